@@ -1,0 +1,219 @@
+//! Formulas over column symbols: `4*pi^2*L/T^2`, `sqrt(h)`, `t10/10`, `9.81 [m/s^2] * t`.
+//!
+//! In the order of work: [`Formula::parse`] reads the text into a tree, [`Formula::unit`] derives the
+//! unit and checks dimensions once for the whole column, [`Formula::evaluate`] computes one row with its
+//! uncertainty, and [`Formula::solve`] turns a law around to its one unknown symbol.
+
+mod ast;
+mod evaluate;
+mod parse;
+mod print;
+mod solve;
+mod units;
+
+use std::ops::Range;
+
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+
+pub use ast::{Expr, Function, Node, Operator};
+pub use solve::Solution;
+
+use crate::quantity::{Uncertain, Unit};
+
+/// What is wrong with a formula, and where.
+#[derive(Clone, PartialEq, Debug, Error)]
+#[error("{problem}")]
+pub struct FormulaError {
+    /// What is wrong.
+    pub problem: Problem,
+    /// Where, in bytes of the formula's text.
+    pub span: Range<usize>,
+}
+
+/// The ways a formula can be wrong.
+#[derive(Clone, PartialEq, Debug, Error)]
+pub enum Problem {
+    /// Nothing was typed.
+    #[error("The formula is empty.")]
+    Empty,
+    /// Longer or deeper than is read.
+    #[error("The formula is longer than can be read here.")]
+    TooLong,
+    /// A character that has no place in a formula.
+    #[error("“{0}” cannot stand in a formula.")]
+    Strange(char),
+    /// Something is missing at this place.
+    #[error("{0} is missing here.")]
+    Missing(&'static str),
+    /// Two things stand side by side.
+    #[error("An operator is missing here: write * to multiply.")]
+    NoOperator,
+    /// A function name without its bracket.
+    #[error("{0} is a function: write {0}(…).")]
+    BareFunction(String),
+    /// A bracket after a name that is no function.
+    #[error("“{0}” is not a function known here.")]
+    UnknownFunction(String),
+    /// A number that cannot be read.
+    #[error("“{0}” is not a number.")]
+    BadNumber(String),
+    /// A unit in square brackets that cannot be read.
+    #[error("{0}")]
+    BadUnit(String),
+    /// A symbol no column has.
+    #[error("There is no column or held quantity with the symbol {0}.")]
+    UnknownSymbol(String),
+    /// A column that depends on itself.
+    #[error("{0} depends on itself through this symbol.")]
+    Circular(String),
+    /// A column whose own formula is wrong.
+    #[error("The column {0} has a mistake in its own formula.")]
+    Broken(String),
+    /// Adding or subtracting different dimensions.
+    #[error("{left} and {right} cannot be added, subtracted or compared.")]
+    UnitClash {
+        /// Unit on the left.
+        left: String,
+        /// Unit on the right.
+        right: String,
+    },
+    /// A function or an exponent that wants a pure number.
+    #[error("{what} needs a pure number or an angle, not {unit}.")]
+    NeedsPureNumber {
+        /// The function or the exponent.
+        what: String,
+        /// The unit found.
+        unit: String,
+    },
+    /// A power of a unit that depends on the row.
+    #[error("The exponent of a quantity with a unit must be a fixed number such as 2 or (1/2).")]
+    VariableExponent,
+    /// Unit exponents out of range.
+    #[error("The unit of this part has exponents too large to handle.")]
+    UnitTooLarge,
+    /// Division by zero in a row.
+    #[error("Division by zero.")]
+    DivisionByZero,
+    /// A function outside its domain in a row.
+    #[error("{0} has no value here.")]
+    Domain(String),
+    /// A result too large to be a number.
+    #[error("The value is too large.")]
+    Overflow,
+    /// The cell of another column is empty or in error.
+    #[error("The cell of {0} is empty.")]
+    EmptyCell(String),
+    /// No unknown symbol in a law.
+    #[error("Every symbol here has a value already; name the one to be found.")]
+    NothingUnknown,
+    /// More than one unknown symbol in a law.
+    #[error("More than one symbol has no value: {0}. Only one can be found from one slope.")]
+    SeveralUnknown(String),
+    /// The unknown appears more than once.
+    #[error("{0} appears more than once. Rewrite the law so that it appears once.")]
+    AppearsTwice(String),
+}
+
+/// A formula as typed, together with its tree. Stored as its text.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+#[serde(try_from = "String", into = "String")]
+pub struct Formula {
+    text: String,
+    tree: Expr,
+}
+
+impl Formula {
+    /// Reads a formula.
+    ///
+    /// # Errors
+    /// [`FormulaError`] with the place.
+    pub fn parse(text: &str) -> Result<Self, FormulaError> {
+        Ok(Self { text: text.to_owned(), tree: parse::parse(text)? })
+    }
+
+    /// The text as typed.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// The tree.
+    pub fn tree(&self) -> &Expr {
+        &self.tree
+    }
+
+    /// The symbols it uses, each once, in order of appearance.
+    pub fn symbols(&self) -> Vec<&str> {
+        let mut found = Vec::new();
+        self.tree.walk(&mut |e| {
+            if let Node::Symbol(s) = &e.node
+                && !found.contains(&s.as_str())
+            {
+                found.push(s.as_str());
+            }
+        });
+        found
+    }
+
+    /// The same formula with one symbol renamed.
+    pub fn renamed(&self, from: &str, to: &str) -> Self {
+        let mut tree = self.tree.clone();
+        tree.rename(from, to);
+        let text = tree.to_string();
+        // Spans refer to the text, so the printed form is read again.
+        Self::parse(&text).unwrap_or(Self { text, tree })
+    }
+
+    /// Derives the unit, given the units of the symbols.
+    ///
+    /// # Errors
+    /// [`FormulaError`] for unknown symbols and clashing dimensions, with the place.
+    pub fn unit(&self, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) -> Result<Unit, FormulaError> {
+        units::derive(&self.tree, unit_of)
+    }
+
+    /// Computes the value in coherent SI units with its first-order uncertainty, given those of the symbols.
+    ///
+    /// # Errors
+    /// [`FormulaError`] for values outside a function's domain, with the place.
+    pub fn evaluate(&self, value_of: &dyn Fn(&str) -> Result<Uncertain, Problem>) -> Result<Uncertain, FormulaError> {
+        evaluate::evaluate(&self.tree, value_of)
+    }
+
+    /// Solves `self = target` for the one symbol of unknown value.
+    ///
+    /// # Errors
+    /// [`FormulaError`] when no symbol or several are unknown, the unknown appears twice, or the
+    /// inverse has no value.
+    pub fn solve(
+        &self,
+        target: Uncertain,
+        target_unit: Unit,
+        known: &dyn Fn(&str) -> Option<(Uncertain, Unit)>,
+    ) -> Result<Solution, FormulaError> {
+        solve::solve(&self.tree, target, target_unit, known)
+    }
+}
+
+impl From<Formula> for String {
+    fn from(f: Formula) -> Self {
+        f.text
+    }
+}
+
+impl TryFrom<String> for Formula {
+    type Error = FormulaError;
+    fn try_from(text: String) -> Result<Self, FormulaError> {
+        Self::parse(&text)
+    }
+}
+
+/// Whether a text can be a column's symbol: a letter, then letters, digits, `_` or `'`; no function name.
+pub fn is_symbol(text: &str) -> bool {
+    let mut chars = text.chars();
+    chars.next().is_some_and(char::is_alphabetic)
+        && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '\'')
+        && text.chars().count() <= 12
+        && Function::named(text).is_none()
+        && !matches!(text, "pi" | "π")
+}

@@ -1,0 +1,213 @@
+//! Reads a formula: precedence climbing over characters, so that every mistake has its place.
+//!
+//! `^` binds tightest and to the right, a sign binds between `^` and `*`: `-x^2` is `-(x^2)`.
+
+use std::ops::Range;
+
+use super::ast::{Expr, Function, Node, Operator};
+use super::{FormulaError, Problem};
+use crate::quantity::{Decimal, Unit};
+
+const LONGEST: usize = 400;
+const DEEPEST: usize = 60;
+
+pub(super) fn parse(text: &str) -> Result<Expr, FormulaError> {
+    let mut reader = Reader { text, at: 0, depth: 0 };
+    if text.len() > LONGEST {
+        return Err(reader.error(Problem::TooLong, 0..text.len()));
+    }
+    reader.skip_space();
+    if reader.peek().is_none() {
+        return Err(reader.error(Problem::Empty, 0..text.len()));
+    }
+    let tree = reader.sum(0)?;
+    match reader.peek() {
+        None => Ok(tree),
+        Some(')') => Err(reader.error_here(Problem::Missing("An opening bracket for this one"))),
+        Some(c) if c.is_alphanumeric() || matches!(c, '(' | '[') => Err(reader.error_here(Problem::NoOperator)),
+        Some(c) => Err(reader.error_here(Problem::Strange(c))),
+    }
+}
+
+struct Reader<'a> {
+    text: &'a str,
+    at: usize,
+    depth: usize,
+}
+
+impl Reader<'_> {
+    fn peek(&self) -> Option<char> {
+        self.text[self.at..].chars().next()
+    }
+
+    fn skip_space(&mut self) {
+        while let Some(c) = self.peek().filter(|c| c.is_whitespace()) {
+            self.at += c.len_utf8();
+        }
+    }
+
+    fn take(&mut self, c: char) -> bool {
+        let found = self.peek() == Some(c);
+        if found {
+            self.at += c.len_utf8();
+            self.skip_space();
+        }
+        found
+    }
+
+    fn take_while(&mut self, wanted: impl Fn(char) -> bool) -> Range<usize> {
+        let start = self.at;
+        while let Some(c) = self.peek().filter(|c| wanted(*c)) {
+            self.at += c.len_utf8();
+        }
+        start..self.at
+    }
+
+    fn error(&self, problem: Problem, span: Range<usize>) -> FormulaError {
+        FormulaError { problem, span }
+    }
+
+    fn error_here(&self, problem: Problem) -> FormulaError {
+        let width = self.peek().map_or(0, char::len_utf8);
+        self.error(problem, self.at..self.at + width)
+    }
+
+    fn operator(&self) -> Option<(Operator, usize)> {
+        let c = self.peek()?;
+        let operator = match c {
+            '+' => Operator::Add,
+            '-' | '\u{2212}' => Operator::Subtract,
+            '*' | '·' | '×' | '⋅' => Operator::Multiply,
+            '/' | '÷' => Operator::Divide,
+            '^' => Operator::Power,
+            _ => return None,
+        };
+        Some((operator, c.len_utf8()))
+    }
+
+    /// A chain of operators that bind tighter than `floor`.
+    fn sum(&mut self, floor: u8) -> Result<Expr, FormulaError> {
+        self.depth += 1;
+        if self.depth > DEEPEST {
+            return Err(self.error_here(Problem::TooLong));
+        }
+        let mut left = self.signed()?;
+        while let Some((operator, width)) = self.operator().filter(|(o, _)| o.strength() > floor) {
+            self.at += width;
+            self.skip_space();
+            // Powers group to the right: a^b^c is a^(b^c).
+            let floor = operator.strength() - u8::from(operator == Operator::Power);
+            let right = self.sum(floor)?;
+            let span = left.span.start..right.span.end;
+            left = Expr { node: Node::Binary(operator, Box::new(left), Box::new(right)), span };
+        }
+        self.depth -= 1;
+        Ok(left)
+    }
+
+    fn signed(&mut self) -> Result<Expr, FormulaError> {
+        let start = self.at;
+        if self.take('-') || self.take('\u{2212}') {
+            let inner = self.sum(3)?;
+            let span = start..inner.span.end;
+            return Ok(Expr { node: Node::Negative(Box::new(inner)), span });
+        }
+        self.atom()
+    }
+
+    fn atom(&mut self) -> Result<Expr, FormulaError> {
+        let start = self.at;
+        let node = match self.peek() {
+            Some('(') => {
+                self.take('(');
+                let inner = self.sum(0)?;
+                self.closing_bracket()?;
+                let span = start..self.at;
+                self.skip_space();
+                return Ok(Expr { span, ..inner });
+            }
+            Some(c) if c.is_ascii_digit() || c == '.' => self.number()?,
+            Some(c) if c.is_alphabetic() => self.name()?,
+            Some(c) if self.operator().is_some() || matches!(c, ')' | ']') => {
+                return Err(self.error_here(Problem::Missing("A value")));
+            }
+            Some(c) => return Err(self.error_here(Problem::Strange(c))),
+            None => return Err(self.error_here(Problem::Missing("A value"))),
+        };
+        let span = start..self.at;
+        self.skip_space();
+        Ok(Expr { node, span })
+    }
+
+    fn closing_bracket(&mut self) -> Result<(), FormulaError> {
+        match self.peek() {
+            Some(')') => {
+                self.at += 1;
+                Ok(())
+            }
+            Some(c) if c.is_alphanumeric() || c == '(' => Err(self.error_here(Problem::NoOperator)),
+            _ => Err(self.error_here(Problem::Missing("A closing bracket"))),
+        }
+    }
+
+    fn number(&mut self) -> Result<Node, FormulaError> {
+        let start = self.at;
+        self.take_while(|c| c.is_ascii_digit() || c == '.');
+        // A comma directly between digits is a decimal comma.
+        let rest = &self.text[self.at..];
+        if rest.strip_prefix(',').is_some_and(|r| r.starts_with(|c: char| c.is_ascii_digit())) {
+            self.at += 1;
+            self.take_while(|c| c.is_ascii_digit());
+        }
+        let rest = &self.text[self.at..];
+        if let Some(power) = rest.strip_prefix(['e', 'E']) {
+            let sign = usize::from(power.starts_with(['-', '+']));
+            if power[sign..].starts_with(|c: char| c.is_ascii_digit()) {
+                self.at += 1 + sign;
+                self.take_while(|c| c.is_ascii_digit());
+            }
+        }
+        let span = start..self.at;
+        let number = Decimal::parse(&self.text[span.clone()])
+            .map_err(|_| self.error(Problem::BadNumber(self.text[span.clone()].to_owned()), span.clone()))?;
+        let before_space = self.at;
+        self.skip_space();
+        if self.peek() != Some('[') {
+            self.at = before_space;
+            return Ok(Node::Number(number, Unit::one()));
+        }
+        let inside = self.at + 1;
+        let Some(length) = self.text[inside..].find(']') else {
+            return Err(self.error(Problem::Missing("A closing square bracket"), self.at..self.text.len()));
+        };
+        let unit = Unit::parse(&self.text[inside..inside + length])
+            .map_err(|e| self.error(Problem::BadUnit(e.to_string()), inside..inside + length))?;
+        self.at = inside + length + 1;
+        Ok(Node::Number(number, unit))
+    }
+
+    fn name(&mut self) -> Result<Node, FormulaError> {
+        let span = self.take_while(|c| c.is_alphanumeric() || c == '_' || c == '\'');
+        let name = &self.text[span.clone()];
+        if matches!(name, "pi" | "π") {
+            return Ok(Node::Pi);
+        }
+        let end = self.at;
+        self.skip_space();
+        let opens = self.peek() == Some('(');
+        match Function::named(name) {
+            Some(function) if opens => {
+                self.take('(');
+                let argument = self.sum(0)?;
+                self.closing_bracket()?;
+                Ok(Node::Call(function, Box::new(argument)))
+            }
+            Some(_) => Err(self.error(Problem::BareFunction(name.to_owned()), span)),
+            None if opens => Err(self.error(Problem::UnknownFunction(name.to_owned()), span)),
+            None => {
+                self.at = end;
+                Ok(Node::Symbol(name.to_owned()))
+            }
+        }
+    }
+}

@@ -1,0 +1,245 @@
+//! Turns a law around: solves `formula = target` for the one symbol of unknown value.
+//!
+//! The unknown must appear once; then every operation between it and the root is undone in turn.
+//! Of two roots of an even power the positive one is meant, since a physical constant is sought.
+
+use super::ast::{Expr, Function, Node, Operator};
+use super::units::fixed_exponent;
+use super::{FormulaError, Problem, evaluate, units};
+use crate::quantity::{Exponent, Uncertain, Unit};
+
+/// The unknown of a law, found.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Solution {
+    /// Its symbol.
+    pub symbol: String,
+    /// Its value and uncertainty in coherent SI units.
+    pub value: Uncertain,
+    /// Its unit, as it follows from the law.
+    pub unit: Unit,
+}
+
+pub(super) fn solve(
+    law: &Expr,
+    target: Uncertain,
+    target_unit: Unit,
+    known: &dyn Fn(&str) -> Option<(Uncertain, Unit)>,
+) -> Result<Solution, FormulaError> {
+    let whole = |problem| FormulaError { problem, span: law.span.clone() };
+    let mut unknown: Vec<&Expr> = Vec::new();
+    law.walk(&mut |e| {
+        if matches!(&e.node, Node::Symbol(s) if known(s).is_none()) && !unknown.contains(&e) {
+            unknown.push(e);
+        }
+    });
+    let symbol = match unknown.as_slice() {
+        [] => return Err(whole(Problem::NothingUnknown)),
+        [one] => one.to_string(),
+        several => {
+            let names: Vec<String> = several.iter().map(ToString::to_string).collect();
+            return Err(whole(Problem::SeveralUnknown(names.join(", "))));
+        }
+    };
+    if law.count(&symbol) > 1 {
+        return Err(whole(Problem::AppearsTwice(symbol)));
+    }
+    let (mut at, mut value, mut unit) = (law, target, target_unit);
+    let inside = Side { known, symbol: &symbol };
+    loop {
+        let fail = |problem| FormulaError { problem, span: at.span.clone() };
+        let (next, v, u) = match &at.node {
+            Node::Symbol(_) => return Ok(Solution { symbol, value, unit }),
+            Node::Negative(a) => (a, value.map(-value.value, -1.0), unit),
+            Node::Call(function, a) => {
+                let (v, u) = undo_call(*function, &value, &unit).map_err(fail)?;
+                (a, v, u)
+            }
+            Node::Binary(operator, a, b) if inside.has(a) => {
+                let (v, u) = undo_left(*operator, value, unit, b, &inside)?;
+                (a, v, u)
+            }
+            Node::Binary(operator, a, b) => {
+                let (v, u) = undo_right(*operator, value, unit, a, &inside, at)?;
+                (b, v, u)
+            }
+            // The walk only enters parts that hold the unknown.
+            Node::Number(..) | Node::Pi => return Err(fail(Problem::NothingUnknown)),
+        };
+        if !v.value.is_finite() || !v.u().is_finite() {
+            return Err(FormulaError { problem: Problem::Overflow, span: at.span.clone() });
+        }
+        (at, value, unit) = (next, v, u);
+    }
+}
+
+/// The parts of the law whose value is known.
+struct Side<'a> {
+    known: &'a dyn Fn(&str) -> Option<(Uncertain, Unit)>,
+    symbol: &'a str,
+}
+
+impl Side<'_> {
+    fn has(&self, e: &Expr) -> bool {
+        e.count(self.symbol) > 0
+    }
+
+    fn value(&self, e: &Expr) -> Result<Uncertain, FormulaError> {
+        evaluate::evaluate(e, &|s| (self.known)(s).map(|(v, _)| v).ok_or_else(|| Problem::UnknownSymbol(s.to_owned())))
+    }
+
+    fn unit(&self, e: &Expr) -> Result<Unit, FormulaError> {
+        units::derive(e, &|s| (self.known)(s).map(|(_, u)| u).ok_or_else(|| Problem::UnknownSymbol(s.to_owned())))
+    }
+}
+
+fn same(mine: &Unit, theirs: &Unit) -> Result<(), Problem> {
+    if mine.same_dimension(theirs) {
+        return Ok(());
+    }
+    let name = |u: &Unit| if u.is_one() { "a pure number".to_owned() } else { u.pretty() };
+    Err(Problem::UnitClash { left: name(mine), right: name(theirs) })
+}
+
+/// `x ∘ b = value`, solved for x.
+fn undo_left(
+    o: Operator,
+    value: Uncertain,
+    unit: Unit,
+    b: &Expr,
+    side: &Side<'_>,
+) -> Result<(Uncertain, Unit), FormulaError> {
+    let fail = |problem| FormulaError { problem, span: b.span.clone() };
+    let (by, by_unit) = (side.value(b)?, side.unit(b)?);
+    let too_large = || fail(Problem::UnitTooLarge);
+    let inverse = match o {
+        Operator::Add | Operator::Subtract => {
+            same(&unit, &by_unit).map_err(fail)?;
+            let back = if o == Operator::Add { Operator::Subtract } else { Operator::Add };
+            return Ok((evaluate::binary(back, &value, &by, None).map_err(fail)?, unit));
+        }
+        Operator::Multiply => (Operator::Divide, unit.per(&by_unit).ok_or_else(too_large)?),
+        Operator::Divide => (Operator::Multiply, unit.times(&by_unit).ok_or_else(too_large)?),
+        Operator::Power => {
+            let power = fixed_exponent(b).filter(|p| *p.numer() != 0).ok_or_else(|| fail(Problem::VariableExponent))?;
+            let root = Exponent::new(1, 1) / power;
+            let exponent = f64::from(*root.numer()) / f64::from(*root.denom());
+            let v =
+                evaluate::binary(Operator::Power, &value, &Uncertain::exact(exponent), Some(exponent)).map_err(fail)?;
+            return Ok((v, unit.power(root).ok_or_else(too_large)?));
+        }
+    };
+    Ok((evaluate::binary(inverse.0, &value, &by, None).map_err(fail)?, inverse.1))
+}
+
+/// `a ∘ x = value`, solved for x.
+fn undo_right(
+    o: Operator,
+    value: Uncertain,
+    unit: Unit,
+    a: &Expr,
+    side: &Side<'_>,
+    at: &Expr,
+) -> Result<(Uncertain, Unit), FormulaError> {
+    let fail = |problem| FormulaError { problem, span: at.span.clone() };
+    let (from, from_unit) = (side.value(a)?, side.unit(a)?);
+    let compute = |o, l: &Uncertain, r: &Uncertain| evaluate::binary(o, l, r, None).map_err(fail);
+    let too_large = || fail(Problem::UnitTooLarge);
+    match o {
+        Operator::Add | Operator::Subtract => {
+            same(&unit, &from_unit).map_err(fail)?;
+            let v = if o == Operator::Add {
+                compute(Operator::Subtract, &value, &from)?
+            } else {
+                compute(Operator::Subtract, &from, &value)?
+            };
+            Ok((v, unit))
+        }
+        Operator::Multiply => {
+            Ok((compute(Operator::Divide, &value, &from)?, unit.per(&from_unit).ok_or_else(too_large)?))
+        }
+        Operator::Divide => {
+            Ok((compute(Operator::Divide, &from, &value)?, from_unit.per(&unit).ok_or_else(too_large)?))
+        }
+        Operator::Power => {
+            same(&unit, &Unit::one()).map_err(fail)?;
+            let (top, base) = (
+                evaluate::call(Function::Ln, &value).map_err(fail)?,
+                evaluate::call(Function::Ln, &from).map_err(fail)?,
+            );
+            Ok((compute(Operator::Divide, &top, &base)?, Unit::one()))
+        }
+    }
+}
+
+fn undo_call(function: Function, value: &Uncertain, unit: &Unit) -> Result<(Uncertain, Unit), Problem> {
+    let (v, power_of_ten) = (value.value, std::f64::consts::LN_10);
+    if function != Function::Sqrt && function != Function::Abs {
+        same(unit, &Unit::one())?;
+    }
+    Ok(match function {
+        Function::Sqrt => (value.map(v * v, 2.0 * v), unit.power(2.into()).ok_or(Problem::UnitTooLarge)?),
+        Function::Abs => (value.clone(), unit.clone()),
+        Function::Exp => (evaluate::call(Function::Ln, value)?, Unit::one()),
+        Function::Ln => (evaluate::call(Function::Exp, value)?, Unit::one()),
+        Function::Log10 => (value.map(10f64.powf(v), 10f64.powf(v) * power_of_ten), Unit::one()),
+        Function::Sin => (evaluate::call(Function::Asin, value)?, Unit::one()),
+        Function::Cos => (evaluate::call(Function::Acos, value)?, Unit::one()),
+        Function::Tan => (evaluate::call(Function::Atan, value)?, Unit::one()),
+        Function::Asin => (evaluate::call(Function::Sin, value)?, Unit::one()),
+        Function::Acos => (evaluate::call(Function::Cos, value)?, Unit::one()),
+        Function::Atan => (evaluate::call(Function::Tan, value)?, Unit::one()),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::Formula;
+    use super::*;
+    use crate::quantity::Source;
+    use approx::assert_relative_eq;
+
+    fn known(symbol: &str) -> Option<(Uncertain, Unit)> {
+        (symbol == "m").then(|| (Uncertain::exact(0.4), Unit::parse("kg").unwrap()))
+    }
+
+    fn solve(law: &str, slope: f64, u: f64, unit: &str) -> Result<Solution, FormulaError> {
+        Formula::parse(law)?.solve(Uncertain::from_source(slope, u, Source(0)), Unit::parse(unit).unwrap(), &known)
+    }
+
+    #[test]
+    fn the_slope_of_a_pendulum_gives_the_strength_of_gravity() {
+        let g = solve("4*pi^2/g", 4.03, 0.01, "s^2/m").unwrap();
+        let exact = 4.0 * std::f64::consts::PI.powi(2) / 4.03;
+        assert_relative_eq!(g.value.value, exact, max_relative = 1e-14);
+        assert_relative_eq!(g.value.u(), exact * 0.01 / 4.03, max_relative = 1e-12);
+        assert_eq!((g.symbol.as_str(), g.unit.to_string().as_str()), ("g", "m/s^2"));
+    }
+
+    #[test]
+    fn every_operation_can_be_undone() {
+        // Each law put to work with k = 2.5 must give 2.5 back.
+        for (law, slope, unit) in [
+            ("4*pi^2*m/k", 4.0 * std::f64::consts::PI.powi(2) * 0.4 / 2.5, "s^2"),
+            ("-k/m", -2.5 / 0.4, "N/(m kg)"),
+            ("sqrt(k/m)", (2.5f64 / 0.4).sqrt(), "1/s"),
+            ("(k/2)^2", 1.5625, "m^2"),
+            ("k^(1/2) + 1 [s]", 2.5f64.sqrt() + 1.0, "s"),
+            ("3 - k", 0.5, ""),
+            ("exp(k)*2", 2.0 * 2.5f64.exp(), ""),
+            ("2^k", 2f64.powf(2.5), ""),
+            ("ln(k) + log10(100)", 2.5f64.ln() + 2.0, ""),
+        ] {
+            let k = solve(law, slope, 0.0, unit).map_err(|e| format!("{law}: {e}")).unwrap();
+            assert_relative_eq!(k.value.value, 2.5, max_relative = 1e-12);
+        }
+    }
+
+    #[test]
+    fn laws_that_cannot_be_solved_say_why() {
+        assert_eq!(solve("4*pi^2", 1.0, 0.0, "").unwrap_err().problem, Problem::NothingUnknown);
+        assert_eq!(solve("a*b", 1.0, 0.0, "").unwrap_err().problem, Problem::SeveralUnknown("a, b".into()));
+        assert_eq!(solve("g + 1/g", 1.0, 0.0, "").unwrap_err().problem, Problem::AppearsTwice("g".into()));
+        assert_eq!(solve("1/g", 0.0, 0.0, "s").unwrap_err().problem, Problem::DivisionByZero);
+        assert!(matches!(solve("g + m", 1.0, 0.0, "s").unwrap_err().problem, Problem::UnitClash { .. }));
+    }
+}

@@ -1,0 +1,136 @@
+//! Derives the unit of a formula and checks its dimensions.
+
+use super::ast::{Expr, Function, Node, Operator};
+use super::{FormulaError, Problem};
+use crate::quantity::{Exponent, Unit};
+
+pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) -> Result<Unit, FormulaError> {
+    let fail = |problem| FormulaError { problem, span: e.span.clone() };
+    match &e.node {
+        Node::Number(_, unit) => Ok(unit.clone()),
+        Node::Pi => Ok(Unit::one()),
+        Node::Symbol(s) => unit_of(s).map_err(fail),
+        Node::Negative(a) => derive(a, unit_of),
+        Node::Call(function, a) => {
+            let inner = derive(a, unit_of)?;
+            call(*function, &inner).map_err(|problem| FormulaError { problem, span: a.span.clone() })
+        }
+        Node::Binary(Operator::Power, base, exponent) => {
+            let inner = derive(base, unit_of)?;
+            let over = derive(exponent, unit_of)?;
+            if !over.dimension().is_none() {
+                let problem = Problem::NeedsPureNumber { what: "An exponent".to_owned(), unit: over.pretty() };
+                return Err(FormulaError { problem, span: exponent.span.clone() });
+            }
+            if inner.is_one() {
+                return Ok(Unit::one());
+            }
+            let power = fixed_exponent(exponent)
+                .ok_or_else(|| FormulaError { problem: Problem::VariableExponent, span: exponent.span.clone() })?;
+            inner.power(power).ok_or_else(|| fail(Problem::UnitTooLarge))
+        }
+        Node::Binary(operator, a, b) => {
+            let (left, right) = (derive(a, unit_of)?, derive(b, unit_of)?);
+            match operator {
+                Operator::Multiply => left.times(&right).ok_or_else(|| fail(Problem::UnitTooLarge)),
+                Operator::Divide => left.per(&right).ok_or_else(|| fail(Problem::UnitTooLarge)),
+                _ if left.same_dimension(&right) => Ok(left),
+                _ => Err(fail(Problem::UnitClash { left: or_pure(&left), right: or_pure(&right) })),
+            }
+        }
+    }
+}
+
+fn or_pure(unit: &Unit) -> String {
+    if unit.is_one() { "a pure number".to_owned() } else { unit.pretty() }
+}
+
+fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
+    match function {
+        Function::Sqrt => inner.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
+        Function::Abs => Ok(inner.clone()),
+        _ if !inner.dimension().is_none() => {
+            Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() })
+        }
+        Function::Asin | Function::Acos | Function::Atan => {
+            Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string()))
+        }
+        _ => Ok(Unit::one()),
+    }
+}
+
+/// An exponent that is the same in every row: `2`, `-1`, `0.5`, `(1/2)`.
+pub(super) fn fixed_exponent(e: &Expr) -> Option<Exponent> {
+    match &e.node {
+        Node::Number(n, unit) if unit.is_one() => {
+            let (text, value) = (n.as_str(), n.value());
+            let decimals = text.split_once('.').map_or(0, |(_, d)| d.len() as u32);
+            (value.abs() <= 48.0 && decimals <= 3)
+                .then(|| Exponent::new((value * 10f64.powi(decimals as i32)).round() as i32, 10i32.pow(decimals)))
+        }
+        Node::Negative(a) => Some(-fixed_exponent(a)?),
+        Node::Binary(Operator::Divide, a, b) => {
+            let (n, d) = (fixed_exponent(a)?, fixed_exponent(b)?);
+            (*d.numer() != 0 && n.is_integer() && d.is_integer()).then(|| n / d)
+        }
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::Formula;
+    use super::*;
+
+    fn unit(formula: &str) -> Result<String, (Problem, std::ops::Range<usize>)> {
+        let known = |s: &str| match s {
+            "t10" | "T" => Ok(Unit::parse("s").unwrap()),
+            "L" => Ok(Unit::parse("m").unwrap()),
+            "d" => Ok(Unit::parse("cm").unwrap()),
+            "θ" => Ok(Unit::parse("deg").unwrap()),
+            other => Err(Problem::UnknownSymbol(other.to_owned())),
+        };
+        Formula::parse(formula).and_then(|f| f.unit(&known)).map(|u| u.to_string()).map_err(|e| (e.problem, e.span))
+    }
+
+    #[test]
+    fn units_follow_from_the_formula() {
+        for (formula, expected) in [
+            ("t10/10", "s"),
+            ("T^2", "s^2"),
+            ("4*pi^2*L/T^2", "m/s^2"),
+            ("sqrt(L)", "m^(1/2)"),
+            ("L^(1/2)", "m^(1/2)"),
+            ("L + d", "m"),
+            ("L*d", "m^2"),
+            ("9.81 [m/s^2]*T", "m/s"),
+            ("sin(θ)", ""),
+            ("L/L", ""),
+            ("2^(L/L)/T", "1/s"),
+        ] {
+            assert_eq!(unit(formula).as_deref(), Ok(expected), "{formula}");
+        }
+    }
+
+    #[test]
+    fn mistakes_point_at_their_place() {
+        for (formula, place) in [
+            ("L + T", "L + T"),
+            ("sin(2*L)", "2*L"),
+            ("2*L^T", "T"),
+            ("t10/x", "x"),
+            ("t10/", ""),
+            ("4 pi", "p"),
+            ("2*(L + 1", ""),
+            ("L)", ")"),
+            ("sqrt L", "sqrt"),
+            ("cube(L)", "cube"),
+            ("2 [furlong]*L", "furlong"),
+            ("L # 2", "#"),
+            ("T^θ", "θ"),
+        ] {
+            let (problem, span) = unit(formula).unwrap_err();
+            assert_eq!(&formula[span], place, "{formula}: {problem}");
+        }
+    }
+}

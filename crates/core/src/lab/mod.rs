@@ -1,0 +1,427 @@
+//! Lab sheets: Markdown with a front matter that says what is on the bench.
+//!
+//! ```text
+//! +++
+//! number = "2.1"
+//! title = "Tower pendulum"
+//! unit = "Oscillations"
+//! rig = "pendulum"
+//! trials = 6
+//!
+//! [settings]
+//! length = "free 0.80 m"
+//! gravity = "hidden 9.81 m/s^2"
+//!
+//! [[columns]]
+//! kind = "set"
+//! name = "length"
+//! symbol = "L"
+//! unit = "m"
+//!
+//! [goal]
+//! symbol = "g"
+//! name = "strength of gravity"
+//! accepted = "9.81 m/s^2"
+//! +++
+//! ## Question
+//! How strong is gravity …
+//! ```
+//!
+//! [`LabSheet::parse`] reads and checks it all; every mistake has its line.
+
+use serde::Deserialize;
+use thiserror::Error;
+
+use crate::formula::is_symbol;
+use crate::quantity::{Decimal, Unit, parse_quantity};
+use crate::record::ColumnKind;
+use crate::rigs::{Card, Rig, SettingValue, Settings, rig};
+
+/// Largest sheet that is read, in bytes.
+pub const LARGEST: usize = 100_000;
+
+/// The fence above and below the front matter.
+const FENCE: &str = "+++";
+
+/// A lab sheet, read and checked.
+#[derive(Clone, Debug)]
+pub struct LabSheet {
+    /// Unit and place in it: 2.1.
+    pub number: SheetNumber,
+    /// Title.
+    pub title: String,
+    /// Name of the unit.
+    pub unit: String,
+    /// The apparatus.
+    pub card: Card,
+    /// Rule and value of every setting of the rig, in the order of the card.
+    pub settings: Vec<SettingRule>,
+    /// Columns the record starts with.
+    pub columns: Vec<StartColumn>,
+    /// Trials wanted.
+    pub trials: usize,
+    /// The constant to be found.
+    pub goal: Goal,
+    /// Sections of the text in order, as Markdown; the first is the question.
+    pub sections: Vec<Section>,
+}
+
+/// A sheet's number: unit and place in the unit.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct SheetNumber {
+    /// Number of the unit.
+    pub unit: u16,
+    /// Place in the unit.
+    pub place: u16,
+}
+
+impl std::fmt::Display for SheetNumber {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}.{}", self.unit, self.place)
+    }
+}
+
+/// What a student may do with a setting.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Freedom {
+    /// The student sets it.
+    Free,
+    /// It has the sheet's value, for all to see.
+    Fixed,
+    /// It has the sheet's value, which never leaves the server.
+    Hidden,
+}
+
+/// The sheet's rule for one setting.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SettingRule {
+    /// Name of the setting.
+    pub name: &'static str,
+    /// What a student may do with it.
+    pub freedom: Freedom,
+    /// Its value: the first one if free, the only one if not.
+    pub value: SettingValue,
+}
+
+/// A column the record starts with.
+#[derive(Clone, Debug, PartialEq)]
+pub struct StartColumn {
+    /// Set or read.
+    pub kind: ColumnKind,
+    /// Name.
+    pub name: String,
+    /// Symbol.
+    pub symbol: String,
+    /// Unit.
+    pub unit: Unit,
+}
+
+/// The constant to be found.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Goal {
+    /// Its symbol.
+    pub symbol: String,
+    /// Its name.
+    pub name: String,
+    /// Accepted value and its unit.
+    pub accepted: (Decimal, Unit),
+}
+
+/// A part of the text under one heading.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Section {
+    /// The heading.
+    pub heading: String,
+    /// Markdown below it.
+    pub text: String,
+}
+
+/// What is wrong with a sheet, and in which line of its text.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[error("Line {line}: {message}")]
+pub struct SheetError {
+    /// Line, from 1.
+    pub line: usize,
+    /// What is wrong, as a sentence.
+    pub message: String,
+}
+
+/// The front matter as written.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Front {
+    number: toml::Spanned<String>,
+    title: String,
+    unit: String,
+    rig: toml::Spanned<String>,
+    #[serde(default = "usual_trials")]
+    trials: usize,
+    #[serde(default)]
+    settings: toml::Table,
+    #[serde(default)]
+    columns: Vec<toml::Spanned<FrontColumn>>,
+    goal: toml::Spanned<FrontGoal>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontColumn {
+    kind: String,
+    name: String,
+    symbol: String,
+    #[serde(default)]
+    unit: String,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontGoal {
+    symbol: String,
+    name: String,
+    accepted: String,
+}
+
+fn usual_trials() -> usize {
+    6
+}
+
+impl LabSheet {
+    /// Reads a sheet.
+    ///
+    /// # Errors
+    /// [`SheetError`] with the line and what to write there.
+    pub fn parse(source: &str) -> Result<Self, SheetError> {
+        if source.len() > LARGEST {
+            return Err(SheetError { line: 1, message: format!("A lab sheet can have at most {LARGEST} characters.") });
+        }
+        let source = source.replace("\r\n", "\n");
+        let (front_text, body, body_line) = split(&source)?;
+        // The front matter starts in line 2, below its fence.
+        let line_of = |offset: usize| 2 + front_text[..offset.min(front_text.len())].matches('\n').count();
+        let front: Front = toml::from_str(front_text).map_err(|e| SheetError {
+            line: e.span().map_or(2, |s| line_of(s.start)),
+            message: sentence(e.message()),
+        })?;
+        let at = |line: usize| move |message: String| SheetError { line, message };
+        let line_with = |word: &str| {
+            let found = front_text.lines().position(|l| l.split('=').next().is_some_and(|key| key.trim() == word));
+            found.map_or(2, |i| i + 2)
+        };
+
+        let number = sheet_number(front.number.get_ref()).map_err(at(line_of(front.number.span().start)))?;
+        let chosen = rig(front.rig.get_ref()).ok_or_else(|| {
+            let known: Vec<&str> = crate::rigs::CATALOGUE.iter().map(|r| r.card().name).collect();
+            at(line_of(front.rig.span().start))(format!(
+                "There is no rig “{}”. There is: {}.",
+                front.rig.get_ref(),
+                known.join(", ")
+            ))
+        })?;
+        if front.title.trim().is_empty() || front.title.chars().count() > 80 {
+            return Err(at(line_with("title"))("The title needs 1 to 80 characters.".to_owned()));
+        }
+        if front.unit.trim().is_empty() || front.unit.chars().count() > 80 {
+            return Err(at(line_with("unit"))("The unit's name needs 1 to 80 characters.".to_owned()));
+        }
+        if !(2..=200).contains(&front.trials) {
+            return Err(at(line_with("trials"))("The number of trials can be 2 to 200.".to_owned()));
+        }
+        let card = chosen.card();
+        for name in front.settings.keys() {
+            if card.setting(name).is_none() {
+                let message = card.check(name, "").err().unwrap_or_default();
+                return Err(at(line_with(name))(message));
+            }
+        }
+        let settings = card
+            .settings
+            .iter()
+            .map(|spec| {
+                let written = front.settings.get(spec.name);
+                setting_rule(&card, spec.name, written).map_err(at(line_with(spec.name)))
+            })
+            .collect::<Result<Vec<_>, _>>()?;
+        let mut columns: Vec<StartColumn> = Vec::new();
+        for spanned in front.columns {
+            let line = line_of(spanned.span().start);
+            let column = start_column(spanned.into_inner()).map_err(at(line))?;
+            if columns.iter().any(|c| c.symbol == column.symbol) {
+                return Err(at(line)(format!("Two columns have the symbol {}.", column.symbol)));
+            }
+            columns.push(column);
+        }
+        let goal_line = line_of(front.goal.span().start);
+        let goal = goal(front.goal.into_inner()).map_err(at(goal_line))?;
+        let sections = sections(body, body_line)?;
+        Ok(Self {
+            number,
+            title: front.title,
+            unit: front.unit,
+            card,
+            settings,
+            columns,
+            trials: front.trials,
+            goal,
+            sections,
+        })
+    }
+
+    /// The rig that stands on the bench.
+    pub fn rig(&self) -> Option<&'static dyn Rig> {
+        rig(self.card.name)
+    }
+
+    /// The question's text, as Markdown.
+    pub fn question(&self) -> &str {
+        self.sections.first().map_or("", |s| s.text.as_str())
+    }
+
+    /// The rule for a setting.
+    pub fn rule(&self, name: &str) -> Option<&SettingRule> {
+        self.settings.iter().find(|r| r.name == name)
+    }
+
+    /// The settings a run gets: the student's where free, the sheet's where not.
+    pub fn effective(&self, chosen: impl Fn(&str) -> Option<f64>) -> Settings {
+        let mut all = Settings::default();
+        for rule in &self.settings {
+            let si = if rule.freedom == Freedom::Free { chosen(rule.name) } else { None };
+            all.set(rule.name, si.unwrap_or_else(|| rule.value.si()));
+        }
+        all
+    }
+}
+
+fn sentence(text: &str) -> String {
+    let mut chars = text.trim().chars();
+    let first = chars.next().map(char::to_uppercase).into_iter().flatten();
+    let joined = first.chain(chars).collect::<String>().replace('\n', ", ");
+    if joined.ends_with('.') { joined } else { joined + "." }
+}
+
+/// Front matter, body, and the body's first line number.
+fn split(source: &str) -> Result<(&str, &str, usize), SheetError> {
+    let missing = |line, message: &str| SheetError { line, message: message.to_owned() };
+    let rest = source
+        .strip_prefix(FENCE)
+        .and_then(|r| r.strip_prefix('\n'))
+        .ok_or_else(|| missing(1, "A lab sheet starts with a line +++ and its front matter."))?;
+    let end = if rest.starts_with(FENCE) { Some(0) } else { rest.find("\n+++").map(|i| i + 1) };
+    let end = end.ok_or_else(|| missing(1, "The front matter has no closing line +++."))?;
+    let front = &rest[..end];
+    let after = &rest[end + FENCE.len()..];
+    let body = after.split_once('\n').map_or("", |(_, b)| b);
+    Ok((front, body, front.matches('\n').count() + 3))
+}
+
+fn sheet_number(text: &str) -> Result<SheetNumber, String> {
+    text.split_once('.')
+        .and_then(|(u, p)| Some(SheetNumber { unit: u.parse().ok()?, place: p.parse().ok()? }))
+        .ok_or_else(|| format!("“{text}” is not a sheet number. Write unit and place, such as 2.1."))
+}
+
+fn setting_rule(card: &Card, name: &'static str, written: Option<&toml::Value>) -> Result<SettingRule, String> {
+    let Some(spec) = card.setting(name) else { return Err(format!("There is no setting {name}.")) };
+    let Some(written) = written else {
+        return Ok(SettingRule { name, freedom: Freedom::Fixed, value: spec.default_value() });
+    };
+    let how = format!("Write {name} = \"free …\", \"fixed …\" or \"hidden …\" with a value, {}.", spec.range());
+    let text = written.as_str().ok_or_else(|| how.clone())?.trim();
+    let (word, value) = text.split_once(char::is_whitespace).unwrap_or((text, ""));
+    let freedom = match word {
+        "free" => Freedom::Free,
+        "fixed" => Freedom::Fixed,
+        "hidden" => Freedom::Hidden,
+        _ => return Err(how),
+    };
+    let value = if value.trim().is_empty() { spec.default_value() } else { spec.check(value)? };
+    Ok(SettingRule { name, freedom, value })
+}
+
+fn start_column(front: FrontColumn) -> Result<StartColumn, String> {
+    let kind = ColumnKind::named(&front.kind)
+        .filter(|k| *k != ColumnKind::Worked)
+        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set or read.", front.kind))?;
+    if !is_symbol(&front.symbol) {
+        return Err(format!("“{}” cannot be a symbol. Write a letter, then letters or digits.", front.symbol));
+    }
+    if front.name.trim().is_empty() || front.name.chars().count() > 40 {
+        return Err("A column's name needs 1 to 40 characters.".to_owned());
+    }
+    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+    Ok(StartColumn { kind, name: front.name, symbol: front.symbol, unit })
+}
+
+fn goal(front: FrontGoal) -> Result<Goal, String> {
+    if !is_symbol(&front.symbol) {
+        return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol));
+    }
+    let accepted = parse_quantity(&front.accepted, &Unit::one())?;
+    Ok(Goal { symbol: front.symbol, name: front.name, accepted })
+}
+
+fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {
+    let mut sections: Vec<Section> = Vec::new();
+    for (i, line) in body.lines().enumerate() {
+        match (line.strip_prefix("## "), sections.last_mut()) {
+            (Some(heading), _) => sections.push(Section { heading: heading.trim().to_owned(), text: String::new() }),
+            (None, Some(section)) => {
+                section.text.push_str(line);
+                section.text.push('\n');
+            }
+            (None, None) if line.trim().is_empty() => {}
+            (None, None) => {
+                return Err(SheetError {
+                    line: first_line + i,
+                    message: "Text starts under a heading: write ## Question first.".to_owned(),
+                });
+            }
+        }
+    }
+    match sections.first() {
+        Some(first) if first.heading == "Question" && !first.text.trim().is_empty() => Ok(sections),
+        _ => Err(SheetError {
+            line: first_line,
+            message: "The text starts with the heading ## Question and the question below it.".to_owned(),
+        }),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const SHEET: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
+
+    #[test]
+    fn the_shipped_sheet_reads() {
+        let sheet = LabSheet::parse(SHEET).unwrap();
+        assert_eq!((sheet.number.to_string().as_str(), sheet.title.as_str()), ("2.1", "Tower pendulum"));
+        assert_eq!(sheet.rule("gravity").unwrap().freedom, Freedom::Hidden);
+        let effective = sheet.effective(|name| Some(if name == "length" { 1.5 } else { 99.0 }));
+        assert_eq!(effective.get("length"), 1.5);
+        assert_eq!(effective.get("gravity"), 9.81, "a student's value never replaces the sheet's");
+    }
+
+    #[test]
+    fn mistakes_name_their_line() {
+        let line_of = |needle: &str| SHEET.lines().position(|l| l.contains(needle)).unwrap() + 1;
+        for (from, to, line, word) in [
+            ("number = \"2.1\"", "number = \"two\"", line_of("number ="), "2.1"),
+            ("rig = \"pendulum\"", "rig = \"anvil\"", line_of("rig ="), "pendulum"),
+            ("\"hidden 9.81 m/s^2\"", "\"hidden 90 m/s^2\"", line_of("gravity ="), "outside"),
+            ("\"hidden 9.81 m/s^2\"", "\"secret 9.81 m/s^2\"", line_of("gravity ="), "hidden"),
+            ("trials = 6", "trials = 6\nwhisker = 3", line_of("trials =") + 1, "whisker"),
+            ("trials = 6", "trials = ", line_of("trials ="), ""),
+            ("title = \"Tower pendulum\"", "title = \"\"", line_of("title ="), "80"),
+            ("## Question", "Question", line_of("## Question"), "heading"),
+            ("symbol = \"L\"", "symbol = \"4\"", line_of("[[columns]]"), "letter"),
+        ] {
+            let error = LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap_err();
+            assert_eq!(error.line, line, "{to}: {error}");
+            assert!(error.message.contains(word), "{to}: {error}");
+        }
+        assert!(LabSheet::parse("").is_err());
+        assert!(LabSheet::parse("+++\n+++").is_err());
+    }
+}

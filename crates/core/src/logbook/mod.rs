@@ -1,0 +1,205 @@
+//! The logbook: the sum of its edits.
+//!
+//! [`Logbook::apply`] is the one way in. It turns an [`Edit`] into elementary changes (`plan`), does them, and keeps
+//! the changes that take them back; undo and redo replay those. A logbook read again from its list of
+//! edits is therefore the same as one that never left memory.
+
+mod analysis;
+mod edit;
+mod plan;
+mod refusal;
+mod state;
+
+use std::sync::Arc;
+
+use crate::lab::{Freedom, LabSheet};
+use crate::record::{Column, Record};
+use crate::rigs::{RigError, Run, Sampling, Settings};
+pub use analysis::{Analysis, HeldQuantity, HeldValue};
+pub use edit::{ColumnText, Edit, Instrument};
+pub use plan::TAPE_DIVISION;
+pub use refusal::Refusal;
+use state::Patch;
+pub use state::{Part, State, TextField, Tools};
+
+/// How runs on the stage are recorded.
+pub const RUN_SAMPLING: Sampling = Sampling::STAGE;
+
+/// Edits that can be taken back, at most.
+const DEEPEST_UNDO: usize = 1000;
+/// Longest note of a teacher, in characters.
+const LONGEST_NOTE: usize = 2000;
+/// Ids below this belong to the columns a sheet starts with.
+const FIRST_ID: u32 = 1000;
+
+/// A student's or group's copy of a lab sheet, with all work in it.
+#[derive(Clone, Debug)]
+pub struct Logbook {
+    sheet: Arc<LabSheet>,
+    seed: u64,
+    state: State,
+    undo: Vec<Vec<Patch>>,
+    redo: Vec<Vec<Patch>>,
+    seq: u64,
+    /// Number of the last edit that shows in each part, in the order of [`Part::ALL`].
+    touched: [u64; Part::ALL.len()],
+}
+
+/// Two logbooks are equal when they hold the same and can undo and redo the same.
+impl PartialEq for Logbook {
+    fn eq(&self, other: &Self) -> bool {
+        self.seed == other.seed
+            && self.state == other.state
+            && self.undo == other.undo
+            && self.redo == other.redo
+            && self.seq == other.seq
+    }
+}
+
+impl Logbook {
+    /// An empty logbook for a sheet. `seed` deals this logbook's own values.
+    pub fn new(sheet: Arc<LabSheet>, seed: u64) -> Self {
+        let columns = sheet.columns.iter().zip(1..).map(|(c, id)| Column {
+            id,
+            kind: c.kind,
+            name: c.name.clone(),
+            symbol: c.symbol.clone(),
+            unit: Some(c.unit.clone()),
+            formula: None,
+        });
+        let free = sheet.settings.iter().filter(|r| r.freedom == Freedom::Free);
+        let state = State {
+            settings: free.map(|r| (r.name.to_owned(), r.value.clone())).collect(),
+            runs: Vec::new(),
+            tools: Tools::default(),
+            record: Record { columns: columns.collect(), rows: Vec::new() },
+            x: None,
+            y: None,
+            model: None,
+            law: None,
+            accepted: sheet.goal.accepted.clone(),
+            texts: std::collections::BTreeMap::new(),
+            handed_in: false,
+            note: None,
+        };
+        Self { sheet, seed, state, undo: Vec::new(), redo: Vec::new(), seq: 0, touched: [0; Part::ALL.len()] }
+    }
+
+    /// Does an edit. On refusal nothing has changed.
+    ///
+    /// # Errors
+    /// [`Refusal`], which says what was kept.
+    pub fn apply(&mut self, edit: &Edit) -> Result<(), Refusal> {
+        let seq = self.seq + 1;
+        match edit {
+            Edit::SendBack { note } => {
+                if !self.state.handed_in {
+                    return Err(Refusal::NotHandedIn);
+                }
+                if note.chars().count() > LONGEST_NOTE {
+                    return Err(Refusal::Limit(format!(
+                        "A note can have {LONGEST_NOTE} characters. The logbook is still handed in."
+                    )));
+                }
+                self.state.handed_in = false;
+                self.state.note = Some(note.trim().to_owned()).filter(|n| !n.is_empty());
+                self.touch(seq, &Part::ALL);
+            }
+            _ if self.state.handed_in => return Err(Refusal::HandedIn),
+            Edit::HandIn => {
+                self.state.handed_in = true;
+                self.state.note = None;
+                self.touch(seq, &Part::ALL);
+            }
+            Edit::Undo => {
+                let patches = self.undo.pop().ok_or(Refusal::NothingToUndo)?;
+                let back = self.change_all(patches, seq);
+                self.redo.push(back);
+            }
+            Edit::Redo => {
+                let patches = self.redo.pop().ok_or(Refusal::NothingToRedo)?;
+                let back = self.change_all(patches, seq);
+                self.undo.push(back);
+            }
+            _ => {
+                let fresh = FIRST_ID + u32::try_from(seq).unwrap_or(u32::MAX - FIRST_ID);
+                let patches = self.plan(edit, fresh)?;
+                let back = self.change_all(patches, seq);
+                // An edit that changes nothing is not worth an undo step of its own.
+                if !back.is_empty() {
+                    self.undo.push(back);
+                    if self.undo.len() > DEEPEST_UNDO {
+                        self.undo.remove(0);
+                    }
+                    self.redo.clear();
+                }
+            }
+        }
+        self.touch(seq, &[Part::Header]);
+        self.seq = seq;
+        Ok(())
+    }
+
+    /// Does changes in order; gives those that take them back, also in order.
+    fn change_all(&mut self, patches: Vec<Patch>, seq: u64) -> Vec<Patch> {
+        let mut back = Vec::with_capacity(patches.len());
+        for patch in patches {
+            self.touch(seq, patch.parts());
+            back.push(self.state.change(patch));
+        }
+        back.reverse();
+        back
+    }
+
+    fn touch(&mut self, seq: u64, parts: &[Part]) {
+        for (touched, part) in self.touched.iter_mut().zip(Part::ALL) {
+            if parts.contains(&part) {
+                *touched = seq;
+            }
+        }
+    }
+
+    /// The sheet it was made from.
+    pub fn sheet(&self) -> &Arc<LabSheet> {
+        &self.sheet
+    }
+
+    /// What it holds.
+    pub fn state(&self) -> &State {
+        &self.state
+    }
+
+    /// Number of the last edit.
+    pub fn seq(&self) -> u64 {
+        self.seq
+    }
+
+    /// Whether there is something to undo and something to redo.
+    pub fn can_undo_redo(&self) -> (bool, bool) {
+        (!self.undo.is_empty(), !self.redo.is_empty())
+    }
+
+    /// The parts that changed after edit number `seq`.
+    pub fn parts_since(&self, seq: u64) -> Vec<Part> {
+        Part::ALL.into_iter().zip(self.touched).filter(|(_, touched)| *touched > seq).map(|(part, _)| part).collect()
+    }
+
+    /// Whether the settings as they stand have not been run yet.
+    pub fn settings_are_new(&self) -> bool {
+        self.state.runs.last() != Some(&self.state.settings)
+    }
+
+    /// The settings of a run, hidden ones included. Not for people's eyes.
+    pub fn run_settings(&self, number: u32) -> Option<Settings> {
+        let run = self.state.runs.get((number as usize).checked_sub(1)?)?;
+        Some(self.sheet.effective(|name| run.get(name).map(crate::rigs::SettingValue::si)))
+    }
+
+    /// Makes the motion of a run again; the same every time. `None` when there is no such run.
+    pub fn footage(&self, number: u32) -> Option<Result<Run, RigError>> {
+        let settings = self.run_settings(number)?;
+        // Each run of a logbook has its own chance, dealt from the logbook's seed.
+        let seed = self.seed.wrapping_add(u64::from(number).wrapping_mul(0x9E37_79B9_7F4A_7C15));
+        Some(self.sheet.rig()?.run(&settings, seed, RUN_SAMPLING))
+    }
+}

@@ -1,0 +1,61 @@
+//! Quantities: dimensions, units, readings with uncertainty, and how numbers are written.
+//!
+//! A person types `0,450`; [`Decimal`] keeps the digits, [`Reading`] adds unit, resolution and origin,
+//! and [`Uncertain`] carries value and uncertainty through formulas in coherent SI units.
+
+mod dimension;
+pub mod format;
+mod reading;
+mod uncertain;
+mod unit;
+
+pub use dimension::{Dimension, Exponent};
+pub use reading::{Decimal, NumberError, Origin, Reading};
+pub use uncertain::{Source, Uncertain};
+pub use unit::{Unit, UnitError};
+
+/// A typed quantity: a number followed by its unit, such as `0,80 m`, `80cm` or `10°`.
+///
+/// Without a unit, `default` is meant.
+///
+/// # Errors
+/// A sentence that names the part which was not understood.
+pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), String> {
+    let typed = text.trim();
+    let numeric = |c: char| c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '+' | '\u{2212}');
+    let mut end = typed.find(|c| !numeric(c)).unwrap_or(typed.len());
+    // 1.5e3 is one number; 1.5 eV is not.
+    let rest = &typed[end..];
+    if let Some(power) = rest.strip_prefix(['e', 'E']) {
+        let digits = power.trim_start_matches(['-', '+']);
+        let count = digits.bytes().take_while(u8::is_ascii_digit).count();
+        if count > 0 {
+            end += 1 + (power.len() - digits.len()) + count;
+        }
+    }
+    let (number, unit) = typed.split_at(end);
+    if number.is_empty() {
+        return Err(NumberError::NotANumber(typed.chars().take(40).collect()).to_string());
+    }
+    let number = Decimal::parse(number).map_err(|e| e.to_string())?;
+    let unit = if unit.trim().is_empty() { default.clone() } else { Unit::parse(unit).map_err(|e| e.to_string())? };
+    Ok((number, unit))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn quantities_are_read_with_or_without_unit() {
+        let m = Unit::parse("m").unwrap();
+        let read = |text| parse_quantity(text, &m).map(|(d, u)| format!("{} {u}", d.as_str()));
+        assert_eq!(read("0,80"), Ok("0.80 m".into()));
+        assert_eq!(read("80cm"), Ok("80 cm".into()));
+        assert_eq!(read(" 1.5e3 mm "), Ok("1.5e3 mm".into()));
+        assert_eq!(read("2 eV"), Ok("2 eV".into()));
+        assert!(read("0,4x").unwrap_err().contains("x"));
+        assert!(read("long").is_err());
+        assert!(read("").is_err());
+    }
+}

@@ -1,0 +1,259 @@
+//! Readings: a value as it was read, with unit, resolution and where it came from.
+
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+
+use super::format::{THIN, to_step};
+use super::unit::Unit;
+
+/// Longest number text that is read.
+const LONGEST: usize = 24;
+
+/// Why a text is not a number.
+#[derive(Clone, PartialEq, Eq, Debug, Error)]
+pub enum NumberError {
+    /// Not written as a number.
+    #[error("“{0}” is not a number.")]
+    NotANumber(String),
+    /// Too long or too large for the record.
+    #[error("“{0}” is longer than a reading can be.")]
+    TooLong(String),
+}
+
+/// A decimal number as written: trailing zeros state how precisely it is known.
+///
+/// Written with a point whatever the person typed; `0,450` is kept as `0.450`.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+#[serde(try_from = "String", into = "String")]
+pub struct Decimal(String);
+
+impl Decimal {
+    /// Reads `0.450`, `0,450`, `-3`, `−3.0`, `1.50e3`.
+    ///
+    /// # Errors
+    /// [`NumberError`] with the text as typed.
+    pub fn parse(text: &str) -> Result<Self, NumberError> {
+        let typed = text.trim();
+        if typed.chars().count() > LONGEST {
+            return Err(NumberError::TooLong(typed.chars().take(LONGEST).collect::<String>() + "…"));
+        }
+        let plain = typed.replace('\u{2212}', "-").replace(',', ".");
+        let digits = plain.split(['e', 'E']).next().unwrap_or("");
+        let shaped = digits.bytes().any(|b| b.is_ascii_digit())
+            && plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'+' | b'e' | b'E'));
+        match plain.parse::<f64>() {
+            Ok(value) if shaped && value.is_finite() && value.abs() < 1e100 => Ok(Self(plain)),
+            _ => Err(NumberError::NotANumber(typed.to_owned())),
+        }
+    }
+
+    /// A value rounded to the decade of `step`.
+    pub fn rounded(value: f64, step: f64) -> Self {
+        let text = to_step(value, step).replace('\u{2212}', "-");
+        Self::parse(&text).unwrap_or_else(|_| Self(format!("{value:e}")))
+    }
+
+    /// The number's value.
+    pub fn value(&self) -> f64 {
+        self.0.parse().unwrap_or(0.0)
+    }
+
+    /// The number as written, with a point.
+    pub fn as_str(&self) -> &str {
+        &self.0
+    }
+
+    /// One unit of the last digit written: 0.001 for `0.450`, 1 for `12`, 10 for `1.50e3`.
+    pub fn last_digit(&self) -> f64 {
+        let (mantissa, power) = self.0.split_once(['e', 'E']).unwrap_or((&self.0, "0"));
+        let decimals = mantissa.split_once('.').map_or(0, |(_, d)| d.len() as i32);
+        10f64.powi(power.parse::<i32>().unwrap_or(0) - decimals)
+    }
+
+    /// The number for people, with a true minus sign.
+    pub fn pretty(&self) -> String {
+        self.0.replace('-', "\u{2212}")
+    }
+}
+
+impl From<Decimal> for String {
+    fn from(d: Decimal) -> Self {
+        d.0
+    }
+}
+
+impl TryFrom<String> for Decimal {
+    type Error = NumberError;
+    fn try_from(text: String) -> Result<Self, NumberError> {
+        Self::parse(&text)
+    }
+}
+
+/// Where a reading came from.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+#[serde(tag = "from", rename_all = "snake_case")]
+pub enum Origin {
+    /// Typed by hand.
+    Typed,
+    /// Time between two frames of a run.
+    Split {
+        /// Number of the run.
+        run: u32,
+        /// Frame at the start.
+        start: u32,
+        /// Frame at the end.
+        end: u32,
+    },
+    /// Distance between the two ends of the tape.
+    Tape {
+        /// Number of the run on the stage.
+        run: u32,
+        /// Frame on the stage.
+        frame: u32,
+        /// Zero end, in metres of the scene.
+        zero: [f64; 2],
+        /// Reading end, in metres of the scene.
+        reading: [f64; 2],
+    },
+    /// A setting of the rig as it stood.
+    Setting {
+        /// Name of the setting.
+        name: String,
+        /// Number of the run shown, if there was one with this setting.
+        run: Option<u32>,
+    },
+}
+
+impl Origin {
+    /// Where the reading came from, in words.
+    pub fn describe(&self) -> String {
+        match self {
+            Self::Typed => "typed by hand".to_owned(),
+            Self::Split { run, start, end } => format!("split, run {run}, frames {start} to {end}"),
+            Self::Tape { run, frame, .. } => format!("tape, run {run}, frame {frame}"),
+            Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
+            Self::Setting { name, run: None } => format!("setting “{name}”"),
+        }
+    }
+
+    /// Number of independent end points that were read: a difference of two moments has two.
+    fn ends(&self) -> f64 {
+        match self {
+            Self::Split { .. } | Self::Tape { .. } => 2.0,
+            Self::Typed | Self::Setting { .. } => 1.0,
+        }
+    }
+}
+
+/// A value as read, with unit, resolution and provenance.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct Reading {
+    /// The number as read.
+    pub number: Decimal,
+    /// Its unit.
+    pub unit: Unit,
+    /// Smallest step the instrument shows, in `unit`.
+    pub resolution: f64,
+    /// Where it came from.
+    pub origin: Origin,
+}
+
+impl Reading {
+    /// A reading typed by hand; its resolution is one unit of the last digit.
+    pub fn typed(number: Decimal, unit: Unit) -> Self {
+        let resolution = number.last_digit();
+        Self { number, unit, resolution, origin: Origin::Typed }
+    }
+
+    /// The value in coherent SI units.
+    pub fn si(&self) -> f64 {
+        self.number.value() * self.unit.size()
+    }
+
+    /// Standard uncertainty from the resolution, in coherent SI units.
+    ///
+    /// Each end read contributes a rectangular distribution of full width `resolution`, so
+    /// u = resolution·√(ends/12) (JCGM 100:2008, 4.3.7). Settings are exact to their last digit.
+    pub fn u_si(&self) -> f64 {
+        self.resolution * (self.origin.ends() / 12.0).sqrt() * self.unit.size()
+    }
+
+    /// The same reading in another unit of the same dimension; digits follow the resolution.
+    /// `None` when the dimensions differ.
+    pub fn in_unit(&self, unit: &Unit) -> Option<Self> {
+        if !self.unit.same_dimension(unit) {
+            return None;
+        }
+        if self.unit == *unit {
+            return Some(self.clone());
+        }
+        let factor = self.unit.size() / unit.size();
+        let resolution = self.resolution * factor;
+        let number = Decimal::rounded(self.number.value() * factor, resolution);
+        Some(Self { number, unit: unit.clone(), resolution, origin: self.origin.clone() })
+    }
+
+    /// Where it came from and how finely it was read, for the person who points at it.
+    pub fn describe(&self) -> String {
+        let unit = self.unit.pretty();
+        let step = super::format::plain(self.resolution);
+        format!(
+            "{}; resolution {step}{}",
+            self.origin.describe(),
+            if unit.is_empty() { String::new() } else { format!("{THIN}{unit}") }
+        )
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use approx::assert_relative_eq;
+    use proptest::prelude::*;
+
+    #[test]
+    fn commas_and_trailing_zeros_are_kept() {
+        let d = Decimal::parse("0,450").unwrap();
+        assert_eq!((d.as_str(), d.value(), d.last_digit()), ("0.450", 0.45, 0.001));
+        assert_eq!(Decimal::parse("1.50e3").unwrap().last_digit(), 10.0);
+        assert_eq!(Decimal::parse("−3.0").unwrap().value(), -3.0);
+        for bad in ["0,4x", "", "1.2.3", "1,2,3", "e5", "inf", "NaN", "--1", "1e999", "."] {
+            assert!(Decimal::parse(bad).is_err(), "{bad}");
+        }
+    }
+
+    #[test]
+    fn a_reading_changes_its_unit_without_gaining_digits() {
+        let cm = Unit::parse("cm").unwrap();
+        let m = Unit::parse("m").unwrap();
+        let tape = Reading { resolution: 0.001, ..Reading::typed(Decimal::parse("1.500").unwrap(), m.clone()) };
+        let in_cm = tape.in_unit(&cm).unwrap();
+        assert_eq!(in_cm.number.as_str(), "150.0");
+        assert_relative_eq!(in_cm.si(), 1.5);
+        assert!(tape.in_unit(&Unit::parse("s").unwrap()).is_none());
+    }
+
+    #[test]
+    fn two_ends_are_less_certain_than_one() {
+        let s = Unit::parse("s").unwrap();
+        let mut r = Reading::typed(Decimal::parse("20.10").unwrap(), s);
+        assert_relative_eq!(r.u_si(), 0.01 / 12f64.sqrt());
+        r.origin = Origin::Split { run: 1, start: 0, end: 2010 };
+        assert_relative_eq!(r.u_si(), 0.01 / 6f64.sqrt());
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_written_is_what_is_kept(n in -1_000_000i64..1_000_000, places in 0usize..6) {
+            let text = format!("{:.*}", places, n as f64 / 10f64.powi(places as i32));
+            let d = Decimal::parse(&text).unwrap();
+            prop_assert_eq!(d.as_str(), &text);
+            prop_assert_eq!(Decimal::parse(&text.replace('.', ",")).unwrap(), d);
+        }
+
+        #[test]
+        fn no_text_makes_the_number_reader_panic(text in "\\PC{0,40}") {
+            let _ = Decimal::parse(&text);
+        }
+    }
+}

@@ -1,0 +1,87 @@
+//! A value with the sources of its uncertainty, for first-order propagation that keeps correlations.
+
+/// Identifies one independent source of uncertainty, such as one reading in the record.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Hash)]
+pub struct Source(pub u64);
+
+/// A value in coherent SI units with its first-order dependence on independent sources.
+///
+/// Each term is (∂value/∂xᵢ)·u(xᵢ) of one source xᵢ. Adding terms of the same source before squaring
+/// carries the correlations of JCGM 100:2008, equation (13), exactly: `T*T` and `T^2` agree.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Uncertain {
+    /// Best estimate, in coherent SI units.
+    pub value: f64,
+    terms: Vec<(Source, f64)>,
+}
+
+impl Uncertain {
+    /// A number known exactly.
+    pub fn exact(value: f64) -> Self {
+        Self { value, terms: Vec::new() }
+    }
+
+    /// A value from one source with standard uncertainty `u`, both in coherent SI units.
+    pub fn from_source(value: f64, u: f64, source: Source) -> Self {
+        Self { value, terms: if u == 0.0 { Vec::new() } else { vec![(source, u)] } }
+    }
+
+    /// The combined standard uncertainty, in coherent SI units (JCGM 100:2008, 5.1.2).
+    pub fn u(&self) -> f64 {
+        self.terms.iter().map(|(_, t)| t * t).sum::<f64>().sqrt()
+    }
+
+    /// f(x) with derivative f′(x).
+    pub(crate) fn map(&self, value: f64, derivative: f64) -> Self {
+        Self { value, terms: self.terms.iter().map(|(s, t)| (*s, t * derivative)).collect() }
+    }
+
+    /// f(x, y) with the partial derivatives ∂f/∂x and ∂f/∂y.
+    pub(crate) fn join(&self, other: &Self, value: f64, by_self: f64, by_other: f64) -> Self {
+        let (mut a, mut b) = (self.terms.iter().peekable(), other.terms.iter().peekable());
+        let mut terms = Vec::with_capacity(self.terms.len() + other.terms.len());
+        // Both lists are sorted by source, so one merge suffices.
+        loop {
+            let next = match (a.peek(), b.peek()) {
+                (Some((s, t)), Some((r, v))) if s == r => {
+                    let both = (*s, t * by_self + v * by_other);
+                    (a.next(), b.next());
+                    both
+                }
+                (Some((s, t)), Some((r, _))) if s < r => {
+                    let one = (*s, t * by_self);
+                    a.next();
+                    one
+                }
+                (Some((s, t)), None) => {
+                    let one = (*s, t * by_self);
+                    a.next();
+                    one
+                }
+                (_, Some((r, v))) => {
+                    let one = (*r, v * by_other);
+                    b.next();
+                    one
+                }
+                (None, None) => break,
+            };
+            terms.push(next);
+        }
+        Self { value, terms }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn shared_sources_are_added_before_squaring() {
+        let x = Uncertain::from_source(3.0, 0.1, Source(1));
+        let y = Uncertain::from_source(2.0, 0.2, Source(2));
+        let difference = x.join(&x, 0.0, 1.0, -1.0);
+        assert_eq!(difference.u(), 0.0);
+        let sum = x.join(&y, 5.0, 1.0, 1.0).join(&x, 8.0, 1.0, 1.0);
+        assert!((sum.u() - (0.2f64.powi(2) + 0.2f64.powi(2)).sqrt()).abs() < 1e-15);
+    }
+}

@@ -1,0 +1,470 @@
+//! Units of measurement: parsing, algebra, conversion, and the way they are written.
+//!
+//! A [`Unit`] is a product of named units with rational exponents, kept as the student wrote it
+//! (`cm/s` stays `cm/s`), together with its [`Dimension`] and its size in coherent SI units.
+
+use std::fmt;
+
+use num_traits::{One, Signed, Zero};
+use serde::{Deserialize, Serialize};
+use thiserror::Error;
+use winnow::ascii::{digit1, multispace0};
+use winnow::combinator::{alt, delimited, opt, preceded};
+use winnow::prelude::*;
+use winnow::token::take_while;
+
+use super::dimension::{BASE_UNITS, Dimension, Exponent, within};
+
+/// Longest unit text that is read.
+const LONGEST: usize = 60;
+
+/// A named unit as the table knows it.
+struct Named {
+    symbol: &'static str,
+    dimension: Dimension,
+    /// Size in coherent SI units.
+    size: f64,
+    /// Whether SI prefixes may stand before it.
+    prefixes: bool,
+}
+
+const fn named(symbol: &'static str, exponents: [i32; 7], size: f64, prefixes: bool) -> Named {
+    Named { symbol, dimension: Dimension::of(exponents), size, prefixes }
+}
+
+/// The units known by name. Sizes: SI Brochure, 9th edition (2019), tables 2, 4 and 8.
+static NAMED: [Named; 31] = [
+    named("m", [1, 0, 0, 0, 0, 0, 0], 1.0, true),
+    named("g", [0, 1, 0, 0, 0, 0, 0], 1e-3, true),
+    named("s", [0, 0, 1, 0, 0, 0, 0], 1.0, true),
+    named("A", [0, 0, 0, 1, 0, 0, 0], 1.0, true),
+    named("K", [0, 0, 0, 0, 1, 0, 0], 1.0, true),
+    named("mol", [0, 0, 0, 0, 0, 1, 0], 1.0, true),
+    named("cd", [0, 0, 0, 0, 0, 0, 1], 1.0, true),
+    named("rad", [0; 7], 1.0, true),
+    named("deg", [0; 7], std::f64::consts::PI / 180.0, false),
+    named("rev", [0; 7], 2.0 * std::f64::consts::PI, false),
+    named("%", [0; 7], 0.01, false),
+    named("Hz", [0, 0, -1, 0, 0, 0, 0], 1.0, true),
+    named("N", [1, 1, -2, 0, 0, 0, 0], 1.0, true),
+    named("Pa", [-1, 1, -2, 0, 0, 0, 0], 1.0, true),
+    named("J", [2, 1, -2, 0, 0, 0, 0], 1.0, true),
+    named("W", [2, 1, -3, 0, 0, 0, 0], 1.0, true),
+    named("C", [0, 0, 1, 1, 0, 0, 0], 1.0, true),
+    named("V", [2, 1, -3, -1, 0, 0, 0], 1.0, true),
+    named("F", [-2, -1, 4, 2, 0, 0, 0], 1.0, true),
+    named("Ω", [2, 1, -3, -2, 0, 0, 0], 1.0, true),
+    named("T", [0, 1, -2, -1, 0, 0, 0], 1.0, true),
+    named("min", [0, 0, 1, 0, 0, 0, 0], 60.0, false),
+    named("h", [0, 0, 1, 0, 0, 0, 0], 3600.0, false),
+    named("d", [0, 0, 1, 0, 0, 0, 0], 86_400.0, false),
+    named("au", [1, 0, 0, 0, 0, 0, 0], 149_597_870_700.0, false),
+    named("L", [3, 0, 0, 0, 0, 0, 0], 1e-3, true),
+    named("t", [0, 1, 0, 0, 0, 0, 0], 1e3, false),
+    named("bar", [-1, 1, -2, 0, 0, 0, 0], 1e5, true),
+    named("eV", [2, 1, -2, 0, 0, 0, 0], 1.602_176_634e-19, true),
+    named("u", [0, 1, 0, 0, 0, 0, 0], 1.660_539_068_92e-27, false),
+    named("ha", [2, 0, 0, 0, 0, 0, 0], 1e4, false),
+];
+
+/// SI prefixes (SI Brochure, table 7), those a mechanics lab meets.
+static PREFIXES: [(&str, f64); 14] = [
+    ("da", 1e1),
+    ("T", 1e12),
+    ("G", 1e9),
+    ("M", 1e6),
+    ("k", 1e3),
+    ("h", 1e2),
+    ("d", 1e-1),
+    ("c", 1e-2),
+    ("m", 1e-3),
+    ("µ", 1e-6),
+    ("μ", 1e-6),
+    ("n", 1e-9),
+    ("p", 1e-12),
+    ("f", 1e-15),
+];
+
+#[derive(Clone, PartialEq, Debug)]
+struct Factor {
+    symbol: String,
+    dimension: Dimension,
+    size: f64,
+    exponent: Exponent,
+}
+
+/// A unit of measurement; the empty product is the unit 1 of a pure number.
+#[derive(Clone, PartialEq, Debug, Default, Serialize, Deserialize)]
+#[serde(try_from = "String", into = "String")]
+pub struct Unit {
+    factors: Vec<Factor>,
+}
+
+/// Why a text is not a unit.
+#[derive(Clone, PartialEq, Eq, Debug, Error)]
+pub enum UnitError {
+    /// The text cannot be read as a product of units.
+    #[error("“{0}” cannot be read as a unit. Write units like m/s^2, kg m/s^2 or N/m.")]
+    Unreadable(String),
+    /// One of its parts is not a known unit.
+    #[error("“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, L, bar and au.")]
+    Unknown(String),
+    /// Exponents grew beyond what is handled.
+    #[error("the exponents of this unit are too large")]
+    TooLarge,
+}
+
+impl Unit {
+    /// The unit of a pure number.
+    pub fn one() -> Self {
+        Self::default()
+    }
+
+    /// The coherent SI unit of a dimension, written in base units (`kg m s^-2` as `kg m/s^2`).
+    pub fn coherent(dimension: &Dimension) -> Self {
+        let order = [1, 0, 2, 3, 4, 5, 6]; // kg before m, as in kg m/s²
+        let factors = order
+            .into_iter()
+            .filter(|&i| !dimension.exponents()[i].is_zero())
+            .filter_map(|i| Some(Factor { exponent: dimension.exponents()[i], ..look_up(BASE_UNITS[i])? }))
+            .collect();
+        Self { factors }
+    }
+
+    /// Reads a unit: `m/s^2`, `kg m/s²`, `N·m`, `J/(kg K)`, `m per s`, `°`, `1` or nothing at all.
+    ///
+    /// A solidus divides by the one factor (or bracket) after it.
+    ///
+    /// # Errors
+    /// [`UnitError`] with the part that was not understood.
+    pub fn parse(text: &str) -> Result<Self, UnitError> {
+        let trimmed = text.trim();
+        if trimmed.is_empty() || trimmed == "1" {
+            return Ok(Self::one());
+        }
+        if trimmed.chars().count() > LONGEST {
+            return Err(UnitError::Unreadable(trimmed.chars().take(LONGEST).collect::<String>() + "…"));
+        }
+        let per = trimmed.replace(" per ", "/");
+        let raw = product.parse(per.as_str()).map_err(|_| UnitError::Unreadable(trimmed.to_owned()))?;
+        let mut unit = Self::one();
+        for (symbol, exponent) in raw {
+            let factor = look_up(&symbol).ok_or(UnitError::Unknown(symbol))?;
+            unit = unit.times(&Self { factors: vec![Factor { exponent, ..factor }] }).ok_or(UnitError::TooLarge)?;
+        }
+        Ok(unit)
+    }
+
+    /// The unit's dimension.
+    pub fn dimension(&self) -> Dimension {
+        self.factors.iter().fold(Dimension::none(), |sum, f| {
+            // Exponents were checked when the unit was built, so neither step can fail.
+            f.dimension.power(f.exponent).and_then(|d| sum.times(&d)).unwrap_or(sum)
+        })
+    }
+
+    /// How many coherent SI units one of this unit is: 0.01 for cm, 0.2778 for km/h.
+    pub fn size(&self) -> f64 {
+        self.factors
+            .iter()
+            .map(|f| {
+                let e = f.exponent;
+                if e.is_integer() {
+                    f.size.powi(*e.numer())
+                } else {
+                    f.size.powf(f64::from(*e.numer()) / f64::from(*e.denom()))
+                }
+            })
+            .product()
+    }
+
+    /// Whether this is the unit 1, written as nothing.
+    pub fn is_one(&self) -> bool {
+        self.factors.is_empty()
+    }
+
+    /// The unit of a product. Two names for the same thing (`cm·m`) fall back to coherent SI units.
+    /// `None` when exponents grow too large.
+    pub fn times(&self, other: &Self) -> Option<Self> {
+        let mut factors = self.factors.clone();
+        for theirs in &other.factors {
+            if let Some(mine) = factors.iter_mut().find(|f| f.symbol == theirs.symbol) {
+                mine.exponent = within(mine.exponent + theirs.exponent)?;
+            } else {
+                factors.push(theirs.clone());
+            }
+        }
+        factors.retain(|f| !f.exponent.is_zero());
+        let unit = Self { factors };
+        // Checks the sum of all exponents as well.
+        let dimension = self.dimension().times(&other.dimension())?;
+        let clash =
+            unit.factors.iter().enumerate().any(|(i, a)| {
+                unit.factors[i + 1..].iter().any(|b| a.dimension == b.dimension && !a.dimension.is_none())
+            });
+        Some(if clash { Self::coherent(&dimension) } else { unit })
+    }
+
+    /// The unit of a quotient. `None` when exponents grow too large.
+    pub fn per(&self, other: &Self) -> Option<Self> {
+        self.times(&other.power(-Exponent::one())?)
+    }
+
+    /// The unit of a power. `None` when exponents grow too large.
+    pub fn power(&self, exponent: Exponent) -> Option<Self> {
+        if exponent.is_zero() {
+            return Some(Self::one());
+        }
+        self.dimension().power(exponent)?;
+        let mut unit = self.clone();
+        for factor in &mut unit.factors {
+            use num_traits::CheckedMul;
+            factor.exponent = within(factor.exponent.checked_mul(&exponent)?)?;
+        }
+        Some(unit)
+    }
+
+    /// Whether quantities in both units can be added.
+    pub fn same_dimension(&self, other: &Self) -> bool {
+        self.dimension() == other.dimension()
+    }
+
+    /// The unit as people read it: `m/s²`, `kg m/s²`, `J/(kg K)`, `°`. Empty for a pure number.
+    pub fn pretty(&self) -> String {
+        self.written(
+            " ",
+            |symbol| if symbol == "deg" { "°".to_owned() } else { symbol.to_owned() },
+            |e| {
+                if e.is_one() {
+                    String::new()
+                } else if e.is_integer() {
+                    superscript(*e.numer())
+                } else {
+                    format!("^({e})")
+                }
+            },
+        )
+    }
+
+    fn written(&self, gap: &str, symbol: impl Fn(&str) -> String, exponent: impl Fn(Exponent) -> String) -> String {
+        let part = |negative: bool| {
+            let parts: Vec<String> = self
+                .factors
+                .iter()
+                .filter(|f| f.exponent.is_negative() == negative)
+                .map(|f| symbol(&f.symbol) + &exponent(f.exponent.abs()))
+                .collect();
+            (parts.len(), parts.join(gap))
+        };
+        match (part(false), part(true)) {
+            ((_, above), (0, _)) => above,
+            ((0, _), (1, below)) => format!("1/{below}"),
+            ((0, _), (_, below)) => format!("1/({below})"),
+            ((_, above), (1, below)) => format!("{above}/{below}"),
+            ((_, above), (_, below)) => format!("{above}/({below})"),
+        }
+    }
+}
+
+fn look_up(symbol: &str) -> Option<Factor> {
+    let plain = match symbol {
+        "°" => "deg",
+        "l" => "L",
+        "Ohm" | "ohm" => "Ω",
+        other => other,
+    };
+    let factor = |n: &Named, scale: f64| Factor {
+        symbol: plain.to_owned(),
+        dimension: n.dimension,
+        size: n.size * scale,
+        exponent: Exponent::one(),
+    };
+    if plain == "kg" {
+        // Exactly one, not 1e3 * 1e-3.
+        return NAMED.iter().find(|n| n.symbol == "g").map(|n| Factor { size: 1.0, ..factor(n, 1.0) });
+    }
+    NAMED.iter().find(|n| n.symbol == plain).map(|n| factor(n, 1.0)).or_else(|| {
+        PREFIXES.iter().find_map(|(prefix, scale)| {
+            let rest = plain.strip_prefix(prefix)?;
+            NAMED.iter().find(|n| n.prefixes && n.symbol == rest).map(|n| factor(n, *scale))
+        })
+    })
+}
+
+type Raw = Vec<(String, Exponent)>;
+
+fn product(input: &mut &str) -> ModalResult<Raw> {
+    let mut all = delimited(multispace0, factor, multispace0).parse_next(input)?;
+    loop {
+        let divides = match opt(alt(("/", "*", "·", "⋅"))).parse_next(input)? {
+            Some("/") => true,
+            None if input.is_empty() || input.starts_with(')') => return Ok(all),
+            _ => false,
+        };
+        let next = delimited(multispace0, factor, multispace0).parse_next(input)?;
+        all.extend(next.into_iter().map(|(s, e)| (s, if divides { -e } else { e })));
+    }
+}
+
+fn factor(input: &mut &str) -> ModalResult<Raw> {
+    let bracket = delimited('(', product, ')');
+    let one = '1'.value(Vec::new());
+    let name = take_while(1.., |c: char| c.is_alphabetic() || matches!(c, '°' | '%' | 'µ' | 'Ω'))
+        .map(|s: &str| vec![(s.to_owned(), Exponent::one())]);
+    let base: Raw = alt((bracket, one, name)).parse_next(input)?;
+    let exponent = opt(alt((preceded(('^', multispace0), written_exponent), raised))).parse_next(input)?;
+    Ok(match exponent {
+        Some(e) => base.into_iter().map(|(s, b)| (s, b * e)).collect(),
+        None => base,
+    })
+}
+
+fn written_exponent(input: &mut &str) -> ModalResult<Exponent> {
+    let whole = |input: &mut &str| -> ModalResult<i32> {
+        let sign = opt(alt(('-', '−'))).parse_next(input)?;
+        let n: i32 = digit1.verify(|s: &str| s.len() <= 2).try_map(str::parse).parse_next(input)?;
+        Ok(if sign.is_some() { -n } else { n })
+    };
+    let fraction = (whole, opt(preceded('/', whole.verify(|n| *n > 0)))).map(|(n, d)| Exponent::new(n, d.unwrap_or(1)));
+    alt((delimited('(', fraction, ')'), whole.map(Exponent::from_integer))).parse_next(input)
+}
+
+fn raised(input: &mut &str) -> ModalResult<Exponent> {
+    const DIGITS: [char; 10] = ['⁰', '¹', '²', '³', '⁴', '⁵', '⁶', '⁷', '⁸', '⁹'];
+    (opt('⁻'), take_while(1..=2, DIGITS))
+        .map(|(sign, digits): (Option<char>, &str)| {
+            let n = digits.chars().fold(0, |n, c| 10 * n + DIGITS.iter().position(|d| *d == c).map_or(0, |p| p as i32));
+            Exponent::from_integer(if sign.is_some() { -n } else { n })
+        })
+        .parse_next(input)
+}
+
+/// A whole number in superscript digits.
+pub(crate) fn superscript(n: i32) -> String {
+    n.to_string()
+        .chars()
+        .map(|c| match c {
+            '-' => '⁻',
+            '1' => '¹',
+            '2' => '²',
+            '3' => '³',
+            digit => char::from_u32('⁰' as u32 + digit as u32 - '0' as u32).unwrap_or(digit),
+        })
+        .collect()
+}
+
+/// The unit as it is typed and stored: `m/s^2`.
+impl fmt::Display for Unit {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let text = self.written(" ", str::to_owned, |e| {
+            if e.is_one() {
+                String::new()
+            } else if e.is_integer() {
+                format!("^{e}")
+            } else {
+                format!("^({e})")
+            }
+        });
+        f.write_str(&text)
+    }
+}
+
+impl From<Unit> for String {
+    fn from(unit: Unit) -> Self {
+        unit.to_string()
+    }
+}
+
+impl TryFrom<String> for Unit {
+    type Error = UnitError;
+    fn try_from(text: String) -> Result<Self, UnitError> {
+        Self::parse(&text)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use approx::assert_relative_eq;
+    use proptest::prelude::*;
+
+    fn unit(text: &str) -> Unit {
+        Unit::parse(text).unwrap()
+    }
+
+    #[test]
+    fn units_are_read_as_students_write_them() {
+        for (text, pretty, size) in [
+            ("m/s^2", "m/s²", 1.0),
+            ("kg m/s²", "kg m/s²", 1.0),
+            ("km/h", "km/h", 1.0 / 3.6),
+            ("m per s", "m/s", 1.0),
+            ("J/(kg K)", "J/(kg K)", 1.0),
+            ("°", "°", std::f64::consts::PI / 180.0),
+            ("N·m", "N m", 1.0),
+            ("cm⁻¹", "1/cm", 100.0),
+            ("m^(1/2)", "m^(1/2)", 1.0),
+            ("1/s", "1/s", 1.0),
+            ("min", "min", 60.0),
+            ("mm", "mm", 1e-3),
+            ("", "", 1.0),
+        ] {
+            assert_eq!(unit(text).pretty(), pretty, "{text}");
+            assert_relative_eq!(unit(text).size(), size, max_relative = 1e-12);
+        }
+        assert_eq!(Unit::parse("furlong"), Err(UnitError::Unknown("furlong".into())));
+        for bad in ["m//s", "m^", "(m", "m^99999999999", "9.81", "m/s^2)"] {
+            assert!(Unit::parse(bad).is_err(), "{bad}");
+        }
+    }
+
+    #[test]
+    fn two_names_for_one_dimension_become_si() {
+        assert_eq!(unit("cm").times(&unit("m")).unwrap().to_string(), "m^2");
+        assert_eq!(unit("km/h").times(&unit("s")).unwrap().to_string(), "m");
+    }
+
+    fn any_unit() -> impl Strategy<Value = Unit> {
+        let names = prop::sample::select(vec!["m", "cm", "kg", "g", "s", "ms", "min", "N", "J", "rad", "deg", "Hz"]);
+        prop::collection::vec((names, -3i32..4), 0..4).prop_map(|parts| {
+            parts.into_iter().fold(Unit::one(), |u, (n, e)| u.times(&unit(n).power(e.into()).unwrap()).unwrap())
+        })
+    }
+
+    fn alike(a: &Unit, b: &Unit) -> bool {
+        a.dimension() == b.dimension() && (a.size() / b.size() - 1.0).abs() < 1e-9
+            || a.dimension() == b.dimension() && (si_fallback(a) || si_fallback(b))
+    }
+
+    /// `cm·m` is written m²: the unit changes its size on purpose, its dimension never.
+    fn si_fallback(u: &Unit) -> bool {
+        u.size() == 1.0
+    }
+
+    proptest! {
+        #[test]
+        fn unit_algebra_laws_hold(a in any_unit(), b in any_unit(), c in any_unit()) {
+            let ab = a.times(&b).unwrap();
+            prop_assert!(alike(&ab, &b.times(&a).unwrap()));
+            prop_assert_eq!(ab.times(&c).unwrap().dimension(), a.times(&b.times(&c).unwrap()).unwrap().dimension());
+            prop_assert!(a.per(&a).unwrap().is_one());
+            prop_assert_eq!(ab.per(&b).unwrap().dimension(), a.dimension());
+            let squared = a.power(2.into()).unwrap();
+            prop_assert_eq!(squared.power(Exponent::new(1, 2)).unwrap(), a.clone());
+            prop_assert!((squared.size() / (a.size() * a.size()) - 1.0).abs() < 1e-9);
+        }
+
+        #[test]
+        fn a_unit_written_and_read_again_is_the_same(a in any_unit()) {
+            let again = Unit::parse(&a.to_string()).unwrap();
+            prop_assert_eq!(again.dimension(), a.dimension());
+            prop_assert!((again.size() / a.size() - 1.0).abs() < 1e-12);
+            prop_assert_eq!(Unit::parse(&a.pretty()).unwrap().dimension(), a.dimension());
+        }
+
+        #[test]
+        fn no_text_makes_the_parser_panic(text in "\\PC{0,40}") {
+            let _ = Unit::parse(&text);
+        }
+    }
+}

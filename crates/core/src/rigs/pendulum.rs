@@ -1,0 +1,253 @@
+//! The pendulum: a brass bob on a light thread, released at rest.
+//!
+//! Full nonlinear equation of motion, without the small-angle approximation. With θ the angle from the
+//! vertical, L the distance from pivot to the bob's centre:
+//!
+//! θ″ = −(g/L)·sin θ − (ρ·c·A·L/2m)·|θ′|·θ′
+//!
+//! Source: L. D. Landau, E. M. Lifshitz, *Mechanics*, 3rd edition, §5 (pendulum) and §11, problem 1 (its
+//! period); drag ½·ρ·c·A·v² against the motion, with c = 0.47 for a sphere at Reynolds numbers of 10³ to
+//! 10⁵ (S. F. Hoerner, *Fluid-Dynamic Drag*, 1965, 3-8) and air of ρ = 1.204 kg/m³ (20 °C, 101 325 Pa;
+//! ISO 2533). The thread has no mass or drag, and its bob is treated as a point in its centre.
+//! Tension: F = m·g·cos θ + m·L·θ′².
+
+use ode_solvers::{Dop853, System, Vector2};
+
+use super::run::{Channel, Run, Sampling};
+use super::scene::{Bounds, Coordinate, Paint, Scene, Shape};
+use super::{Card, ChannelSpec, Rig, RigError, SettingKind, SettingSpec, Settings};
+use crate::quantity::Unit;
+
+/// Density of brass, kg/m³ (CuZn37, EN 1652).
+const BRASS: f64 = 8440.0;
+/// Density of air at 20 °C, kg/m³.
+const AIR: f64 = 1.204;
+/// Drag coefficient of a sphere.
+const SPHERE: f64 = 0.47;
+/// Tolerance per step of the integrator; keeps the energy of a minute's swing to parts in 10⁹.
+const TOLERANCE: f64 = 1e-12;
+
+/// The pendulum rig.
+pub(super) struct Pendulum;
+
+fn unit(text: &str) -> Unit {
+    // The texts below are constants; the catalogue test reads them all.
+    Unit::parse(text).unwrap_or_default()
+}
+
+impl Rig for Pendulum {
+    fn card(&self) -> Card {
+        let quantity = |name, label, symbol, u, [min, max, resolution, default]: [f64; 4]| SettingSpec {
+            name,
+            label,
+            symbol,
+            kind: SettingKind::Quantity { unit: unit(u), min, max, resolution, default },
+        };
+        Card {
+            name: "pendulum",
+            title: "Pendulum",
+            settings: vec![
+                quantity("length", "length", "L", "m", [0.2, 2.0, 0.001, 0.8]),
+                quantity("angle", "release angle", "θ0", "deg", [1.0, 80.0, 0.1, 10.0]),
+                quantity("mass", "bob mass", "m", "kg", [0.05, 2.0, 0.01, 0.4]),
+                quantity("gravity", "gravity", "g", "m/s^2", [0.1, 30.0, 0.001, 9.81]),
+                SettingSpec {
+                    name: "drag",
+                    label: "air drag",
+                    symbol: "drag",
+                    kind: SettingKind::Switch { default: false },
+                },
+            ],
+            channels: [
+                ("t", "s"),
+                ("angle", "rad"),
+                ("angular velocity", "rad/s"),
+                ("x", "m"),
+                ("y", "m"),
+                ("tension", "N"),
+            ]
+            .map(|(name, u)| ChannelSpec { name, unit: unit(u) })
+            .to_vec(),
+        }
+    }
+
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
+        let frames = sampling.frames()?;
+        let swing = Swing::new(settings);
+        let start = Vector2::new(settings.get("angle"), 0.0);
+        // One step more than asked for: the solver's dense output may leave out the last instant.
+        let end = sampling.time(frames);
+        let mut solver = Dop853::new(swing, 0.0, end, sampling.every, start, TOLERANCE, TOLERANCE);
+        solver.integrate().map_err(|e| RigError::Integrator(e.to_string()))?;
+        let states = solver.y_out();
+        if states.len() < frames {
+            return Err(RigError::Integrator("it stopped early".to_owned()));
+        }
+        let length = settings.get("length");
+        let (mass, gravity) = (settings.get("mass"), settings.get("gravity"));
+        let per_frame: [&dyn Fn(usize) -> f64; 6] = [
+            &|i| sampling.time(i),
+            &|i| states[i][0],
+            &|i| states[i][1],
+            &|i| length * states[i][0].sin(),
+            &|i| -length * states[i][0].cos(),
+            &|i| mass * (gravity * states[i][0].cos() + length * states[i][1].powi(2)),
+        ];
+        let channels = self.card().channels.into_iter().zip(per_frame);
+        let channels = channels.map(|(spec, value)| Channel { spec, values: (0..frames).map(value).collect() });
+        Ok(Run { sampling, channels: channels.collect() })
+    }
+
+    fn scene(&self, settings: &Settings) -> Scene {
+        let length = settings.get("length");
+        let radius = bob_radius(settings.get("mass"));
+        let reach = (length * settings.get("angle").sin()).max(0.35 * length) + radius;
+        let fixed = |x, y| [Coordinate::Fixed(x), Coordinate::Fixed(y)];
+        let bob = [Coordinate::Channel("x"), Coordinate::Channel("y")];
+        Scene {
+            bounds: Bounds { left: -reach - 0.04, right: reach + 0.04, bottom: -length - radius - 0.06, top: 0.06 },
+            shapes: vec![
+                Shape::Line { from: fixed(-0.16, 0.0), to: fixed(0.16, 0.0), paint: Paint::Support },
+                Shape::Line { from: fixed(0.0, 0.0), to: bob.clone(), paint: Paint::Thread },
+                Shape::Disc { centre: bob, radius, paint: Paint::Body },
+            ],
+        }
+    }
+}
+
+/// Radius of a brass sphere of the given mass in kg; metres.
+fn bob_radius(mass: f64) -> f64 {
+    (3.0 * mass / (4.0 * std::f64::consts::PI * BRASS)).cbrt()
+}
+
+/// The right-hand side of the equation of motion.
+struct Swing {
+    /// g/L, in 1/s².
+    restoring: f64,
+    /// ρ·c·A·L/2m, without unit.
+    drag: f64,
+}
+
+impl Swing {
+    fn new(settings: &Settings) -> Self {
+        let (length, mass) = (settings.get("length"), settings.get("mass"));
+        let area = std::f64::consts::PI * bob_radius(mass).powi(2);
+        let drag = settings.get("drag") * AIR * SPHERE * area * length / (2.0 * mass);
+        Self { restoring: settings.get("gravity") / length, drag }
+    }
+}
+
+impl System<f64, Vector2<f64>> for Swing {
+    fn system(&self, _t: f64, y: &Vector2<f64>, dy: &mut Vector2<f64>) {
+        dy[0] = y[1];
+        dy[1] = -self.restoring * y[0].sin() - self.drag * y[1].abs() * y[1];
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn settings(length: f64, degrees: f64, drag: bool) -> Settings {
+        let mut s = Pendulum.card().defaults();
+        s.set("length", length);
+        s.set("angle", degrees.to_radians());
+        s.set("drag", f64::from(u8::from(drag)));
+        s
+    }
+
+    /// Energy per m·L², from angle and angular velocity.
+    fn energies(s: &Settings, run: &Run) -> Vec<f64> {
+        let (angle, speed) = (run.channel("angle").unwrap(), run.channel("angular velocity").unwrap());
+        let restoring = s.get("gravity") / s.get("length");
+        angle.iter().zip(speed).map(|(a, w)| w * w / 2.0 + restoring * (1.0 - a.cos())).collect()
+    }
+
+    /// Period from the upward-going zero of the angular velocity, by cubic interpolation of dense frames.
+    fn period(s: &Settings) -> f64 {
+        let run = Pendulum.run(s, 0, Sampling { every: 1e-3, duration: 30.0 }).unwrap();
+        let angle = run.channel("angle").unwrap();
+        let crossings: Vec<f64> = (1..angle.len() - 2)
+            .filter(|&i| angle[i] > 0.0 && angle[i + 1] <= 0.0)
+            .map(|i| {
+                // Newton's divided differences through four frames, root by bisection.
+                let p: Vec<f64> = angle[i - 1..i + 3].to_vec();
+                let at = |u: f64| {
+                    let (a, b, c) = (p[1] - p[0], p[2] - 2.0 * p[1] + p[0], p[3] - 3.0 * p[2] + 3.0 * p[1] - p[0]);
+                    p[0] + a * u + b * u * (u - 1.0) / 2.0 + c * u * (u - 1.0) * (u - 2.0) / 6.0
+                };
+                let (mut lo, mut hi) = (1.0, 2.0);
+                for _ in 0..60 {
+                    let mid = (lo + hi) / 2.0;
+                    if at(mid) > 0.0 { lo = mid } else { hi = mid }
+                }
+                (i as f64 - 1.0 + lo) * 1e-3
+            })
+            .collect();
+        (crossings[crossings.len() - 1] - crossings[0]) / (crossings.len() - 1) as f64
+    }
+
+    /// T/T₀ = (2/π)·K(sin²(θ₀/2)), K the complete elliptic integral of the first kind (Abramowitz and
+    /// Stegun 17.3.1; NIST DLMF 19.2.8). Values by tools/reference/elliptic.py with SciPy 1.17.1.
+    #[test]
+    fn period_at_large_amplitude_follows_the_elliptic_integral() {
+        for line in include_str!("../../tests/fixtures/elliptic.csv").lines().skip(2) {
+            let (degrees, ratio) = line.split_once(',').unwrap();
+            let (degrees, ratio): (f64, f64) = (degrees.parse().unwrap(), ratio.parse().unwrap());
+            let s = settings(1.0, degrees, false);
+            let small = 2.0 * std::f64::consts::PI * (1.0 / s.get("gravity")).sqrt();
+            let got = period(&s) / small;
+            assert!((got / ratio - 1.0).abs() < 1e-6, "{degrees}°: {got} against {ratio}");
+        }
+    }
+
+    #[test]
+    fn drag_takes_energy_and_never_gives_any() {
+        let s = settings(1.2, 60.0, true);
+        let energy = energies(&s, &Pendulum.run(&s, 0, Sampling::STAGE).unwrap());
+        assert!(energy.windows(2).all(|w| w[1] <= w[0] * (1.0 + 1e-12)));
+        assert!(energy[energy.len() - 1] < 0.99 * energy[0]);
+    }
+
+    #[test]
+    fn a_run_starts_at_the_release_and_has_every_frame() {
+        let s = settings(0.8, 10.0, false);
+        let run = Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 2.0 }).unwrap();
+        assert_eq!(run.frames(), 201);
+        assert_eq!(run.channel("angle").unwrap()[0], s.get("angle"));
+        assert_eq!(Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 0.0 }).unwrap().frames(), 1);
+        assert!(Pendulum.run(&s, 0, Sampling { every: 1e-9, duration: 40.0 }).is_err());
+        assert!(
+            Pendulum
+                .card()
+                .settings
+                .iter()
+                .all(|x| matches!(&x.kind, SettingKind::Quantity { unit, .. } if !unit.is_one()) || x.name == "drag")
+        );
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig::with_cases(24))]
+        #[test]
+        fn energy_is_kept_for_a_minute_without_drag(length in 0.2f64..2.0, degrees in 1f64..80.0) {
+            let s = settings(length, degrees, false);
+            let run = Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap();
+            let energy = energies(&s, &run);
+            let worst = energy.iter().map(|e| (e / energy[0] - 1.0).abs()).fold(0.0, f64::max);
+            prop_assert!(worst < 1e-6, "{worst}");
+        }
+
+        #[test]
+        fn the_thread_keeps_its_length_and_carries_the_weight_at_rest(length in 0.2f64..2.0, degrees in 1f64..80.0) {
+            let s = settings(length, degrees, true);
+            let run = Pendulum.run(&s, 0, Sampling { every: 0.05, duration: 5.0 }).unwrap();
+            let (x, y, f) = (run.channel("x").unwrap(), run.channel("y").unwrap(), run.channel("tension").unwrap());
+            for (x, y) in x.iter().zip(y) {
+                prop_assert!((x.hypot(*y) / length - 1.0).abs() < 1e-12);
+            }
+            let weight = s.get("mass") * s.get("gravity") * degrees.to_radians().cos();
+            prop_assert!((f[0] / weight - 1.0).abs() < 1e-12);
+        }
+    }
+}
