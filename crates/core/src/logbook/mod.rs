@@ -140,6 +140,11 @@ impl Logbook {
         Ok(())
     }
 
+    /// Counts an edit without doing it: one that was stored by an earlier program and is refused now.
+    pub fn skip(&mut self) {
+        self.seq += 1;
+    }
+
     /// Does changes in order; gives those that take them back, also in order.
     fn change_all(&mut self, patches: Vec<Patch>, seq: u64) -> Vec<Patch> {
         let mut back = Vec::with_capacity(patches.len());

@@ -1,0 +1,190 @@
+//! Classes, their students, and the labs assigned to them.
+
+use rusqlite::{OptionalExtension, params};
+
+use crate::database::now;
+use crate::secrets;
+use crate::{Id, Store, StoreError};
+
+/// Letters in a join code.
+const CODE_LENGTH: usize = 6;
+
+/// A class.
+#[derive(Clone, Debug)]
+pub struct ClassRow {
+    /// Identity.
+    pub id: Id,
+    /// Name.
+    pub name: String,
+    /// Join code.
+    pub code: String,
+    /// Number of students.
+    pub students: i64,
+    /// Number of assigned labs.
+    pub labs: i64,
+}
+
+/// A student in a class's list.
+#[derive(Clone, Debug)]
+pub struct StudentRow {
+    /// Identity.
+    pub id: Id,
+    /// Name.
+    pub name: String,
+}
+
+/// A lab assigned to a class.
+#[derive(Clone, Debug)]
+pub struct AssignmentRow {
+    /// Identity.
+    pub id: Id,
+    /// The class.
+    pub class: Id,
+    /// The sheet.
+    pub sheet: Id,
+    /// Text of the sheet's newest version.
+    pub source: String,
+}
+
+/// How far a student is with a lab.
+#[derive(Clone, Debug)]
+pub struct Progress {
+    /// The student.
+    pub student: Id,
+    /// The lab.
+    pub assignment: Id,
+    /// The logbook.
+    pub logbook: Id,
+    /// Number of edits so far.
+    pub edits: i64,
+    /// When it was handed in, if it was.
+    pub handed_in: Option<String>,
+}
+
+impl Store {
+    /// Makes a class with a join code.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] for an empty or overlong name, or too many classes.
+    pub fn create_class(&self, teacher: Id, name: &str) -> Result<Id, StoreError> {
+        let name = name.split_whitespace().collect::<Vec<_>>().join(" ");
+        if name.is_empty() || name.chars().count() > 60 {
+            return Err(StoreError::Invalid("A class's name needs 1 to 60 characters. No class was made.".to_owned()));
+        }
+        self.write(|t| {
+            let count: i64 = t.query_row("SELECT count(*) FROM classes WHERE teacher = ?", [teacher], |r| r.get(0))?;
+            if count >= 100 {
+                return Err(StoreError::Invalid("You have 100 classes; no more can be made.".to_owned()));
+            }
+            // Six letters of thirty-one: a clash is rare, three in a row do not happen.
+            for _ in 0..3 {
+                let sql = "INSERT OR IGNORE INTO classes (teacher, name, code, created) VALUES (?, ?, ?, ?)";
+                if t.execute(sql, params![teacher, name, secrets::code(CODE_LENGTH), now()])? == 1 {
+                    return Ok(t.last_insert_rowid());
+                }
+            }
+            Err(StoreError::Taken("No free join code was found. Try again.".to_owned()))
+        })
+    }
+
+    /// A teacher's classes, newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn classes(&self, teacher: Id) -> Result<Vec<ClassRow>, StoreError> {
+        let sql = "SELECT c.id, c.name, c.code, (SELECT count(*) FROM students s WHERE s.class = c.id),
+            (SELECT count(*) FROM assignments a WHERE a.class = c.id) FROM classes c WHERE c.teacher = ? ORDER BY c.id DESC";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([teacher], |r| {
+                Ok(ClassRow { id: r.get(0)?, name: r.get(1)?, code: r.get(2)?, students: r.get(3)?, labs: r.get(4)? })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// One of a teacher's classes.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] also for another teacher's class.
+    pub fn class(&self, teacher: Id, class: Id) -> Result<ClassRow, StoreError> {
+        let all = self.classes(teacher)?;
+        all.into_iter().find(|c| c.id == class).ok_or(StoreError::NotFound("class"))
+    }
+
+    /// A class's students by name.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn students(&self, class: Id) -> Result<Vec<StudentRow>, StoreError> {
+        self.read(|c| {
+            let mut query = c.prepare_cached("SELECT id, name FROM students WHERE class = ? ORDER BY name")?;
+            let rows = query.query_map([class], |r| Ok(StudentRow { id: r.get(0)?, name: r.get(1)? }))?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// Assigns a sheet to a class; assigning it twice changes nothing.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when the sheet is another teacher's.
+    pub fn assign(&self, teacher: Id, class: Id, sheet: Id) -> Result<(), StoreError> {
+        self.class(teacher, class)?;
+        self.sheet(teacher, sheet)?;
+        self.write(|t| {
+            let sql = "INSERT OR IGNORE INTO assignments (class, sheet, created) VALUES (?, ?, ?)";
+            t.execute(sql, params![class, sheet, now()])?;
+            Ok(())
+        })
+    }
+
+    /// The labs of a class, in the order of assignment.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn assignments(&self, class: Id) -> Result<Vec<AssignmentRow>, StoreError> {
+        let sql = "SELECT a.id, a.class, a.sheet, (SELECT source FROM sheet_versions v WHERE v.sheet = a.sheet ORDER BY v.id DESC LIMIT 1)
+            FROM assignments a WHERE a.class = ? ORDER BY a.id";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([class], |r| {
+                Ok(AssignmentRow { id: r.get(0)?, class: r.get(1)?, sheet: r.get(2)?, source: r.get(3)? })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// How far every student of a class is.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn progress(&self, class: Id) -> Result<Vec<Progress>, StoreError> {
+        let sql = "SELECT m.student, m.assignment, m.logbook, l.handed_in,
+                (SELECT coalesce(max(seq), 0) FROM edits e WHERE e.logbook = l.id)
+            FROM members m JOIN logbooks l ON l.id = m.logbook JOIN assignments a ON a.id = m.assignment
+            WHERE a.class = ?";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([class], |r| {
+                Ok(Progress {
+                    student: r.get(0)?,
+                    assignment: r.get(1)?,
+                    logbook: r.get(2)?,
+                    handed_in: r.get(3)?,
+                    edits: r.get(4)?,
+                })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// A class's name, for its students.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn class_name(&self, class: Id) -> Result<String, StoreError> {
+        let name = self
+            .read(|c| Ok(c.query_row("SELECT name FROM classes WHERE id = ?", [class], |r| r.get(0)).optional()?))?;
+        name.ok_or(StoreError::NotFound("class"))
+    }
+}

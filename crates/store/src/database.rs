@@ -1,0 +1,99 @@
+//! Opening the database, its migrations, one writer and a pool of readers.
+
+use std::path::{Path, PathBuf};
+use std::sync::{Mutex, MutexGuard, PoisonError};
+
+use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
+use rusqlite_migration::{M, Migrations};
+
+use crate::StoreError;
+
+/// Migrations in order; they only go forward.
+static STEPS: [M<'static>; 1] = [M::up(include_str!("../migrations/1-start.sql"))];
+static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
+
+/// Idle reading connections kept.
+const IDLE_READERS: usize = 4;
+
+/// The store of one data folder.
+#[derive(Debug)]
+pub struct Store {
+    path: PathBuf,
+    writer: Mutex<Connection>,
+    readers: Mutex<Vec<Connection>>,
+}
+
+impl Store {
+    /// Opens the data folder, making it if need be, and brings its database up to date.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the folder cannot be used.
+    pub fn open(folder: &Path) -> Result<Self, StoreError> {
+        std::fs::create_dir_all(folder)?;
+        let path = folder.join("zeitmass.sqlite");
+        let mut writer = Connection::open(&path)?;
+        writer.pragma_update(None, "journal_mode", "wal")?;
+        // An acknowledged edit survives a power cut.
+        writer.pragma_update(None, "synchronous", "full")?;
+        writer.pragma_update(None, "foreign_keys", true)?;
+        writer.busy_timeout(std::time::Duration::from_secs(5))?;
+        MIGRATIONS.to_latest(&mut writer)?;
+        Ok(Self { path, writer: Mutex::new(writer), readers: Mutex::default() })
+    }
+
+    /// Runs `work` in one writing transaction; an error takes everything back.
+    pub(crate) fn write<T>(
+        &self,
+        work: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        let mut writer = lock(&self.writer);
+        let transaction = writer.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        let value = work(&transaction)?;
+        transaction.commit()?;
+        Ok(value)
+    }
+
+    /// Runs `work` on a reading connection.
+    pub(crate) fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
+        let idle = lock(&self.readers).pop();
+        let reader = match idle {
+            Some(reader) => reader,
+            None => {
+                let reader = Connection::open_with_flags(&self.path, OpenFlags::SQLITE_OPEN_READ_ONLY)?;
+                reader.busy_timeout(std::time::Duration::from_secs(5))?;
+                reader
+            }
+        };
+        let value = work(&reader);
+        let mut readers = lock(&self.readers);
+        if readers.len() < IDLE_READERS {
+            readers.push(reader);
+        }
+        value
+    }
+}
+
+/// A thread that panicked held no half-done transaction: SQLite rolled it back.
+fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
+}
+
+/// The moment, as stored.
+pub(crate) fn now() -> String {
+    jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn migrations_are_sound_from_every_earlier_version() {
+        MIGRATIONS.validate().unwrap();
+        for version in 0..=STEPS.len() {
+            let mut connection = Connection::open_in_memory().unwrap();
+            MIGRATIONS.to_version(&mut connection, version).unwrap();
+            MIGRATIONS.to_latest(&mut connection).unwrap();
+        }
+    }
+}

@@ -1,0 +1,35 @@
+//! What can go wrong in the store.
+
+use thiserror::Error;
+
+/// Why the store did not do what was asked. In every case nothing was written.
+#[derive(Debug, Error)]
+pub enum StoreError {
+    /// There is no such thing, or it belongs to somebody else.
+    #[error("There is no such {0}.")]
+    NotFound(&'static str),
+    /// The name is taken.
+    #[error("{0}")]
+    Taken(String),
+    /// Name and password or PIN do not belong together.
+    #[error("{0}")]
+    WrongSecret(&'static str),
+    /// Something typed cannot be taken.
+    #[error("{0}")]
+    Invalid(String),
+    /// Another edit came first.
+    #[error("Another edit came first. Nothing was written; please try again.")]
+    OutOfStep,
+    /// The database itself failed.
+    #[error("The data folder could not be read or written: {0}")]
+    Database(#[from] rusqlite::Error),
+    /// A migration failed.
+    #[error("The data folder could not be brought up to date: {0}")]
+    Migration(#[from] rusqlite_migration::Error),
+    /// Stored content cannot be read.
+    #[error("Stored content cannot be read: {0}")]
+    Content(String),
+    /// The folder could not be made.
+    #[error("The data folder could not be opened: {0}")]
+    Folder(#[from] std::io::Error),
+}

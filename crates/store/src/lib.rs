@@ -1,0 +1,22 @@
+//! What Zeitmass keeps: SQLite through rusqlite, one module an aggregate.
+//!
+//! [`Store`] owns one writing connection and a pool of reading ones. Every method is one transaction; all are
+//! blocking, so an async caller moves them to a thread for blocking work.
+
+mod classes;
+mod database;
+mod error;
+mod logbooks;
+mod people;
+mod secrets;
+mod sheets;
+
+pub use classes::{AssignmentRow, ClassRow, Progress, StudentRow};
+pub use database::Store;
+pub use error::StoreError;
+pub use logbooks::{LogbookInfo, StoredEdit};
+pub use people::{Student, Teacher, Who};
+pub use sheets::SheetRow;
+
+/// The application's identities.
+pub type Id = i64;

@@ -1,0 +1,121 @@
+//! Lab sheets: shipped ones, teachers' copies, and their versions.
+
+use rusqlite::{OptionalExtension, params};
+use zeitmass_core::lab::LabSheet;
+
+use crate::database::now;
+use crate::{Id, Store, StoreError};
+
+/// A lab sheet with its newest text.
+#[derive(Clone, Debug)]
+pub struct SheetRow {
+    /// Identity.
+    pub id: Id,
+    /// Whether it came with the program; a teacher edits a copy.
+    pub shipped: bool,
+    /// Text of the newest version.
+    pub source: String,
+}
+
+const NEWEST: &str = "SELECT s.id, s.key IS NOT NULL,
+    (SELECT source FROM sheet_versions v WHERE v.sheet = s.id ORDER BY v.id DESC LIMIT 1)
+    FROM sheets s WHERE (s.owner IS NULL OR s.owner = ?1)";
+
+fn row(r: &rusqlite::Row<'_>) -> rusqlite::Result<SheetRow> {
+    Ok(SheetRow { id: r.get(0)?, shipped: r.get(1)?, source: r.get(2)? })
+}
+
+impl Store {
+    /// Loads a sheet that comes with the program; a changed text becomes a new version.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when the sheet does not read.
+    pub fn load_shipped(&self, key: &str, source: &str) -> Result<(), StoreError> {
+        LabSheet::parse(source).map_err(|e| StoreError::Invalid(format!("{key}: {e}")))?;
+        self.write(|t| {
+            t.execute("INSERT OR IGNORE INTO sheets (owner, key) VALUES (NULL, ?)", [key])?;
+            let id: Id = t.query_row("SELECT id FROM sheets WHERE key = ?", [key], |r| r.get(0))?;
+            let newest: Option<String> = t
+                .query_row("SELECT source FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1", [id], |r| {
+                    r.get(0)
+                })
+                .optional()?;
+            if newest.as_deref() != Some(source) {
+                t.execute(
+                    "INSERT INTO sheet_versions (sheet, source, created) VALUES (?, ?, ?)",
+                    params![id, source, now()],
+                )?;
+            }
+            Ok(())
+        })
+    }
+
+    /// The sheets a teacher can use: shipped ones and the teacher's own.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn sheets(&self, teacher: Id) -> Result<Vec<SheetRow>, StoreError> {
+        self.read(|c| {
+            let mut query = c.prepare_cached(NEWEST)?;
+            let rows = query.query_map([teacher], row)?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// One sheet a teacher can use.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] also for another teacher's sheet.
+    pub fn sheet(&self, teacher: Id, sheet: Id) -> Result<SheetRow, StoreError> {
+        let sql = format!("{NEWEST} AND s.id = ?2");
+        let found = self.read(|c| Ok(c.query_row(&sql, [teacher, sheet], row).optional()?))?;
+        found.ok_or(StoreError::NotFound("lab sheet"))
+    }
+
+    /// Copies a sheet for a teacher to edit.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when the teacher cannot use the sheet.
+    pub fn copy_sheet(&self, teacher: Id, sheet: Id) -> Result<Id, StoreError> {
+        let source = self.sheet(teacher, sheet)?.source;
+        self.write(|t| {
+            let count: i64 = t.query_row("SELECT count(*) FROM sheets WHERE owner = ?", [teacher], |r| r.get(0))?;
+            if count >= 500 {
+                return Err(StoreError::Invalid(
+                    "You have 500 lab sheets of your own; no more can be made.".to_owned(),
+                ));
+            }
+            t.execute("INSERT INTO sheets (owner, key) VALUES (?, NULL)", [teacher])?;
+            let id = t.last_insert_rowid();
+            t.execute(
+                "INSERT INTO sheet_versions (sheet, source, created) VALUES (?, ?, ?)",
+                params![id, source, now()],
+            )?;
+            Ok(id)
+        })
+    }
+
+    /// Saves a teacher's own sheet as a new version. Logbooks already begun keep theirs.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when the sheet does not read, [`StoreError::NotFound`] when it is not the teacher's own.
+    pub fn save_sheet(&self, teacher: Id, sheet: Id, source: &str) -> Result<(), StoreError> {
+        LabSheet::parse(source)
+            .map_err(|e| StoreError::Invalid(format!("{e} The sheet is as it was saved before.")))?;
+        self.write(|t| {
+            let own: bool = t.query_row(
+                "SELECT EXISTS (SELECT 1 FROM sheets WHERE id = ? AND owner = ?)",
+                [sheet, teacher],
+                |r| r.get(0),
+            )?;
+            if !own {
+                return Err(StoreError::NotFound("lab sheet of your own"));
+            }
+            t.execute(
+                "INSERT INTO sheet_versions (sheet, source, created) VALUES (?, ?, ?)",
+                params![sheet, source, now()],
+            )?;
+            Ok(())
+        })
+    }
+}

@@ -1,0 +1,116 @@
+//! The store over a real folder: people, classes, sheets, and logbooks that read back as they were.
+
+use zeitmass_core::logbook::Edit;
+use zeitmass_store::{Store, StoreError, Who};
+
+const SHEET: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
+
+struct Town {
+    folder: tempfile::TempDir,
+    store: Store,
+    teacher: i64,
+    class: i64,
+    code: String,
+    assignment: i64,
+}
+
+fn town() -> Town {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
+    let class = store.create_class(teacher, "10b").unwrap();
+    store.load_shipped("2.1-tower-pendulum.md", SHEET).unwrap();
+    let sheet = store.sheets(teacher).unwrap()[0].id;
+    store.assign(teacher, class, sheet).unwrap();
+    let code = store.class(teacher, class).unwrap().code;
+    let assignment = store.assignments(class).unwrap()[0].id;
+    Town { folder, store, teacher, class, code, assignment }
+}
+
+#[test]
+fn students_join_by_code_and_come_back_with_their_pin() {
+    let t = town();
+    let minna = t.store.join(&t.code.to_lowercase(), " Minna  Talhoff ", "4711").unwrap();
+    assert_eq!(t.store.join(&t.code, "minna talhoff", "4711").unwrap(), minna);
+    assert!(matches!(t.store.join(&t.code, "Minna Talhoff", "1234"), Err(StoreError::WrongSecret(_))));
+    assert!(matches!(t.store.join("NOCODE", "Jost", "4711"), Err(StoreError::Invalid(_))));
+    for (name, pin) in [("", "4711"), ("Jost", "12"), ("Jost", "12a4"), (&"J".repeat(41), "4711")] {
+        assert!(matches!(t.store.join(&t.code, name, pin), Err(StoreError::Invalid(_))), "{name} {pin}");
+    }
+    assert_eq!(t.store.students(t.class).unwrap().len(), 1);
+
+    let token = t.store.begin_session(None, Some(minna)).unwrap();
+    assert!(
+        matches!(t.store.who(&token).unwrap(), Some(Who::Student(s)) if s.id == minna && s.name == "Minna Talhoff")
+    );
+    t.store.end_session(&token).unwrap();
+    assert_eq!(t.store.who(&token).unwrap(), None);
+}
+
+#[test]
+fn there_is_one_first_teacher() {
+    let t = town();
+    assert!(matches!(t.store.create_first_teacher("Second", "anchor and wheel"), Err(StoreError::Taken(_))));
+    assert_eq!(t.store.check_teacher("ottilie rast", "anchor and wheel").unwrap(), t.teacher);
+    assert!(matches!(t.store.check_teacher("Ottilie Rast", "wrong"), Err(StoreError::WrongSecret(_))));
+    assert!(matches!(t.store.check_teacher("Nobody", "wrong"), Err(StoreError::WrongSecret(_))));
+}
+
+#[test]
+fn a_logbook_read_again_is_the_same_and_edits_stay_in_step() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, t.assignment).unwrap();
+    assert_eq!(t.store.open_logbook(minna, t.assignment).unwrap(), id);
+    let (mut book, _) = t.store.load_logbook(id).unwrap();
+    let typed = |v: &str| Edit::TypeCell { row: None, column: 1, typed: v.into(), was: String::new() };
+    for edit in [typed("0.450"), typed("0,9"), Edit::Undo, Edit::Run, Edit::HandIn] {
+        book.apply(&edit).unwrap();
+        t.store.append_edit(id, book.seq(), "Minna", &edit).unwrap();
+    }
+    assert!(matches!(t.store.append_edit(id, 3, "Jost", &Edit::Run), Err(StoreError::OutOfStep)));
+    assert!(matches!(t.store.append_edit(id, 9, "Jost", &Edit::Run), Err(StoreError::OutOfStep)));
+    assert!(t.store.progress(t.class).unwrap()[0].handed_in.is_some());
+
+    let reopened = Store::open(t.folder.path()).unwrap();
+    let (again, last) = reopened.load_logbook(id).unwrap();
+    assert!(again == book);
+    assert_eq!(last.map(|l| (l.seq, l.author)), Some((5, "Minna".to_owned())));
+}
+
+#[test]
+fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
+    let t = town();
+    let people: Vec<i64> =
+        ["Minna", "Jost", "Alma", "Veit", "Ruth"].iter().map(|n| t.store.join(&t.code, n, "4711").unwrap()).collect();
+    let id = t.store.open_logbook(people[0], t.assignment).unwrap();
+    let code = t.store.logbook_info(id).unwrap().partner_code;
+    for person in &people[1..4] {
+        assert_eq!(t.store.join_logbook(*person, t.assignment, &code.to_lowercase()).unwrap(), id);
+    }
+    assert!(matches!(t.store.join_logbook(people[4], t.assignment, &code), Err(StoreError::Invalid(_))));
+    assert_eq!(t.store.logbook_info(id).unwrap().members.len(), 4);
+
+    let own = t.store.open_logbook(people[4], t.assignment).unwrap();
+    t.store.append_edit(own, 1, "Ruth", &Edit::Run).unwrap();
+    let own_code = t.store.logbook_info(own).unwrap().partner_code;
+    t.store.append_edit(id, 1, "Minna", &Edit::Run).unwrap();
+    let refused = t.store.join_logbook(people[0], t.assignment, &own_code);
+    assert!(matches!(refused, Err(StoreError::Invalid(m)) if m.contains("It is kept")));
+}
+
+#[test]
+fn a_sheet_edited_later_leaves_begun_logbooks_alone() {
+    let t = town();
+    let shipped = t.store.sheets(t.teacher).unwrap()[0].id;
+    let copy = t.store.copy_sheet(t.teacher, shipped).unwrap();
+    t.store.assign(t.teacher, t.class, copy).unwrap();
+    let assignment = t.store.assignments(t.class).unwrap()[1].id;
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, assignment).unwrap();
+    t.store.save_sheet(t.teacher, copy, &SHEET.replace("Tower pendulum", "Town pendulum")).unwrap();
+    assert_eq!(t.store.load_logbook(id).unwrap().0.sheet().title, "Tower pendulum");
+    assert!(matches!(t.store.save_sheet(t.teacher, copy, "nothing"), Err(StoreError::Invalid(_))));
+    assert!(matches!(t.store.save_sheet(t.teacher, shipped, SHEET), Err(StoreError::NotFound(_))));
+    assert!(t.store.sheet(t.teacher, copy).unwrap().source.contains("Town pendulum"));
+}
