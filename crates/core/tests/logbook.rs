@@ -225,9 +225,9 @@ fn stale_and_wrong_edits_are_refused_with_a_reason_and_change_nothing() {
     let stale = refused(&mut book, &typed(Some(row), 1, "0.5"));
     assert!(stale.to_string().contains("0.450"), "{stale}");
     let wrong = Edit::TypeCell { row: Some(row), column: 1, typed: "0,4x".into(), was: "0.450".into() };
-    assert!(refused(&mut book, &wrong).to_string().contains("The cell still holds 0.450\u{202F}m"));
+    assert!(refused(&mut book, &wrong).to_string().contains("The cell still holds 0.450\u{A0}m"));
     let range = refused(&mut book, &Edit::SetSetting { name: "length".into(), typed: "3".into() }).to_string();
-    assert!(range.contains("0.200\u{202F}m to 2.000\u{202F}m") && range.contains("still 0.800\u{202F}m"), "{range}");
+    assert!(range.contains("0.200\u{A0}m to 2.000\u{A0}m") && range.contains("still 0.800\u{A0}m"), "{range}");
     refused(&mut book, &Edit::SetSetting { name: "gravity".into(), typed: "9.0".into() });
     let place = refused(&mut book, &worked("period", "T", "t10/(10 + x)")).to_string();
     assert!(place.contains("“x”, character 11"), "{place}");

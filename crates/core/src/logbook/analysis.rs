@@ -5,7 +5,7 @@ use crate::fit::{FitError, LineFit, fit_line};
 use crate::graph::{Axis, Graph, Point, PointKind};
 use crate::lab::Freedom;
 use crate::quantity::{Uncertain, Unit};
-use crate::record::{Cell, ColumnKind, Table};
+use crate::record::{ColumnKind, Table};
 use crate::result::{Comparison, Constant, ConstantError, from_slope};
 use crate::rigs::SettingValue;
 
@@ -157,17 +157,5 @@ impl Logbook {
             Some(HeldQuantity { label: spec.label, symbol: spec.symbol, value })
         });
         settings.collect()
-    }
-}
-
-impl Analysis {
-    /// How many points the line uses.
-    pub fn points_used(&self) -> usize {
-        self.graph.as_ref().map_or(0, |g| g.points.iter().filter(|p| !p.aside).count())
-    }
-
-    /// Whether any cell of the record is in trouble.
-    pub fn has_trouble(&self) -> bool {
-        self.table.rows.iter().any(|r| r.cells.iter().any(|c| matches!(c, Cell::Trouble(_))))
     }
 }

@@ -281,7 +281,7 @@ impl Logbook {
             }
             Instrument::Tape { run, frame, zero, reading, tenths } => {
                 self.frame_of(*run, *frame)?;
-                if zero.iter().chain(reading).any(|v| !(v.abs() < FARTHEST)) || tenths.is_some_and(|t| t > 9) {
+                if !zero.iter().chain(reading).all(|v| v.abs() < FARTHEST) || tenths.is_some_and(|t| t > 9) {
                     return Err(Refusal::Invalid("The tape lies outside the scene. Nothing was written.".to_owned()));
                 }
                 let distance = (reading[0] - zero[0]).hypot(reading[1] - zero[1]);
@@ -365,7 +365,7 @@ fn plan_tools(tools: &Tools) -> Plan {
     let frames = RUN_SAMPLING.frames().unwrap_or(0);
     let moments = [Some(tools.zero), tools.start, tools.end];
     let ends = tools.tape.iter().flatten().flatten();
-    if moments.into_iter().flatten().any(|f| f as usize >= frames) || ends.into_iter().any(|v| !(v.abs() < FARTHEST)) {
+    if moments.into_iter().flatten().any(|f| f as usize >= frames) || !ends.into_iter().all(|v| v.abs() < FARTHEST) {
         return Err(Refusal::Invalid("The tools cannot stand outside the run. They are where they were.".to_owned()));
     }
     Ok(vec![Patch::Tools(tools.clone())])

@@ -2,8 +2,8 @@
 
 use super::unit::{Unit, superscript};
 
-/// A no-break space as thin as ISO 80000-1 wants between a number and its unit.
-pub const THIN: char = '\u{202F}';
+/// The no-break space between a number and its unit (ISO 80000-1, 7.2.1). The thin one, U+202F, is in few fonts.
+pub const GAP: char = '\u{A0}';
 
 /// Decimal places needed to show `step`: 3 for 0.001, 0 for 5, -2 for 100.
 fn place(step: f64) -> i32 {
@@ -109,8 +109,8 @@ pub fn with_unit(number: &str, unit: &Unit) -> String {
     match pretty.as_str() {
         "" => number.to_owned(),
         "°" => format!("{number}°"),
-        _ if number.contains('±') => format!("({number}){THIN}{pretty}"),
-        _ => format!("{number}{THIN}{pretty}"),
+        _ if number.contains('±') => format!("({number}){GAP}{pretty}"),
+        _ => format!("{number}{GAP}{pretty}"),
     }
 }
 

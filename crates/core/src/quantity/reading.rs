@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-use super::format::{THIN, to_step};
+use super::format::{GAP, to_step};
 use super::unit::Unit;
 
 /// Longest number text that is read.
@@ -200,7 +200,7 @@ impl Reading {
         format!(
             "{}; resolution {step}{}",
             self.origin.describe(),
-            if unit.is_empty() { String::new() } else { format!("{THIN}{unit}") }
+            if unit.is_empty() { String::new() } else { format!("{GAP}{unit}") }
         )
     }
 }

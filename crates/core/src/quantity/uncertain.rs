@@ -45,7 +45,8 @@ impl Uncertain {
             let next = match (a.peek(), b.peek()) {
                 (Some((s, t)), Some((r, v))) if s == r => {
                     let both = (*s, t * by_self + v * by_other);
-                    (a.next(), b.next());
+                    a.next();
+                    b.next();
                     both
                 }
                 (Some((s, t)), Some((r, _))) if s < r => {

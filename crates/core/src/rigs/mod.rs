@@ -262,13 +262,13 @@ mod tests {
     fn typed_settings_are_checked_and_kept_to_the_rigs_resolution() {
         let card = rig("pendulum").unwrap().card();
         let check = |name, typed| card.check(name, typed).map(|v| v.pretty());
-        assert_eq!(check("length", "0,8"), Ok("0.800\u{202F}m".into()));
-        assert_eq!(check("length", "80 cm"), Ok("0.800\u{202F}m".into()));
+        assert_eq!(check("length", "0,8"), Ok("0.800\u{A0}m".into()));
+        assert_eq!(check("length", "80 cm"), Ok("0.800\u{A0}m".into()));
         assert_eq!(check("angle", "10°"), Ok("10.0°".into()));
         assert_eq!(check("angle", "0.5 rad"), Err("The release angle can be set in steps of 0.1°.".into()));
         assert_eq!(check("drag", "on"), Ok("on".into()));
         let outside = check("length", "2.5 m").unwrap_err();
-        assert!(outside.contains("0.200\u{202F}m to 2.000\u{202F}m"), "{outside}");
+        assert!(outside.contains("0.200\u{A0}m to 2.000\u{A0}m"), "{outside}");
         assert!(check("length", "3 s").unwrap_err().contains("given in m"));
         assert!(check("length", "NaN").is_err());
         assert!(check("colour", "3").unwrap_err().contains("length, angle"));

@@ -1,0 +1,143 @@
+// Sends edits one after the other and puts the answer's fragments in place. An edit that does not reach the server is
+// tried again until it does; the page says so meanwhile.
+
+/** @typedef {Record<string, string | number | boolean>} Fields */
+/** @typedef {{ ok: boolean, message: string, place: [number, number] | null }} Outcome */
+
+const base = `/logbooks/${document.body.dataset.logbook}`;
+const PAUSE = 1500;
+
+/** @type {Promise<unknown>} */
+let queue = Promise.resolve();
+let waiting = 0;
+/** @type {(() => void)[]} */
+const listeners = [];
+/** What a person saw in a field when beginning to type in it. @type {WeakMap<Element, string>} */
+const seen = new WeakMap();
+
+/** Number of the last edit this page shows. */
+export const seq = () => Number(document.getElementById("part-header")?.dataset.seq ?? document.body.dataset.seq);
+
+export const writable = () => document.body.dataset.writable === "true";
+
+/** Calls back whenever parts of the page were replaced. @param {() => void} listener */
+export function onParts(listener) {
+  listeners.push(listener);
+}
+
+/** Puts fragments in place. @param {string} html */
+function place(html) {
+  // @ts-ignore htmx and Idiomorph are scripts of their own.
+  const { htmx, Idiomorph } = window;
+  // What somebody is typing at the moment is never replaced.
+  Idiomorph.defaults.ignoreActiveValue = true;
+  htmx.swap(document.body, html, { swapStyle: "none", swapDelay: 0, settleDelay: 0 });
+  for (const listener of listeners) listener();
+}
+
+/** Fetches what changed since this page was drawn. @param {number} newest */
+export async function catchUp(newest) {
+  await queue;
+  if (newest <= seq()) return;
+  const answer = await fetch(`${base}/parts?since=${seq()}`);
+  if (answer.ok) place(await answer.text());
+}
+
+function showWaiting() {
+  const saved = document.getElementById("saved");
+  saved?.classList.toggle("waiting", waiting > 0);
+  if (waiting > 0 && saved) saved.textContent = "not saved yet, trying again";
+}
+
+/** @param {Fields} fields @returns {Promise<Outcome>} */
+async function post(fields) {
+  const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
+  for (;;) {
+    try {
+      const body = new URLSearchParams({ ...Object.fromEntries(Object.entries(fields).map(([k, v]) => [k, String(v)])), token, since: String(seq()) });
+      const answer = await fetch(`${base}/edits`, { method: "POST", body });
+      if (answer.redirected) {
+        location.assign("/");
+        return { ok: false, message: "Sign in again.", place: null };
+      }
+      const html = await answer.text();
+      if (!html.includes('id="notice"')) {
+        return { ok: false, message: `The server answered ${answer.status}. Nothing was changed.`, place: null };
+      }
+      place(html);
+      const notice = document.getElementById("notice");
+      const start = notice?.dataset.start;
+      return {
+        ok: answer.ok,
+        message: notice?.querySelector("span")?.textContent ?? "",
+        place: start === undefined ? null : [Number(start), Number(notice?.dataset.end)],
+      };
+    } catch {
+      // The network failed; the edit is kept and tried again. Its token keeps it from being done twice.
+      waiting = 1;
+      showWaiting();
+      await new Promise((resolve) => setTimeout(resolve, PAUSE));
+      waiting = 0;
+    }
+  }
+}
+
+/** Sends an edit after all earlier ones. @param {Fields} fields @returns {Promise<Outcome>} */
+export function send(fields) {
+  const done = queue.then(() => post(fields));
+  queue = done;
+  return done;
+}
+
+/** The fields of an edit that an element stands for. @param {HTMLElement} element @returns {Fields} */
+function fieldsOf(element) {
+  const { edit = "", row, column, aside, name, field } = element.dataset;
+  /** @type {Fields} */
+  const fields = { edit };
+  for (const [key, value] of Object.entries({ row, column, aside, name, field })) if (value !== undefined) fields[key] = value;
+  if (element instanceof HTMLInputElement && element.type === "checkbox") fields.typed = element.checked ? "on" : "off";
+  else if (element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement) fields.typed = element.value;
+  fields.was = seen.get(element) ?? "";
+  if (edit === "choose_model" && element instanceof HTMLSelectElement) fields.model = element.value;
+  if (edit === "choose_axes") {
+    for (const axis of ["x", "y"]) {
+      fields[axis] = /** @type {HTMLSelectElement | null} */ (document.getElementById(`axis-${axis}`))?.value ?? "";
+    }
+  }
+  return fields;
+}
+
+/** @param {Element} element */
+function remember(element) {
+  if (element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement) seen.set(element, element.defaultValue);
+}
+
+export function startEdits() {
+  document.addEventListener("focusin", (event) => {
+    if (event.target instanceof HTMLElement && event.target.dataset.edit) remember(event.target);
+  });
+  document.addEventListener("change", async (event) => {
+    const element = event.target;
+    if (!(element instanceof HTMLElement) || !element.dataset.edit) return;
+    const fields = fieldsOf(element);
+    const outcome = await send(fields);
+    element.toggleAttribute("aria-invalid", !outcome.ok);
+    // The next change starts from what the server holds now.
+    if (element instanceof HTMLTextAreaElement && outcome.ok) seen.set(element, String(fields.typed));
+    else remember(element);
+  });
+  document.addEventListener("click", (event) => {
+    const element = event.target instanceof Element ? event.target.closest("button[data-edit], g[data-edit]") : null;
+    if (element) void send(fieldsOf(/** @type {HTMLElement} */ (element)));
+    if (event.target instanceof Element && event.target.closest("[data-dismiss]")) {
+      document.getElementById("notice")?.setAttribute("hidden", "");
+    }
+  });
+  for (const link of document.querySelectorAll("[data-export]")) link.setAttribute("href", `${base}/${link.getAttribute("data-export")}`);
+  onParts(() => {
+    for (const link of document.querySelectorAll("[data-export]")) link.setAttribute("href", `${base}/${link.getAttribute("data-export")}`);
+  });
+  window.addEventListener("beforeunload", (event) => {
+    if (waiting > 0) event.preventDefault();
+  });
+}

@@ -1,0 +1,117 @@
+// The beat rail: the time of a run, with t = 0, the split and the moment on the stage. One drag scrubs.
+import { svg } from "./scene.js";
+
+const HEIGHT = 58;
+const EDGE = 16;
+
+export class Rail {
+  /** @param {SVGSVGElement} surface @param {(frame: number) => void} go */
+  constructor(surface, go) {
+    this.surface = surface;
+    this.go = go;
+    this.frames = 1;
+    this.every = 0.01;
+    this.zero = 0;
+    this.at = 0;
+    this.ticks = svg("g", { stroke: "#7d8a90" });
+    this.labels = svg("g", { fill: "#c3c6bf", "font-size": 12, "font-family": "IBM Plex Mono", "text-anchor": "middle" });
+    this.band = svg("rect", { y: 27, height: 5, fill: "#C2402A", width: 0 });
+    this.flag = svg("g", {});
+    this.flag.append(svg("path", { d: "M0 4V38", stroke: "#E9E4D6", "stroke-width": 2 }));
+    const name = svg("text", { x: 9, y: 13, fill: "#E9E4D6", "font-size": 12, "font-family": "Barlow" });
+    name.textContent = "t = 0";
+    this.flag.append(name);
+    this.marks = svg("g", { stroke: "#F0836F", "stroke-width": 2 });
+    this.needle = svg("g", {});
+    this.needle.append(svg("path", { d: "M0 6V38", stroke: "#E9E4D6" }), svg("path", { d: "M-6 2H6V11L0 17L-6 11Z", fill: "#E9E4D6" }));
+    surface.append(this.ticks, this.band, this.marks, this.labels, this.flag, this.needle);
+    new ResizeObserver(() => this.draw()).observe(surface);
+    surface.addEventListener("pointerdown", (event) => {
+      surface.setPointerCapture(event.pointerId);
+      this.scrub(event);
+    });
+    surface.addEventListener("pointermove", (event) => {
+      if (surface.hasPointerCapture(event.pointerId)) this.scrub(event);
+    });
+    surface.addEventListener("keydown", (event) => {
+      if (event.key === "Home" || event.key === "End") {
+        event.preventDefault();
+        go(event.key === "Home" ? 0 : this.frames - 1);
+      }
+    });
+  }
+
+  get width() {
+    return this.surface.getBoundingClientRect().width;
+  }
+
+  /** @param {number} frame */
+  x(frame) {
+    return EDGE + ((this.width - 2 * EDGE) * frame) / Math.max(1, this.frames - 1);
+  }
+
+  /** @param {PointerEvent} event */
+  scrub(event) {
+    const share = (event.clientX - this.surface.getBoundingClientRect().left - EDGE) / (this.width - 2 * EDGE);
+    this.go(Math.round(share * (this.frames - 1)));
+  }
+
+  /** @param {number} frames @param {number} every */
+  set(frames, every) {
+    this.frames = frames;
+    this.every = every;
+    this.surface.setAttribute("aria-valuemax", String(frames - 1));
+    this.draw();
+  }
+
+  /** Where t = 0 and the split stand. @param {number} zero @param {number | undefined} start @param {number | undefined} end */
+  mark(zero, start, end) {
+    this.zero = zero;
+    this.start = start;
+    this.end = end;
+    this.draw();
+  }
+
+  draw() {
+    const width = this.width;
+    if (width === 0) return;
+    this.surface.setAttribute("viewBox", `0 0 ${width} ${HEIGHT}`);
+    this.ticks.replaceChildren();
+    this.labels.replaceChildren();
+    // As many ticks as can be told apart: whole, half or tenth seconds, or single frames.
+    const seconds = (this.frames - 1) * this.every;
+    const room = (width - 2 * EDGE) / Math.max(seconds, this.every);
+    const small = [this.every, 0.1, 0.5, 1, 5, 10].find((s) => s * room >= 4) ?? 60;
+    const large = [0.1, 0.5, 1, 5, 10, 30, 60].find((s) => s * room >= 52) ?? 300;
+    const first = -this.zero * this.every;
+    const line = (/** @type {number} */ t, /** @type {number} */ h) => {
+      const x = this.x(t / this.every + this.zero);
+      this.ticks.append(svg("path", { d: `M${x} ${38 - h}V38` }));
+      return x;
+    };
+    for (let i = Math.ceil(first / small - 1e-9); i * small <= first + seconds + 1e-9; i++) line(i * small, 6);
+    for (let i = Math.ceil(first / large - 1e-9); i * large <= first + seconds + 1e-9; i++) {
+      const label = svg("text", { x: line(i * large, 14), y: 52 });
+      label.textContent = String(Math.round(i * large * 100) / 100).replace("-", "\u2212");
+      this.labels.append(label);
+    }
+    this.flag.setAttribute("transform", `translate(${this.x(this.zero)} 0)`);
+    this.flag.setAttribute("visibility", this.frames > 1 ? "visible" : "hidden");
+    const { start, end } = this;
+    this.marks.replaceChildren();
+    for (const moment of [start, end]) if (moment !== undefined) this.marks.append(svg("path", { d: `M${this.x(moment)} 20V38` }));
+    const both = start !== undefined && end !== undefined;
+    this.band.setAttribute("x", String(both ? this.x(Math.min(start, end)) : 0));
+    this.band.setAttribute("width", String(both ? Math.abs(this.x(end) - this.x(start)) : 0));
+    this.show(this.at);
+  }
+
+  /** @param {number} frame */
+  show(frame) {
+    this.at = frame;
+    this.needle.setAttribute("transform", `translate(${this.x(frame)} 0)`);
+    this.surface.setAttribute("aria-valuenow", String(frame));
+    const time = ((frame - this.zero) * this.every).toFixed(2).replace("-", "\u2212");
+    this.surface.setAttribute("aria-valuetext", `frame ${frame}, ${time} s`);
+  }
+}

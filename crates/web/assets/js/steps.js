@@ -1,0 +1,26 @@
+// The spine: each step leans the same parts of the bench. Nothing is loaded and nothing is lost in between.
+
+export const STEPS = ["question", "measure", "graph", "linearize", "constant", "write-up"];
+
+/** @param {string} step */
+export function goTo(step) {
+  if (!STEPS.includes(step)) return;
+  const desk = document.querySelector(".desk");
+  desk?.setAttribute("data-step", step);
+  for (const link of document.querySelectorAll(".spine a")) {
+    if (link.getAttribute("data-step") === step) link.setAttribute("aria-current", "step");
+    else link.removeAttribute("aria-current");
+  }
+  history.replaceState(null, "", `#${step}`);
+}
+
+export function startSteps() {
+  document.addEventListener("click", (event) => {
+    const link = event.target instanceof Element ? event.target.closest("a[data-step]") : null;
+    if (!link) return;
+    event.preventDefault();
+    goTo(link.getAttribute("data-step") ?? "");
+  });
+  goTo(location.hash.slice(1) || "question");
+  if (!STEPS.includes(location.hash.slice(1))) goTo("question");
+}

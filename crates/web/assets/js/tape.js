@@ -1,0 +1,180 @@
+// The tape: two ends moved by pointer, one finger or arrow keys; a loupe shows the reading end against millimetres.
+import { svg } from "./scene.js";
+
+/** The ends are kept to a tenth of a millimetre. */
+const GRAIN = 1e4;
+/** Width of what the loupe shows, in metres. */
+const LOUPE = 0.024;
+
+/** @param {number} value */
+const grain = (value) => Math.round(value * GRAIN) / GRAIN;
+
+export class Tape {
+  /** @param {SVGSVGElement} surface @param {SVGSVGElement} loupe @param {() => void} placed */
+  constructor(surface, loupe, placed) {
+    this.surface = surface;
+    this.loupe = loupe;
+    this.placed = placed;
+    this.scale = 1;
+    /** x and y of the zero end and of the reading end, in metres, y up. @type {number[] | null} */
+    this.ends = null;
+    this.busy = false;
+    this.group = svg("g", { visibility: "hidden" });
+    this.band = svg("g", {});
+    this.group.append(this.band);
+    this.handles = [0, 1].map((which) => this.handle(which));
+    surface.append(this.group);
+    loupe.setAttribute("viewBox", "0 0 150 150");
+  }
+
+  /** @param {number} which */
+  handle(which) {
+    const name = which === 0 ? "Zero end of the tape" : "Reading end of the tape";
+    const group = svg("g", { class: "handle", tabindex: 0, role: "slider", "aria-label": name, "aria-valuenow": 0, "data-end": which });
+    this.group.append(group);
+    group.addEventListener("pointerdown", (event) => {
+      if (!(event instanceof PointerEvent)) return;
+      event.preventDefault();
+      /** @type {SVGElement} */ (group).focus();
+      group.setPointerCapture(event.pointerId);
+      this.busy = true;
+    });
+    group.addEventListener("pointermove", (event) => {
+      if (!(event instanceof PointerEvent) || !group.hasPointerCapture(event.pointerId)) return;
+      const matrix = this.surface.getScreenCTM();
+      if (!matrix) return;
+      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+      this.move(which, at.x, -at.y);
+    });
+    group.addEventListener("pointerup", () => {
+      this.busy = false;
+      this.placed();
+    });
+    group.addEventListener("keydown", (event) => {
+      if (!(event instanceof KeyboardEvent) || !this.ends) return;
+      const step = event.shiftKey ? 0.01 : 0.001;
+      const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[event.key];
+      if (!by) return;
+      event.preventDefault();
+      event.stopPropagation();
+      this.move(which, this.ends[2 * which] + by[0], this.ends[2 * which + 1] + by[1]);
+      // One place in the logbook for a burst of key presses.
+      clearTimeout(this.later);
+      this.busy = true;
+      this.later = setTimeout(() => {
+        this.busy = false;
+        this.placed();
+      }, 500);
+    });
+    return group;
+  }
+
+  /** @param {number} which @param {number} x @param {number} y */
+  move(which, x, y) {
+    if (!this.ends) return;
+    this.ends[2 * which] = grain(x);
+    this.ends[2 * which + 1] = grain(y);
+    this.draw();
+  }
+
+  /** @param {number[] | null} ends */
+  set(ends) {
+    this.ends = ends;
+    this.draw();
+  }
+
+  /** Lays the tape beside the scene. @param {{ left: number, right: number, bottom: number, top: number }} bounds */
+  lay(bounds) {
+    const { right, bottom, left } = bounds;
+    this.ends = [grain(left + 0.72 * (right - left)), 0, grain(left + 0.72 * (right - left)), grain(0.7 * bottom)];
+    this.draw();
+  }
+
+  /** @param {number} index @param {number} value */
+  type(index, value) {
+    this.ends ??= [0, 0, 0, -0.5];
+    this.ends[index] = grain(value);
+    this.draw();
+  }
+
+  length() {
+    return this.ends ? Math.hypot(this.ends[2] - this.ends[0], this.ends[3] - this.ends[1]) : null;
+  }
+
+  text() {
+    return this.ends ? this.ends.join(",") : "";
+  }
+
+  /** @param {number} index */
+  coordinate(index) {
+    return this.ends ? this.ends[index].toFixed(4).replace("-", "\u2212") : "";
+  }
+
+  /** Pixels in a metre have changed. @param {number} scale @param {{ bottom: number }} bounds */
+  scaled(scale, bounds) {
+    this.scale = scale;
+    this.bounds = bounds;
+    this.draw();
+  }
+
+  draw() {
+    this.group.setAttribute("visibility", this.ends ? "visible" : "hidden");
+    this.loupe.toggleAttribute("hidden", !this.ends);
+    if (!this.ends) return;
+    const [ax, ay, bx, by] = this.ends;
+    const length = this.length() ?? 0;
+    const px = 1 / this.scale;
+    const turn = (Math.atan2(-(by - ay), bx - ax) * 180) / Math.PI;
+    this.band.setAttribute("transform", `translate(${ax} ${-ay}) rotate(${turn})`);
+    this.band.replaceChildren(
+      svg("rect", { x: -0.5, y: -9 * px, width: length + 1, height: 34 * px, fill: "transparent", "pointer-events": "none" }),
+      svg("path", { d: `M0 0H${length}`, stroke: "#E9E4D6", "stroke-width": 2 * px }),
+    );
+    // Only divisions that can be told apart are drawn; the loupe shows them all.
+    const step = [0.001, 0.005, 0.01, 0.05, 0.1, 0.5].find((s) => s * this.scale >= 4) ?? 1;
+    const large = [0.01, 0.05, 0.1, 0.5, 1].find((s) => s * this.scale >= 34) ?? 5;
+    let path = "";
+    for (let i = 0; i * step <= length + 1e-9 && i < 4000; i++) {
+      const major = Math.abs((i * step) / large - Math.round((i * step) / large)) < 1e-6;
+      path += `M${i * step} 0v${(major ? 9 : 5) * px}`;
+    }
+    this.band.append(svg("path", { d: path, stroke: "#E9E4D6", "stroke-width": px }));
+    for (let i = 0; i * large <= length + 1e-9 && i < 100; i++) {
+      const label = svg("text", { x: 0, y: 0, "font-size": 11 * px, fill: "#E9E4D6", "font-family": "IBM Plex Mono", transform: `translate(${i * large} ${20 * px}) rotate(${-turn})`, "text-anchor": turn > 45 || turn < -45 ? (turn > 0 ? "end" : "start") : "middle" });
+      label.textContent = (i * large).toFixed(large < 0.1 ? 2 : 1);
+      this.band.append(label);
+    }
+    this.handles.forEach((handle, which) => {
+      handle.setAttribute("transform", `translate(${this.ends?.[2 * which]} ${-(this.ends?.[2 * which + 1] ?? 0)}) rotate(${turn})`);
+      handle.setAttribute("aria-valuenow", String(Math.round(length * 1000)));
+      handle.setAttribute("aria-valuetext", `x ${this.coordinate(2 * which)} m, y ${this.coordinate(2 * which + 1)} m, tape ${length.toFixed(3)} m`);
+      const out = which === 0 ? -1 : 1;
+      handle.replaceChildren(
+        svg("circle", { r: 22 * px, fill: "transparent" }),
+        svg("rect", { x: (which === 0 ? -9 : 0) * px, y: -10 * px, width: 9 * px, height: 20 * px, fill: "#C2402A" }),
+        svg("path", { d: `M0 ${-14 * px}V${14 * px}`, stroke: "#F0836F", "stroke-width": px, "data-out": out }),
+      );
+    });
+    this.magnify(bx, by, turn, length);
+  }
+
+  /** The reading end in the loupe, turned so that the tape lies level and millimetres can be estimated. @param {number} x @param {number} y @param {number} turn @param {number} length */
+  magnify(x, y, turn, length) {
+    const k = 150 / LOUPE;
+    const world = svg("use", { href: "#scene", transform: `translate(75 75) rotate(${-turn}) scale(${k}) translate(${-x} ${y})`, opacity: 0.55 });
+    let path = "";
+    const labels = [];
+    const last = Math.floor((length + LOUPE / 2) / 0.001);
+    for (let i = Math.max(0, Math.ceil((length - LOUPE / 2) / 0.001)); i <= last; i++) {
+      const at = 75 + (i * 0.001 - length) * k;
+      const tall = i % 10 === 0 ? 30 : i % 5 === 0 ? 22 : 14;
+      path += `M${at} 110v${-tall}`;
+      if (i % 10 === 0) {
+        const label = svg("text", { x: at, y: 126, "font-size": 12, fill: "#E9E4D6", "font-family": "IBM Plex Mono", "text-anchor": "middle" });
+        label.textContent = (i / 1000).toFixed(2);
+        labels.push(label);
+      }
+    }
+    this.loupe.replaceChildren(world, svg("path", { d: `M0 110H150`, stroke: "#E9E4D6" }), svg("path", { d: path, stroke: "#E9E4D6" }), ...labels, svg("path", { d: "M75 8V110", stroke: "#F0836F" }));
+  }
+}

@@ -1,0 +1,90 @@
+//! What all handlers share.
+
+use std::collections::HashMap;
+use std::sync::{Arc, Mutex, PoisonError};
+use std::time::{Duration, Instant};
+
+use zeitmass_store::{Store, StoreError};
+
+use crate::desks::Desks;
+use crate::error::WebError;
+
+/// Wrong passwords or PINs in a row before a pause.
+const MOST_FAILURES: u32 = 8;
+/// The pause.
+const PAUSE: Duration = Duration::from_secs(60);
+/// Names remembered at most; the oldest pauses are forgotten first.
+const MOST_REMEMBERED: usize = 10_000;
+
+/// What all handlers share. Cloning is cheap.
+#[derive(Clone, Debug)]
+pub struct App {
+    store: Arc<Store>,
+    pub(crate) desks: Desks,
+    failures: Arc<Mutex<HashMap<String, (u32, Instant)>>>,
+}
+
+impl App {
+    /// The application over a store; loads the shipped sheets.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the store cannot be written.
+    pub fn new(store: Store) -> Result<Self, StoreError> {
+        for (key, source) in crate::SHIPPED_SHEETS {
+            store.load_shipped(key, source)?;
+        }
+        let store = Arc::new(store);
+        Ok(Self { desks: Desks::new(Arc::clone(&store)), store, failures: Arc::default() })
+    }
+
+    /// Runs blocking work on the store without holding up other requests.
+    pub(crate) async fn store<T: Send + 'static>(
+        &self,
+        work: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let store = Arc::clone(&self.store);
+        tokio::task::spawn_blocking(move || work(&store)).await.map_err(|_| WebError::Broken)?.map_err(WebError::from)
+    }
+
+    /// Checks a secret given for `name`; after too many wrong ones in a row there is a pause.
+    pub(crate) async fn guarded<T: Send + 'static>(
+        &self,
+        name: &str,
+        work: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, WebError> {
+        let key = name.trim().to_lowercase();
+        if self.paused(&key) {
+            return Err(WebError::Invalid("Too many wrong tries. Wait a minute, then try again.".to_owned()));
+        }
+        let outcome = self.store(work).await;
+        let mut failures = self.failures.lock().unwrap_or_else(PoisonError::into_inner);
+        match &outcome {
+            Err(WebError::Store(StoreError::WrongSecret(_))) => {
+                if failures.len() >= MOST_REMEMBERED {
+                    failures.retain(|_, (_, at)| at.elapsed() < PAUSE);
+                }
+                let entry = failures.entry(key).or_insert((0, Instant::now()));
+                *entry = (entry.0 + 1, Instant::now());
+            }
+            Ok(_) => {
+                failures.remove(&key);
+            }
+            Err(_) => {}
+        }
+        outcome
+    }
+
+    fn paused(&self, key: &str) -> bool {
+        let mut failures = self.failures.lock().unwrap_or_else(PoisonError::into_inner);
+        match failures.get(key) {
+            Some((count, at)) if *count >= MOST_FAILURES => {
+                let waiting = at.elapsed() < PAUSE;
+                if !waiting {
+                    failures.remove(key);
+                }
+                waiting
+            }
+            _ => false,
+        }
+    }
+}

@@ -1,0 +1,85 @@
+//! Everything that can go wrong in a request, and the page or notice that says so.
+
+use askama::Template;
+use axum::http::StatusCode;
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use zeitmass_core::logbook::Refusal;
+use zeitmass_store::StoreError;
+
+/// Why a request was not done.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum WebError {
+    /// Nobody is signed in.
+    #[error("Sign in first.")]
+    SignedOut,
+    /// Somebody else is.
+    #[error("This page is not yours to open.")]
+    Forbidden,
+    /// The request came from another site.
+    #[error("This request came from another site and was not done.")]
+    Foreign,
+    /// No such page.
+    #[error("There is no such page.")]
+    NoPage,
+    /// A form with parts missing or malformed.
+    #[error("The request could not be read: {0}. Nothing was changed.")]
+    Unreadable(String),
+    /// Something typed cannot be taken.
+    #[error("{0}")]
+    Invalid(String),
+    /// The logbook refused an edit.
+    #[error(transparent)]
+    Refused(#[from] Refusal),
+    /// The store did not do it.
+    #[error(transparent)]
+    Store(#[from] StoreError),
+    /// A picture or page could not be made.
+    #[error("The page could not be made. Nothing was changed; try again.")]
+    Broken,
+}
+
+impl From<askama::Error> for WebError {
+    fn from(_: askama::Error) -> Self {
+        Self::Broken
+    }
+}
+
+impl WebError {
+    pub(crate) fn status(&self) -> StatusCode {
+        match self {
+            Self::SignedOut => StatusCode::UNAUTHORIZED,
+            Self::Forbidden | Self::Foreign => StatusCode::FORBIDDEN,
+            Self::NoPage | Self::Store(StoreError::NotFound(_)) => StatusCode::NOT_FOUND,
+            Self::Unreadable(_) => StatusCode::BAD_REQUEST,
+            Self::Refused(Refusal::Gone(_) | Refusal::Changed { .. } | Refusal::TextChanged { .. })
+            | Self::Store(StoreError::OutOfStep) => StatusCode::CONFLICT,
+            Self::Invalid(_)
+            | Self::Refused(_)
+            | Self::Store(StoreError::Taken(_) | StoreError::WrongSecret(_) | StoreError::Invalid(_)) => {
+                StatusCode::UNPROCESSABLE_ENTITY
+            }
+            Self::Store(_) | Self::Broken => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+}
+
+#[derive(Template)]
+#[template(path = "error.html")]
+struct ErrorPage {
+    message: String,
+}
+
+impl IntoResponse for WebError {
+    fn into_response(self) -> Response {
+        let status = self.status();
+        if status.is_server_error() {
+            tracing::error!(error = ?self, "a request failed");
+        }
+        if matches!(self, Self::SignedOut) {
+            return Redirect::to("/").into_response();
+        }
+        let page = ErrorPage { message: self.to_string() };
+        let body = page.render().unwrap_or_else(|_| self.to_string());
+        (status, Html(body)).into_response()
+    }
+}

@@ -1,0 +1,78 @@
+//! A student's labs.
+
+use axum::Form;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Response};
+use serde::Deserialize;
+use zeitmass_core::lab::LabSheet;
+use zeitmass_store::{Id, Student};
+
+use super::{go, page};
+use crate::app::App;
+use crate::error::WebError;
+use crate::session::AsStudent;
+use crate::views::{LabRow, LabsPage};
+
+pub(super) async fn list(State(app): State<App>, AsStudent(student): AsStudent) -> Result<Response, WebError> {
+    labs(&app, student, String::new()).await
+}
+
+async fn labs(app: &App, student: Student, message: String) -> Result<Response, WebError> {
+    let (class, id) = (student.class, student.id);
+    let (name, labs, mine) = app
+        .store(move |s| {
+            let mine: Vec<_> = s.progress(class)?.into_iter().filter(|p| p.student == id).collect();
+            Ok((s.class_name(class)?, s.assignments(class)?, mine))
+        })
+        .await?;
+    let rows = labs.into_iter().filter_map(|lab| {
+        let sheet = LabSheet::parse(&lab.source).ok()?;
+        let progress = mine.iter().find(|p| p.assignment == lab.id);
+        let state = match progress {
+            None => "not begun",
+            Some(p) if p.handed_in.is_some() => "handed in",
+            Some(_) => "begun",
+        };
+        Some(LabRow {
+            assignment: lab.id,
+            number: sheet.number.to_string(),
+            title: sheet.title,
+            unit: sheet.unit,
+            state,
+            begun: progress.is_some(),
+        })
+    });
+    page(&LabsPage { who: student.name, class: name, labs: rows.collect(), message })
+}
+
+pub(super) async fn open(
+    State(app): State<App>,
+    AsStudent(student): AsStudent,
+    Path(assignment): Path<Id>,
+) -> Result<Response, WebError> {
+    let logbook = app.store(move |s| s.open_logbook(student.id, assignment)).await?;
+    Ok(go(format!("/logbooks/{logbook}")))
+}
+
+#[derive(Deserialize)]
+pub(super) struct PartnerCode {
+    code: String,
+}
+
+pub(super) async fn partner(
+    State(app): State<App>,
+    AsStudent(student): AsStudent,
+    Path(assignment): Path<Id>,
+    Form(form): Form<PartnerCode>,
+) -> Result<Response, WebError> {
+    let id = student.id;
+    let key = format!("partner {id}");
+    match app.guarded(&key, move |s| s.join_logbook(id, assignment, &form.code)).await {
+        Ok(logbook) => Ok(go(format!("/logbooks/{logbook}"))),
+        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, labs(&app, student, e.to_string()).await?).into_response())
+        }
+        Err(e) => Err(e),
+    }
+}

@@ -1,0 +1,138 @@
+//! The bench of a logbook: the page, edits, live parts, recordings.
+
+use std::collections::HashMap;
+use std::convert::Infallible;
+
+use askama::Template;
+use axum::extract::{Path, Query, State};
+use axum::response::sse::{Event, KeepAlive};
+use axum::response::{Html, IntoResponse, Response, Sse};
+use axum::{Form, Json};
+use futures_util::{Stream, StreamExt};
+use serde::{Deserialize, Serialize};
+use tokio_stream::wrappers::BroadcastStream;
+use zeitmass_core::logbook::Edit;
+use zeitmass_core::rigs::Scene;
+use zeitmass_store::Who;
+
+use super::{go, page};
+use crate::app::App;
+use crate::error::WebError;
+use crate::forms::Fields;
+use crate::session::Access;
+use crate::views;
+
+/// Places of a metre that a recording is sent with: a tenth of a millimetre, finer than any instrument reads.
+const PLACES: f64 = 1e4;
+
+pub(super) async fn bench(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    let desk = app.desks.desk(access.info.id).await?;
+    page(&views::Bench::of(&desk, &access.info, matches!(access.who, Who::Teacher(_)))?)
+}
+
+pub(super) async fn edit(
+    State(app): State<App>,
+    access: Access,
+    Form(form): Form<HashMap<String, String>>,
+) -> Result<Response, WebError> {
+    let author = access.writer()?.to_owned();
+    let fields = Fields::new(form);
+    let done = match fields.edit() {
+        Ok(edit) => app.desks.edit(access.info.id, author, fields.token(), edit).await,
+        Err(e) => Err(e),
+    };
+    // Refused or not, the page is brought up to date: a partner may have been faster.
+    let desk = app.desks.desk(access.info.id).await?;
+    let mut body = views::parts(&desk, true, fields.since())?;
+    match done {
+        Ok(()) => {
+            body.push_str(&views::Notice { message: String::new(), place: None }.render()?);
+            Ok(Html(body).into_response())
+        }
+        Err(e) => {
+            body.push_str(&views::Notice::of(&e).render()?);
+            Ok((e.status(), Html(body)).into_response())
+        }
+    }
+}
+
+#[derive(Deserialize)]
+pub(super) struct Since {
+    #[serde(default)]
+    since: u64,
+}
+
+pub(super) async fn parts(
+    State(app): State<App>,
+    access: Access,
+    Query(since): Query<Since>,
+) -> Result<Response, WebError> {
+    let desk = app.desks.desk(access.info.id).await?;
+    let writable = matches!(access.who, Who::Student(_));
+    Ok(Html(views::parts(&desk, writable, since.since)?).into_response())
+}
+
+/// The numbers of new edits as server-sent events. One who fell behind hears the newest number next.
+pub(super) async fn events(
+    State(app): State<App>,
+    access: Access,
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, WebError> {
+    let numbers = app.desks.watch(access.info.id).await?;
+    let seq = app.desks.desk(access.info.id).await?.book.seq();
+    let first = futures_util::stream::iter([seq]);
+    // A number that was dropped for a slow reader is followed by a newer one, which says all.
+    let later = BroadcastStream::new(numbers).filter_map(async |n| n.ok());
+    let stream = first.chain(later).map(|n| Ok(Event::default().event("moved").data(n.to_string())));
+    Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
+}
+
+#[derive(Deserialize)]
+pub(super) struct Back {
+    #[serde(default)]
+    note: String,
+}
+
+pub(super) async fn send_back(
+    State(app): State<App>,
+    access: Access,
+    Form(form): Form<Back>,
+) -> Result<Response, WebError> {
+    let author = access.teacher()?.name.clone();
+    app.desks.edit(access.info.id, author, None, Edit::SendBack { note: form.note }).await?;
+    Ok(go(format!("/classes/{}", access.info.class)))
+}
+
+/// What the player needs of a run: the scene and the channels it is bound to, nothing else.
+#[derive(Serialize)]
+struct Footage {
+    run: u32,
+    every: f64,
+    frames: usize,
+    scene: Scene,
+    channels: HashMap<&'static str, Vec<f64>>,
+}
+
+pub(super) async fn footage(
+    State(app): State<App>,
+    access: Access,
+    Path((_, run)): Path<(i64, u32)>,
+) -> Result<Response, WebError> {
+    let id = access.info.id;
+    let (scene, recorded) = {
+        let recorded = app.desks.run(id, run).await?;
+        let desk = app.desks.desk(id).await?;
+        let settings = desk.book.run_settings(run).ok_or(zeitmass_store::StoreError::NotFound("run"))?;
+        let rig = desk.book.sheet().rig().ok_or(WebError::Broken)?;
+        (rig.scene(&settings), recorded)
+    };
+    let channels = scene
+        .channels()
+        .into_iter()
+        .filter_map(|name| {
+            let values = recorded.channel(name)?;
+            Some((name, values.iter().map(|v| (v * PLACES).round() / PLACES).collect()))
+        })
+        .collect();
+    let (every, frames) = (recorded.sampling.every, recorded.frames());
+    Ok(Json(Footage { run, every, frames, scene, channels }).into_response())
+}

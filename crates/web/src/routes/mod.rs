@@ -1,0 +1,91 @@
+//! All routes. Each family of pages has a module; who may use a route is said by the extractors it asks for.
+
+mod classes;
+mod entry;
+mod exports;
+mod labs;
+mod logbook;
+mod sheets;
+
+use askama::Template;
+use axum::Router;
+use axum::extract::DefaultBodyLimit;
+use axum::http::{HeaderName, HeaderValue, header};
+use axum::middleware::from_fn;
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::routing::{get, post};
+use tower_http::compression::CompressionLayer;
+use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::trace::TraceLayer;
+
+use crate::app::App;
+use crate::error::WebError;
+use crate::session::same_site;
+
+/// Largest request, in bytes: a lab sheet at its limit, encoded as a form.
+const LARGEST_REQUEST: usize = 400_000;
+
+/// Nothing is loaded from elsewhere, and no inline script or style runs.
+const POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; \
+    connect-src 'self'; font-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+
+/// The application's routes.
+pub fn router(app: App) -> Router {
+    let pages = Router::new()
+        .route("/", get(entry::start))
+        .route("/first-teacher", post(entry::first_teacher))
+        .route("/sign-in", post(entry::sign_in))
+        .route("/join", post(entry::join))
+        .route("/sign-out", post(entry::sign_out))
+        .route("/classes", get(classes::list).post(classes::create))
+        .route("/classes/{class}", get(classes::show))
+        .route("/classes/{class}/labs", post(classes::assign))
+        .route("/sheets", get(sheets::list))
+        .route("/sheets/{sheet}", get(sheets::show))
+        .route("/sheets/{sheet}/copy", post(sheets::copy))
+        .route("/sheets/{sheet}/edit", get(sheets::edit).post(sheets::save))
+        .route("/sheets/preview", post(sheets::preview))
+        .route("/labs", get(labs::list))
+        .route("/labs/{assignment}/open", post(labs::open))
+        .route("/labs/{assignment}/partner", post(labs::partner))
+        .route("/logbooks/{logbook}", get(logbook::bench))
+        .route("/logbooks/{logbook}/edits", post(logbook::edit))
+        .route("/logbooks/{logbook}/parts", get(logbook::parts))
+        .route("/logbooks/{logbook}/events", get(logbook::events))
+        .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
+        .route("/logbooks/{logbook}/runs/{run}", get(logbook::footage))
+        .route("/logbooks/{logbook}/write-up", get(exports::write_up))
+        .route("/logbooks/{logbook}/record.csv", get(exports::csv))
+        .route("/logbooks/{logbook}/graph.svg", get(exports::svg))
+        .route("/logbooks/{logbook}/graph.png", get(exports::png))
+        .fallback(async || WebError::NoPage)
+        .layer(from_fn(same_site))
+        // Pages show what may change at any moment and belong to one person.
+        .layer(SetResponseHeaderLayer::if_not_present(header::CACHE_CONTROL, HeaderValue::from_static("no-store")))
+        .with_state(app);
+    let headers = [
+        (header::CONTENT_SECURITY_POLICY, POLICY),
+        (header::X_CONTENT_TYPE_OPTIONS, "nosniff"),
+        (header::REFERRER_POLICY, "same-origin"),
+        (HeaderName::from_static("cross-origin-opener-policy"), "same-origin"),
+    ];
+    let router = Router::new().merge(pages).route("/assets/{*path}", get(crate::assets::file));
+    headers
+        .into_iter()
+        .fold(router, |r, (name, value)| {
+            r.layer(SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value)))
+        })
+        .layer(DefaultBodyLimit::max(LARGEST_REQUEST))
+        .layer(CompressionLayer::new())
+        .layer(TraceLayer::new_for_http())
+}
+
+/// A template as a response.
+fn page(template: &impl Template) -> Result<Response, WebError> {
+    Ok(Html(template.render()?).into_response())
+}
+
+/// After a form: the page to look at next.
+fn go(to: impl AsRef<str>) -> Response {
+    Redirect::to(to.as_ref()).into_response()
+}

@@ -1,0 +1,96 @@
+//! Lab sheets: looking, copying, editing with a preview.
+
+use axum::Form;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
+use axum::response::{IntoResponse, Response};
+use serde::Deserialize;
+use zeitmass_core::lab::LabSheet;
+use zeitmass_store::Id;
+
+use super::{go, page};
+use crate::app::App;
+use crate::error::WebError;
+use crate::session::AsTeacher;
+use crate::views::{SheetEditPage, SheetListRow, SheetPage, SheetPreview, SheetsPage};
+
+pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
+    let rows = app.store(move |s| s.sheets(teacher.id)).await?;
+    let mut sheets: Vec<_> = rows
+        .into_iter()
+        .filter_map(|row| LabSheet::parse(&row.source).ok().map(|sheet| (sheet, row)))
+        .map(|(sheet, row)| {
+            let number = sheet.number;
+            let shown = SheetListRow {
+                id: row.id,
+                number: number.to_string(),
+                title: sheet.title,
+                unit: sheet.unit,
+                shipped: row.shipped,
+            };
+            (number, shown)
+        })
+        .collect();
+    sheets.sort_by_key(|(number, row)| (*number, row.id));
+    page(&SheetsPage { who: teacher.name, sheets: sheets.into_iter().map(|(_, row)| row).collect() })
+}
+
+pub(super) async fn show(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+) -> Result<Response, WebError> {
+    let row = app.store(move |s| s.sheet(teacher.id, id)).await?;
+    page(&SheetPage { who: teacher.name, id, shipped: row.shipped, preview: SheetPreview::of(&row.source) })
+}
+
+pub(super) async fn copy(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+) -> Result<Response, WebError> {
+    let copy = app.store(move |s| s.copy_sheet(teacher.id, id)).await?;
+    Ok(go(format!("/sheets/{copy}/edit")))
+}
+
+pub(super) async fn edit(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+) -> Result<Response, WebError> {
+    let row = app.store(move |s| s.sheet(teacher.id, id)).await?;
+    if row.shipped {
+        return Ok(go(format!("/sheets/{id}")));
+    }
+    let preview = SheetPreview::of(&row.source);
+    page(&SheetEditPage { who: teacher.name, id, source: row.source, message: String::new(), saved: false, preview })
+}
+
+#[derive(Deserialize)]
+pub(super) struct SheetText {
+    source: String,
+}
+
+pub(super) async fn save(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+    Form(form): Form<SheetText>,
+) -> Result<Response, WebError> {
+    let source = form.source.replace("\r\n", "\n");
+    let text = source.clone();
+    let outcome = app.store(move |s| s.save_sheet(teacher.id, id, &text)).await;
+    let (status, message) = match outcome {
+        Ok(()) => (StatusCode::OK, String::new()),
+        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => (e.status(), e.to_string()),
+        Err(e) => return Err(e),
+    };
+    let preview = SheetPreview::of(&source);
+    // What was typed stays in the box, also when it could not be saved.
+    let again = page(&SheetEditPage { who: teacher.name, id, source, saved: message.is_empty(), message, preview })?;
+    Ok((status, again).into_response())
+}
+
+pub(super) async fn preview(_: AsTeacher, Form(form): Form<SheetText>) -> Result<Response, WebError> {
+    page(&SheetPreview::of(&form.source))
+}

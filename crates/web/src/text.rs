@@ -1,0 +1,50 @@
+//! Markdown of lab sheets, with formulas between dollar signs typeset as MathML.
+
+use pulldown_cmark::{CowStr, Event, Options, Parser, html};
+use pulldown_latex::config::DisplayMode;
+use pulldown_latex::{Parser as Latex, RenderConfig, Storage, push_mathml};
+
+use crate::notation::escape;
+
+/// Markdown as HTML. Raw HTML in it is shown as text.
+pub(crate) fn markdown(source: &str) -> String {
+    let options = Options::ENABLE_MATH | Options::ENABLE_TABLES;
+    let events = Parser::new_ext(source, options).map(|event| match event {
+        Event::InlineMath(formula) => Event::Html(CowStr::from(math(&formula, DisplayMode::Inline))),
+        Event::DisplayMath(formula) => Event::Html(CowStr::from(math(&formula, DisplayMode::Block))),
+        Event::Html(raw) | Event::InlineHtml(raw) => Event::Text(raw),
+        other => other,
+    });
+    let mut out = String::with_capacity(source.len() * 2);
+    html::push_html(&mut out, events);
+    out
+}
+
+/// A formula as MathML; one that cannot be read is shown as typed.
+fn math(formula: &str, display_mode: DisplayMode) -> String {
+    let storage = Storage::new();
+    let as_typed = || format!("<code>{}</code>", escape(formula));
+    if Latex::new(formula, &storage).any(|event| event.is_err()) {
+        return as_typed();
+    }
+    let mut out = String::new();
+    let config = RenderConfig { display_mode, annotation: Some(formula), ..RenderConfig::default() };
+    let storage = Storage::new();
+    match push_mathml(&mut out, Latex::new(formula, &storage), config) {
+        Ok(()) => out,
+        Err(_) => as_typed(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn formulas_become_mathml_and_raw_html_stays_text() {
+        let html = markdown("The *period* $T^2$\n\n$$\\frac{a}{b}$$\n\n<script>alert(1)</script> and $\\nonsense{$");
+        assert!(html.contains("<msup>") && html.contains("<mfrac>"), "{html}");
+        assert!(!html.contains("<script>"), "{html}");
+        assert!(html.contains("<code>\\nonsense{</code>"), "{html}");
+    }
+}

@@ -1,0 +1,178 @@
+//! Pages around the bench: entry, classes, sheets, a student's labs.
+
+use askama::Template;
+use zeitmass_core::lab::{Freedom, LabSheet};
+use zeitmass_store::{ClassRow, Id};
+
+use crate::text::markdown;
+
+/// The first page: sign in, join, or make the first account.
+#[derive(Template)]
+#[template(path = "entry.html")]
+pub(crate) struct EntryPage {
+    pub first_visit: bool,
+    pub message: String,
+    pub name: String,
+    pub code: String,
+}
+
+/// A teacher's classes.
+#[derive(Template)]
+#[template(path = "classes.html")]
+pub(crate) struct ClassesPage {
+    pub who: String,
+    pub classes: Vec<ClassRow>,
+    pub message: String,
+}
+
+/// How far one student is with one lab.
+pub(crate) enum Mark {
+    NotBegun,
+    Begun { logbook: Id, edits: i64 },
+    HandedIn { logbook: Id, at: String },
+}
+
+/// One student's line in a class.
+pub(crate) struct StudentMarks {
+    pub name: String,
+    pub marks: Vec<Mark>,
+}
+
+/// One class: students, labs, progress.
+#[derive(Template)]
+#[template(path = "class.html")]
+pub(crate) struct ClassPage {
+    pub who: String,
+    pub class: ClassRow,
+    pub labs: Vec<String>,
+    pub students: Vec<StudentMarks>,
+    /// Sheets that can still be assigned: id and title.
+    pub sheets: Vec<(Id, String)>,
+}
+
+/// A sheet in a list.
+pub(crate) struct SheetListRow {
+    pub id: Id,
+    pub number: String,
+    pub title: String,
+    pub unit: String,
+    pub shipped: bool,
+}
+
+/// All sheets a teacher can use.
+#[derive(Template)]
+#[template(path = "sheets.html")]
+pub(crate) struct SheetsPage {
+    pub who: String,
+    pub sheets: Vec<SheetListRow>,
+}
+
+/// A sheet as students will see it, with what is on the bench.
+#[derive(Template)]
+#[template(path = "sheet_part.html")]
+pub(crate) struct SheetPreview {
+    pub number: String,
+    pub title: String,
+    pub unit: String,
+    pub rig: &'static str,
+    pub settings: Vec<(String, &'static str, String)>,
+    pub columns: Vec<String>,
+    pub trials: usize,
+    pub goal: String,
+    pub sections: Vec<(String, String)>,
+    /// What is wrong; then the rest is empty.
+    pub error: String,
+}
+
+impl SheetPreview {
+    /// Reads a sheet's text for showing.
+    pub(crate) fn of(source: &str) -> Self {
+        match LabSheet::parse(source) {
+            Ok(sheet) => Self::read(&sheet),
+            Err(e) => Self {
+                number: String::new(),
+                title: String::new(),
+                unit: String::new(),
+                rig: "",
+                settings: Vec::new(),
+                columns: Vec::new(),
+                trials: 0,
+                goal: String::new(),
+                sections: Vec::new(),
+                error: e.to_string(),
+            },
+        }
+    }
+
+    fn read(sheet: &LabSheet) -> Self {
+        let settings = sheet.settings.iter().filter_map(|rule| {
+            let word = match rule.freedom {
+                Freedom::Free => "free",
+                Freedom::Fixed => "fixed",
+                Freedom::Hidden => "hidden",
+            };
+            Some((sheet.card.setting(rule.name)?.label.to_owned(), word, rule.value.pretty()))
+        });
+        let columns = sheet.columns.iter().map(|c| {
+            let unit = c.unit.pretty();
+            let unit = if unit.is_empty() { String::new() } else { format!(" ({unit})") };
+            format!("{} {}{unit}, {}", c.name, c.symbol, c.kind.word())
+        });
+        let (number, unit) = &sheet.goal.accepted;
+        let accepted = zeitmass_core::quantity::format::with_unit(&number.pretty(), unit);
+        Self {
+            number: sheet.number.to_string(),
+            title: sheet.title.clone(),
+            unit: sheet.unit.clone(),
+            rig: sheet.card.title,
+            settings: settings.collect(),
+            columns: columns.collect(),
+            trials: sheet.trials,
+            goal: format!("{} {}, accepted value {accepted}", sheet.goal.name, sheet.goal.symbol),
+            sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
+            error: String::new(),
+        }
+    }
+}
+
+/// One sheet.
+#[derive(Template)]
+#[template(path = "sheet.html")]
+pub(crate) struct SheetPage {
+    pub who: String,
+    pub id: Id,
+    pub shipped: bool,
+    pub preview: SheetPreview,
+}
+
+/// A teacher's copy as text, with its preview.
+#[derive(Template)]
+#[template(path = "sheet_edit.html")]
+pub(crate) struct SheetEditPage {
+    pub who: String,
+    pub id: Id,
+    pub source: String,
+    pub message: String,
+    pub saved: bool,
+    pub preview: SheetPreview,
+}
+
+/// A lab in a student's list.
+pub(crate) struct LabRow {
+    pub assignment: Id,
+    pub number: String,
+    pub title: String,
+    pub unit: String,
+    pub state: &'static str,
+    pub begun: bool,
+}
+
+/// A student's labs.
+#[derive(Template)]
+#[template(path = "labs.html")]
+pub(crate) struct LabsPage {
+    pub who: String,
+    pub class: String,
+    pub labs: Vec<LabRow>,
+    pub message: String,
+}

@@ -1,0 +1,54 @@
+//! The command line.
+
+mod fit;
+mod rig;
+
+use std::net::SocketAddr;
+use std::path::PathBuf;
+
+use anyhow::Result;
+use clap::{Args, Parser, Subcommand};
+
+/// Mechanics labs for a class: measure, graph, linearize, extract a constant with its uncertainty.
+#[derive(Parser)]
+#[command(name = "zeitmass", version, about)]
+pub(crate) struct Cli {
+    #[command(subcommand)]
+    command: Command,
+}
+
+#[derive(Subcommand)]
+enum Command {
+    /// Opens a server with demo data and prints the demo sign-ins.
+    Demo(ServeArgs),
+    /// Opens a server; the first visit creates the teacher account.
+    Serve(ServeArgs),
+    /// Simulated apparatus.
+    Rig {
+        #[command(subcommand)]
+        command: rig::RigCommand,
+    },
+    /// Fits a line to two columns of a CSV file; prints JSON.
+    Fit(fit::FitArgs),
+}
+
+#[derive(Args)]
+pub(crate) struct ServeArgs {
+    /// Address and port; port 0 takes a free one.
+    #[arg(long, default_value = "127.0.0.1:7341")]
+    pub bind: SocketAddr,
+    /// Data folder. `demo` makes a fresh one for the time it runs; `serve` uses zeitmass-data.
+    #[arg(long)]
+    pub data: Option<PathBuf>,
+}
+
+impl Cli {
+    pub(crate) fn run(self) -> Result<()> {
+        match self.command {
+            Command::Demo(args) => crate::server::demo(&args),
+            Command::Serve(args) => crate::server::serve(&args),
+            Command::Rig { command } => command.run(),
+            Command::Fit(args) => args.run(),
+        }
+    }
+}

@@ -1,0 +1,178 @@
+//! The demo's people and work: Ankergang, a small clockmakers' town. All of it is made up.
+
+use anyhow::{Result, anyhow};
+use zeitmass_core::fit::Model;
+use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, TextField, Tools};
+use zeitmass_core::record::ColumnKind;
+use zeitmass_store::{Id, Store};
+use zeitmass_web::SHIPPED_SHEETS;
+
+const TEACHER: (&str, &str) = ("Ottilie Rast", "anchor and wheel");
+const CLASS: &str = "10b, physics on Tuesdays";
+const PIN: &str = "2718";
+const STUDENTS: [&str; 6] = [
+    "Minna Talhoff",
+    "Jost Brenner",
+    "Alma Uhrich",
+    "Veit Kettner",
+    "Ruth Anselm",
+    "Bartholomäus Zeigerschmied-Federkern",
+];
+
+/// Fills an empty store; leaves a filled one alone. Gives the sign-ins to print.
+pub(crate) fn fill(store: &Store) -> Result<String> {
+    if store.has_teacher()? {
+        return Ok("This data folder was filled before; its sign-ins are as they were.".to_owned());
+    }
+    for (key, source) in SHIPPED_SHEETS {
+        store.load_shipped(key, source)?;
+    }
+    let teacher = store.create_first_teacher(TEACHER.0, TEACHER.1)?;
+    let class = store.create_class(teacher, CLASS)?;
+    let sheet = store.sheets(teacher)?.first().map(|s| s.id).ok_or_else(|| anyhow!("no lab sheet is shipped"))?;
+    store.assign(teacher, class, sheet)?;
+    let lab = store.assignments(class)?.first().map(|a| a.id).ok_or_else(|| anyhow!("the lab was not assigned"))?;
+    let code = store.class(teacher, class)?.code;
+    let people = STUDENTS.iter().map(|name| Ok(store.join(&code, name, PIN)?)).collect::<Result<Vec<Id>>>()?;
+
+    // Minna and Jost are in the middle of it, Alma has handed in, Veit has just begun.
+    let shared = store.open_logbook(people[0], lab)?;
+    store.join_logbook(people[1], lab, &store.logbook_info(shared)?.partner_code)?;
+    work(store, shared, STUDENTS[0], &lab_of(&["0.3", "0.5", "0.75", "1.0", "1.25", "1.5"], Some(1)))?;
+    let done = store.open_logbook(people[2], lab)?;
+    work(store, done, STUDENTS[2], &lab_of(&["0.25", "0.5", "0.8", "1.1", "1.4", "1.7", "2.0"], None))?;
+    work(store, done, STUDENTS[2], &conclusion())?;
+    let begun = store.open_logbook(people[3], lab)?;
+    work(store, begun, STUDENTS[3], &[Step::Do(setting("length", "0.6")), Step::Do(Edit::Run)])?;
+
+    Ok(format!(
+        "Teacher: name “{}”, password “{}”\nStudents: class code {code}, PIN {PIN}, names {}",
+        TEACHER.0,
+        TEACHER.1,
+        STUDENTS.join(", ")
+    ))
+}
+
+/// A step of somebody's work.
+enum Step {
+    /// An edit as it stands.
+    Do(Edit),
+    /// Times ten swings of the last run and logs length and time; the frames are as far off as a hand is.
+    TimeTenSwings { off: i64 },
+    /// Sets the row of this number aside.
+    SetAside(usize),
+    /// Puts two columns on the graph.
+    Axes(&'static str, &'static str),
+}
+
+fn setting(name: &str, typed: &str) -> Edit {
+    Edit::SetSetting { name: name.to_owned(), typed: typed.to_owned() }
+}
+
+fn lab_of(lengths: &[&str], mistimed: Option<usize>) -> Vec<Step> {
+    let worked = |name: &str, symbol: &str, formula: &str| {
+        let text =
+            ColumnText { name: name.into(), symbol: symbol.into(), unit: String::new(), formula: formula.into() };
+        Step::Do(Edit::AddColumn { kind: ColumnKind::Worked, text })
+    };
+    let mut steps = vec![Step::Do(setting("angle", "4"))];
+    for (i, length) in lengths.iter().enumerate() {
+        steps.push(Step::Do(setting("length", length)));
+        steps.push(Step::Do(Edit::Run));
+        // A hand is a few frames off; one trial was counted to nine.
+        let off = if mistimed == Some(i) { -100 } else { [2, -3, 1, -1, 3, -2, 0][i % 7] };
+        steps.push(Step::TimeTenSwings { off });
+    }
+    steps.push(worked("period", "T", "t10/10"));
+    steps.push(worked("period squared", "Tsq", "T^2"));
+    steps.push(Step::Axes("L", "Tsq"));
+    if let Some(row) = mistimed {
+        steps.push(Step::SetAside(row));
+    }
+    steps.push(Step::Do(Edit::ChooseModel { model: Some(Model::Line) }));
+    steps.push(Step::Do(Edit::StateLaw { typed: "4*pi^2/g".to_owned() }));
+    steps
+}
+
+fn conclusion() -> Vec<Step> {
+    let write = |field, text: &str| Step::Do(Edit::Write { field, text: text.to_owned(), was: String::new() });
+    vec![
+        write(TextField::Claim, "The square of the period is proportional to the length of the pendulum."),
+        write(
+            TextField::Evidence,
+            "Seven lengths from 0.25 m to 2.00 m lie on a straight line whose intercept is zero within its uncertainty. Release angle and bob mass were the same in all trials.",
+        ),
+        write(
+            TextField::Reasoning,
+            "For small angles the law says that T² is 4π²/g times L. The slope is therefore 4π²/g, and g follows from it.",
+        ),
+        Step::Do(Edit::HandIn),
+    ]
+}
+
+fn work(store: &Store, id: Id, author: &str, steps: &[Step]) -> Result<()> {
+    let (mut book, _) = store.load_logbook(id)?;
+    for step in steps {
+        let edits = match step {
+            Step::Do(edit) => vec![edit.clone()],
+            Step::SetAside(row) => vec![Edit::SetAside { row: book.state().record.rows[*row].id, aside: true }],
+            Step::Axes(x, y) => {
+                let id = |symbol| book.state().record.by_symbol(symbol).map(|c| c.id);
+                vec![Edit::ChooseAxes { x: id(x), y: id(y) }]
+            }
+            Step::TimeTenSwings { off } => ten_swings(store, id, author, &mut book, *off)?,
+        };
+        for edit in edits {
+            apply(store, id, author, &mut book, &edit)?;
+        }
+    }
+    Ok(())
+}
+
+fn apply(store: &Store, id: Id, author: &str, book: &mut Logbook, edit: &Edit) -> Result<()> {
+    book.apply(edit)?;
+    store.append_edit(id, book.seq(), author, edit)?;
+    Ok(())
+}
+
+/// Lays the split over ten swings and logs the length; gives the edit that logs the split beside it.
+fn ten_swings(store: &Store, id: Id, author: &str, book: &mut Logbook, off: i64) -> Result<Vec<Edit>> {
+    let run = book.state().runs.len() as u32;
+    let footage = book.footage(run).ok_or_else(|| anyhow!("there is no run {run}"))??;
+    let angle = footage.channel("angle").ok_or_else(|| anyhow!("the run has no angle"))?;
+    let tops: Vec<usize> =
+        (1..angle.len() - 1).filter(|&i| angle[i] > angle[i - 1] && angle[i] >= angle[i + 1]).collect();
+    // Ten swings from the first turning point after the release to the eleventh.
+    let (start, end) = (tops[0] as u32, u32::try_from(tops[10] as i64 + off)?);
+    let tools = Tools { start: Some(start), end: Some(end), ..book.state().tools.clone() };
+    let column = |symbol: &str, book: &Logbook| {
+        book.state().record.by_symbol(symbol).map(|c| c.id).ok_or_else(|| anyhow!("there is no column {symbol}"))
+    };
+    let (length, time) = (column("L", book)?, column("t10", book)?);
+    apply(store, id, author, book, &Edit::PlaceTools { tools })?;
+    let instrument = Instrument::Setting { name: "length".to_owned() };
+    apply(store, id, author, book, &Edit::LogReading { row: None, column: length, instrument })?;
+    let row = book.state().record.rows.last().map(|r| r.id);
+    Ok(vec![Edit::LogReading { row, column: time, instrument: Instrument::Split { run, start, end } }])
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_demo_fills_an_empty_folder_once() {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(folder.path()).unwrap();
+        assert!(fill(&store).unwrap().contains(TEACHER.0));
+        assert!(fill(&store).unwrap().contains("filled before"));
+        let teacher = store.check_teacher(TEACHER.0, TEACHER.1).unwrap();
+        let class = store.classes(teacher).unwrap()[0].id;
+        let progress = store.progress(class).unwrap();
+        assert_eq!(progress.len(), 4);
+        let handed_in: Vec<_> = progress.iter().filter(|p| p.handed_in.is_some()).collect();
+        let (book, _) = store.load_logbook(handed_in[0].logbook).unwrap();
+        let g = book.analyse().constant.unwrap().unwrap();
+        assert!((g.value - 9.81).abs() < 0.1, "{g:?}");
+    }
+}

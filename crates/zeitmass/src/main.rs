@@ -1,0 +1,25 @@
+//! Zeitmass: mechanics labs for a class. `demo` shows it, `serve` runs it, the rest computes on the command line.
+
+mod commands;
+mod demo;
+mod server;
+
+use std::process::ExitCode;
+
+use clap::Parser;
+
+/// Bad input: what was typed or given cannot be used.
+const BAD_INPUT: u8 = 2;
+
+fn main() -> ExitCode {
+    let cli = commands::Cli::parse();
+    match cli.run() {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(e) => {
+            use std::io::Write;
+            // Nothing can be done when standard error is closed.
+            let _ = writeln!(std::io::stderr(), "zeitmass: {e:#}");
+            ExitCode::from(BAD_INPUT)
+        }
+    }
+}
