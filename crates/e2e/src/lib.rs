@@ -1,1 +1,1 @@
-//! Placeholder.
+//! Browser tests: the real binary, a real Chromium. See `tests/`.

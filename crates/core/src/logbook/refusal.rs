@@ -31,7 +31,7 @@ pub enum Refusal {
     },
     /// The text changed since the person began to write.
     #[error(
-        "A partner changed the {field} meanwhile. Your words are still in the box and not yet saved; leave the box once more to save them over the other text."
+        "A partner changed the {field} meanwhile. Your words are still in the box, not yet saved: change them once more to save them over the other text."
     )]
     TextChanged {
         /// Which text.

@@ -6,6 +6,8 @@
 
 const base = `/logbooks/${document.body.dataset.logbook}`;
 const PAUSE = 1500;
+/** Rest after which a long text is saved, in ms. */
+const REST = 1200;
 
 /** @type {Promise<unknown>} */
 let queue = Promise.resolve();
@@ -14,6 +16,12 @@ let waiting = 0;
 const listeners = [];
 /** What a person saw in a field when beginning to type in it. @type {WeakMap<Element, string>} */
 const seen = new WeakMap();
+
+/** What was last sent of a field. @type {WeakMap<Element, string>} */
+const sent = new WeakMap();
+
+/** @param {Element | null} element @returns {element is HTMLInputElement | HTMLTextAreaElement} */
+const isField = (element) => element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement;
 
 /** Number of the last edit this page shows. */
 export const seq = () => Number(document.getElementById("part-header")?.dataset.seq ?? document.body.dataset.seq);
@@ -29,9 +37,12 @@ export function onParts(listener) {
 function place(html) {
   // @ts-ignore htmx and Idiomorph are scripts of their own.
   const { htmx, Idiomorph } = window;
+  const active = document.activeElement;
+  const typing = isField(active) && active.value !== active.defaultValue && (active instanceof HTMLTextAreaElement || active.value !== sent.get(active));
   // What somebody is typing at the moment is never replaced.
-  Idiomorph.defaults.ignoreActiveValue = true;
+  Idiomorph.defaults.ignoreActiveValue = typing;
   htmx.swap(document.body, html, { swapStyle: "none", swapDelay: 0, settleDelay: 0 });
+  if (active && !typing) remember(active);
   for (const listener of listeners) listener();
 }
 
@@ -96,7 +107,7 @@ function fieldsOf(element) {
   const fields = { edit };
   for (const [key, value] of Object.entries({ row, column, aside, name, field })) if (value !== undefined) fields[key] = value;
   if (element instanceof HTMLInputElement && element.type === "checkbox") fields.typed = element.checked ? "on" : "off";
-  else if (element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement) fields.typed = element.value;
+  else if (isField(element)) fields.typed = element.value;
   fields.was = seen.get(element) ?? "";
   if (edit === "choose_model" && element instanceof HTMLSelectElement) fields.model = element.value;
   if (edit === "choose_axes") {
@@ -109,22 +120,42 @@ function fieldsOf(element) {
 
 /** @param {Element} element */
 function remember(element) {
-  if (element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement) seen.set(element, element.defaultValue);
+  if (isField(element)) seen.set(element, element.defaultValue);
+}
+
+/** Comes when all edits sent so far are answered. */
+export const settled = () => queue;
+
+/** Saves what stands in a field. @param {HTMLElement} element */
+async function save(element) {
+  const fields = fieldsOf(element);
+  if (element instanceof HTMLTextAreaElement && fields.typed === fields.was) return;
+  if (isField(element)) sent.set(element, element.value);
+  const outcome = await send(fields);
+  if (element instanceof HTMLTextAreaElement) {
+    // A box somebody writes in is left alone, so it has to be told what the server holds now.
+    if (outcome.ok) element.defaultValue = String(fields.typed);
+    // A partner's text came first: the own words stay in the box.
+    else element.value = String(fields.typed);
+  }
+  // The next change starts from what the server holds now.
+  remember(element);
 }
 
 export function startEdits() {
   document.addEventListener("focusin", (event) => {
     if (event.target instanceof HTMLElement && event.target.dataset.edit) remember(event.target);
   });
-  document.addEventListener("change", async (event) => {
+  document.addEventListener("change", (event) => {
+    if (event.target instanceof HTMLElement && event.target.dataset.edit) void save(event.target);
+  });
+  // Long texts are saved while they are being written.
+  /** @type {ReturnType<typeof setTimeout> | undefined} */
+  let later;
+  document.addEventListener("input", (event) => {
     const element = event.target;
-    if (!(element instanceof HTMLElement) || !element.dataset.edit) return;
-    const fields = fieldsOf(element);
-    const outcome = await send(fields);
-    element.toggleAttribute("aria-invalid", !outcome.ok);
-    // The next change starts from what the server holds now.
-    if (element instanceof HTMLTextAreaElement && outcome.ok) seen.set(element, String(fields.typed));
-    else remember(element);
+    clearTimeout(later);
+    if (element instanceof HTMLTextAreaElement && element.dataset.edit) later = setTimeout(() => void save(element), REST);
   });
   document.addEventListener("click", (event) => {
     const element = event.target instanceof Element ? event.target.closest("button[data-edit], g[data-edit]") : null;

@@ -1,5 +1,5 @@
 // The record: which cell is chosen, moving between cells, and where a value came from.
-import { onParts, send, writable } from "./edits.js";
+import { onParts, send, settled, writable } from "./edits.js";
 
 /** The chosen cell as row and column; "new" is the empty row below. @type {{ row: string, column: string } | null} */
 let chosen = null;
@@ -68,18 +68,15 @@ export function startRecord() {
     if (!(cell instanceof HTMLInputElement) || cell.dataset.edit !== "type_cell") return;
     if (event.key === "ArrowDown" || event.key === "ArrowUp" || event.key === "Enter") {
       event.preventDefault();
-      // Leaving the cell saves it; a new row appears below before the next one is looked for.
+      // Leaving the cell saves it. Below the last row a new one appears first.
       const rows = event.key === "ArrowUp" ? -1 : 1;
-      if (cell.value !== cell.defaultValue) {
-        const id = cell.id;
-        cell.dispatchEvent(new Event("change", { bubbles: true }));
-        cell.defaultValue = cell.value;
-        if (rows === 1 && id.startsWith("cell-new")) return;
-      }
-      moveRow(cell, rows);
+      const { id } = cell;
+      if (rows === 1 && id.startsWith("cell-new")) {
+        cell.blur();
+        void settled().then(() => document.getElementById(id)?.focus());
+      } else moveRow(cell, rows);
     } else if (event.key === "Escape") {
       cell.value = cell.defaultValue;
-      cell.removeAttribute("aria-invalid");
     }
   });
   onParts(show);

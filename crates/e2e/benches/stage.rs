@@ -1,0 +1,39 @@
+//! Frames a second of the stage while a run plays, side by side with an idle page of the same browser.
+//!
+//! `cargo build && cargo bench -p e2e --bench stage` (the binary must be built with the same profile).
+
+#![allow(clippy::print_stdout, reason = "a benchmark reports on standard output")]
+
+#[path = "../tests/common/mod.rs"]
+mod common;
+
+use common::{Browser, Lab};
+
+const SECONDS: f64 = 5.0;
+
+/// Animation frames the browser draws in five seconds.
+async fn frames(browser: &Browser) -> f64 {
+    let count = format!(
+        "const done = arguments[0]; let n = 0; const begun = performance.now();
+         const tick = now => {{ n++; if (now - begun < {SECONDS} * 1000) requestAnimationFrame(tick);
+            else done(n / (now - begun) * 1000); }}; requestAnimationFrame(tick);"
+    );
+    browser.client.execute_async(&count, vec![]).await.expect("a count").as_f64().expect("a number")
+}
+
+fn main() {
+    let runtime = tokio::runtime::Runtime::new().expect("a runtime");
+    runtime.block_on(async {
+        let lab = Lab::demo();
+        let browser = lab.browser().await;
+        browser.join(&lab.code(), "Minna Talhoff").await;
+        let idle = frames(&browser).await;
+        browser.click(".lab button.primary").await;
+        browser.bench().await;
+        browser.click(".spine a[data-step=measure]").await;
+        browser.click("#run").await;
+        browser.until("document.getElementById('stage').dataset.playing === 'true'").await;
+        let playing = frames(&browser).await;
+        println!("idle page {idle:.1} frames/s, stage playing {playing:.1} frames/s, ratio {:.3}", playing / idle);
+    });
+}
