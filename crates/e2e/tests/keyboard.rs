@@ -96,7 +96,7 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
     leave(&ruth).await;
     ruth.keys("4").await;
     ruth.tab_to("#axis-y").await;
-    ruth.keys("T").await;
+    ruth.keys("Ts").await;
     ruth.tab_to("#axis-x").await;
     ruth.keys("L").await;
     ruth.until("document.querySelectorAll('#part-graph .point').length === 3").await;

@@ -5,12 +5,13 @@ mod common;
 
 use common::{Browser, Lab};
 use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::key::Key;
 use std::time::Duration;
 
 /// Frames of ten swings from the release, by the law for amplitudes of a few degrees.
 fn ten_swings(length: f64) -> u32 {
     let small = 2.0 * std::f64::consts::PI * (length / 9.81).sqrt();
-    let angle = 5f64.to_radians();
+    let angle = 2f64.to_radians();
     (1000.0 * small * (1.0 + angle * angle / 16.0)).round() as u32
 }
 
@@ -148,23 +149,14 @@ async fn prepare(teacher: &Browser) {
     teacher.click("button.primary").await;
     teacher.until("location.pathname === '/sheets/2/edit'").await;
     // Typed at the very beginning, above the front matter.
-    let text = teacher.find("textarea").await;
-    teacher.client.execute("document.querySelector('textarea').setSelectionRange(0, 0)", vec![]).await.unwrap();
-    text.send_keys("x").await.unwrap();
+    let top = format!("{}{}{}", char::from(Key::Control), char::from(Key::Home), char::from(Key::Null));
+    teacher.find("textarea").await.send_keys(&format!("{top}x")).await.unwrap();
     teacher.until("document.querySelector('#preview .said')?.textContent.includes('Line 1')").await;
     teacher.accessible("a lab sheet being edited").await;
     teacher.click("button.primary").await;
     teacher.until("document.querySelector('form .said')?.textContent.includes('as it was saved before')").await;
     teacher.until("document.querySelector('textarea').value.startsWith('x+++')").await;
-    teacher
-        .client
-        .execute(
-            "document.querySelector('textarea').focus(); document.querySelector('textarea').setSelectionRange(1, 1)",
-            vec![],
-        )
-        .await
-        .unwrap();
-    teacher.keys("\u{E003}").await;
+    teacher.find("textarea").await.send_keys(&format!("{top}{}", char::from(Key::Delete))).await.unwrap();
     teacher.until("document.querySelector('#preview h1')?.textContent.includes('Tower pendulum')").await;
     teacher.click("button.primary").await;
     teacher.until("document.querySelector('.saved')").await;
@@ -180,8 +172,11 @@ async fn measure(minna: &Browser) {
     minna.fill("#setting-length", "2,5\n").await;
     minna.until("document.getElementById('notice').innerText.includes('0.200\u{A0}m to 2.000\u{A0}m')").await;
     minna.click("[data-dismiss]").await;
-    for (row, length) in ["0,4", "0.8", "120 cm", "1.6"].iter().enumerate() {
-        let length = if *length == "120 cm" { "1.2" } else { length };
+    // At five degrees the period is long by half a thousandth, more than this split misses.
+    let seq = minna.seq().await;
+    minna.fill("#setting-angle", "2\n").await;
+    minna.moved(seq).await;
+    for (row, length) in ["0,4", "0.8", "1.2", "1.6"].iter().enumerate() {
         trial(minna, row + 1, length).await;
     }
     minna.until("document.querySelectorAll('#part-record tbody tr').length === 5").await;
@@ -285,7 +280,7 @@ async fn conclude(minna: &Browser) {
     minna.until("location.pathname.endsWith('/write-up')").await;
     let page = minna.text(".write-up").await;
     for part in
-        ["QUESTION", "Held in all trials: release angle 5.0°", "Figure 1", "From it follows", "grows in proportion"]
+        ["QUESTION", "Held in all trials: release angle 2.0°", "Figure 1", "From it follows", "grows in proportion"]
     {
         assert!(page.contains(part), "{part} is missing in {page}");
     }

@@ -1,10 +1,13 @@
 // The record: which cell is chosen, moving between cells, and where a value came from.
-import { onParts, send, settled, writable } from "./edits.js";
+import { onParts, send, settled } from "./edits.js";
 
 /** The chosen cell as row and column; "new" is the empty row below. @type {{ row: string, column: string } | null} */
 let chosen = null;
 
 const cells = () => /** @type {HTMLInputElement[]} */ ([...document.querySelectorAll("#part-record td input")]);
+
+/** Cells one can stand on, row by row: inputs, and values worked out. */
+const places = () => /** @type {HTMLElement[]} */ ([...document.querySelectorAll("#part-record td input, #part-record td[data-about]")]);
 
 /** @param {HTMLInputElement} cell */
 const keyOf = (cell) => ({ row: cell.dataset.row ?? "", column: cell.dataset.column ?? "" });
@@ -13,10 +16,12 @@ function show() {
   for (const cell of cells()) {
     cell.classList.toggle("chosen", chosen !== null && cell.dataset.row === chosen.row && cell.dataset.column === chosen.column);
   }
+  const cell = current() ?? cells().find((c) => c.value === "");
+  // One tab stop for the whole table, so that passing by never changes which cell is chosen.
+  for (const place of places()) place.tabIndex = place === cell || (!cell && place === places()[0]) ? 0 : -1;
   const target = document.getElementById("target");
-  const cell = current();
   if (target) {
-    target.textContent = cell ? `The next reading goes to ${cell.getAttribute("aria-label")}.` : "Choose a cell of the record: readings go there.";
+    target.textContent = current() ? `The next reading goes to ${current()?.getAttribute("aria-label")}.` : "Choose a cell of the record: readings go there.";
   }
 }
 
@@ -46,10 +51,21 @@ export async function log(reading) {
   advance();
 }
 
-/** @param {HTMLInputElement} cell @param {number} rows */
-function moveRow(cell, rows) {
-  const column = cells().filter((c) => c.dataset.column === cell.dataset.column);
-  column[column.indexOf(cell) + rows]?.focus();
+/** @param {HTMLElement} place @param {number} rows @param {number} columns */
+function move(place, rows, columns) {
+  const all = places();
+  const width = Math.max(1, place.closest("tr")?.querySelectorAll("td input, td[data-about]").length ?? 1);
+  const at = all.indexOf(place);
+  if (columns !== 0 && Math.floor((at + columns) / width) !== Math.floor(at / width)) return;
+  all[at + rows * width + columns]?.focus();
+}
+
+/** Whether an arrow to the side leaves the cell instead of moving in its text. @param {HTMLElement} place @param {number} columns */
+function leaves(place, columns) {
+  if (!(place instanceof HTMLInputElement)) return true;
+  const { selectionStart, selectionEnd, value } = place;
+  if (selectionStart === 0 && selectionEnd === value.length) return true;
+  return selectionStart === selectionEnd && selectionStart === (columns < 0 ? 0 : value.length);
 }
 
 export function startRecord() {
@@ -64,23 +80,24 @@ export function startRecord() {
   });
   document.addEventListener("pointerover", about);
   document.addEventListener("keydown", (event) => {
-    const cell = event.target;
-    if (!(cell instanceof HTMLInputElement) || cell.dataset.edit !== "type_cell") return;
-    if (event.key === "ArrowDown" || event.key === "ArrowUp" || event.key === "Enter") {
-      event.preventDefault();
-      // Leaving the cell saves it. Below the last row a new one appears first.
-      const rows = event.key === "ArrowUp" ? -1 : 1;
-      const { id } = cell;
-      if (rows === 1 && id.startsWith("cell-new")) {
-        cell.blur();
-        void settled().then(() => document.getElementById(id)?.focus());
-      } else moveRow(cell, rows);
-    } else if (event.key === "Escape") {
-      cell.value = cell.defaultValue;
+    const place = event.target;
+    if (!(place instanceof HTMLElement) || !places().includes(place)) return;
+    const down = { ArrowDown: 1, Enter: 1, ArrowUp: -1 }[event.key] ?? 0;
+    const right = { ArrowRight: 1, ArrowLeft: -1 }[event.key] ?? 0;
+    if (down === 1 && place.id.startsWith("cell-new")) {
+      // Leaving the last row saves it; a new one appears, and the same cell of it is next.
+      place.blur();
+      void settled().then(() => document.getElementById(place.id)?.focus());
+    } else if (down !== 0) move(place, down, 0);
+    else if (right !== 0 && leaves(place, right)) move(place, 0, right);
+    else {
+      if (event.key === "Escape" && place instanceof HTMLInputElement) place.value = place.defaultValue;
+      return;
     }
+    event.preventDefault();
   });
   onParts(show);
-  if (writable()) show();
+  show();
 }
 
 /** @param {Event} event */
