@@ -307,10 +307,8 @@ async fn together(lab: &Lab, minna: &Browser, code: &str) {
     jost.click(".spine a[data-step=measure]").await;
     minna.click(".spine a[data-step=measure]").await;
 
-    let begun = std::time::Instant::now();
     jost.fill("#cell-new-1", "2.00\n").await;
     minna.until("document.querySelectorAll('#part-record tbody tr').length === 6").await;
-    println!("typed by one partner and seen by the other in {:?}", begun.elapsed());
 
     // Jost types into a row that Minna deletes meanwhile.
     let cell = "#part-record tbody tr:nth-child(5) td:nth-of-type(2) input";
