@@ -1,4 +1,4 @@
-// Fetches nothing by itself: `npm ci` has done that. Copies what the browser loads into crates/web/assets and builds
+// Fetches nothing by itself: `./build` has done that. Copies what the browser loads into crates/web/assets and builds
 // the style sheet. `node build.mjs --check` only says whether what is committed is current.
 import { execFileSync } from "node:child_process";
 import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";

@@ -41,6 +41,9 @@ function place(html) {
   const typing = isField(active) && active.value !== active.defaultValue && (active instanceof HTMLTextAreaElement || active.value !== sent.get(active));
   // What somebody is typing at the moment is never replaced.
   Idiomorph.defaults.ignoreActiveValue = typing;
+  // What a person has unfolded stays open.
+  Idiomorph.defaults.callbacks.beforeAttributeUpdated = (/** @type {string} */ name, /** @type {Element} */ node) =>
+    !(name === "open" && node instanceof HTMLDetailsElement);
   htmx.swap(document.body, html, { swapStyle: "none", swapDelay: 0, settleDelay: 0 });
   if (active && !typing) remember(active);
   for (const listener of listeners) listener();

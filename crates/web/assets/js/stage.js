@@ -28,7 +28,8 @@ export class Stage {
     this.scene = null;
     this.frame = 0;
     this.playing = false;
-    this.speed = 1;
+    this.speed = "1";
+    this.tenths = "";
     this.loading = 0;
     /** @type {number | undefined} */
     this.start = undefined;
@@ -56,6 +57,11 @@ export class Stage {
     this.start = start === "" ? undefined : Number(start);
     this.end = end === "" ? undefined : Number(end);
     if (!this.tape.busy) this.tape.set(tape === "" ? null : tape.split(",").map(Number));
+    // Fresh fragments bring these two lists in their first state.
+    for (const [id, value] of [["speed", this.speed], ["tape-tenths", this.tenths]]) {
+      const list = /** @type {HTMLSelectElement | null} */ (document.getElementById(id));
+      if (list) list.value = value;
+    }
     element("stage-empty").hidden = run !== "0";
     element("stage-caption").textContent = this.state.caption ?? "";
     if (run !== "0" && (this.footage?.run !== Number(run) || this.stale)) void this.load(Number(run));
@@ -162,7 +168,7 @@ export class Stage {
     const { frames, every } = this.footage;
     const tick = (/** @type {number} */ now) => {
       if (!this.playing || !this.footage) return;
-      exact += (((now - last) / 1000) * this.speed) / every;
+      exact += (((now - last) / 1000) * Number(this.speed)) / every;
       last = now;
       this.show(Math.floor(exact));
       if (exact >= frames - 1) this.pause();
@@ -209,7 +215,7 @@ export class Stage {
     const split = this.start !== undefined && this.end !== undefined ? Math.abs(this.end - this.start) * every : null;
     element("split-value").textContent = split === null ? "–" : `${digits(split, 2)}\u00A0s`;
     element("zero-value").textContent = `frame ${this.zero}`;
-    const tenths = /** @type {HTMLSelectElement | null} */ (document.getElementById("tape-tenths"))?.value ?? "";
+    const { tenths } = this;
     const length = this.tape.length();
     let shown = "–";
     if (length !== null) {
@@ -233,8 +239,7 @@ export class Stage {
     }
     const tape = this.tape.text();
     if (tape === "") return null;
-    const tenths = /** @type {HTMLSelectElement} */ (element("tape-tenths")).value;
-    return { instrument, run, frame: this.frame, tape, tenths };
+    return { instrument, run, frame: this.frame, tape, tenths: this.tenths };
   }
 
   /** @param {MouseEvent} event */
@@ -261,8 +266,11 @@ export class Stage {
   /** @param {Event} event */
   changed(event) {
     const target = event.target;
-    if (target instanceof HTMLSelectElement && target.id === "speed") this.speed = Number(target.value);
-    if (target instanceof HTMLSelectElement && target.id === "tape-tenths") this.tools();
+    if (target instanceof HTMLSelectElement && target.id === "speed") this.speed = target.value;
+    if (target instanceof HTMLSelectElement && target.id === "tape-tenths") {
+      this.tenths = target.value;
+      this.tools();
+    }
     if (target instanceof HTMLInputElement && target.dataset.tapeEnd !== undefined) {
       const value = Number(target.value.replace(",", ".").replace(MINUS, "-"));
       if (Number.isFinite(value) && target.value.trim() !== "") {
