@@ -1,6 +1,6 @@
 //! Frames a second of the stage while a run plays, side by side with an idle page of the same browser.
 //!
-//! `cargo build && cargo bench -p e2e --bench stage` (the binary must be built with the same profile).
+//! `cargo build && cargo bench -p e2e --bench stage --profile dev`, both with the same profile.
 
 #![allow(clippy::print_stdout, reason = "a benchmark reports on standard output")]
 

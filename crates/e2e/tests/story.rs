@@ -4,7 +4,7 @@
 mod common;
 
 use common::{Browser, Lab};
-use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::actions::{InputSource, MouseActions, PointerAction, TouchActions};
 use fantoccini::key::Key;
 use std::time::Duration;
 
@@ -16,18 +16,26 @@ fn ten_swings(length: f64) -> u32 {
 }
 
 /// Presses at a place of an element, moves, and releases; places are in pixels from its centre.
-async fn drag(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) {
+async fn drag_steps(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) -> [PointerAction; 5] {
     let element = browser.find(css).await;
     let (x, y, width, height) = element.rectangle().await.unwrap();
     let (x, y) = (x + width / 2.0 + from.0, y + height / 2.0 + from.1);
     let to =
         |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
-    let mouse = MouseActions::new("mouse".to_owned())
-        .then(to(x, y))
-        .then(PointerAction::Down { button: 0 })
-        .then(to(x + by.0 / 2.0, y + by.1 / 2.0))
-        .then(to(x + by.0, y + by.1))
-        .then(PointerAction::Up { button: 0 });
+    [
+        to(x, y),
+        PointerAction::Down { button: 0 },
+        to(x + by.0 / 2.0, y + by.1 / 2.0),
+        to(x + by.0, y + by.1),
+        PointerAction::Up { button: 0 },
+    ]
+}
+
+async fn drag(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) {
+    let mut mouse = MouseActions::new("mouse".to_owned());
+    for action in drag_steps(browser, css, from, by).await {
+        mouse = mouse.then(action);
+    }
     browser.client.perform_actions(mouse).await.unwrap();
 }
 
@@ -204,7 +212,17 @@ async fn measure(minna: &Browser) {
     let seq = minna.seq().await;
     drag(minna, ".handle[data-end='1']", (0.0, 0.0), (0.0, 40.0)).await;
     minna.moved(seq).await;
-    assert_ne!(minna.text("#tape-value").await, before);
+    let drawn = minna.text("#tape-value").await;
+    assert_ne!(drawn, before);
+    // The same with one finger.
+    let seq = minna.seq().await;
+    let mut finger = TouchActions::new("finger".to_owned());
+    for action in drag_steps(minna, ".handle[data-end='1']", (0.0, 0.0), (0.0, -30.0)).await {
+        finger = finger.then(action);
+    }
+    minna.client.perform_actions(finger).await.unwrap();
+    minna.moved(seq).await;
+    assert_ne!(minna.text("#tape-value").await, drawn);
     minna.find("#loupe").await;
     minna.choose("#tape-tenths", "4").await;
     minna.until("/4\\u00A0m$/.test(document.getElementById('tape-value').textContent)").await;

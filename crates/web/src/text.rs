@@ -42,7 +42,7 @@ mod tests {
 
     #[test]
     fn formulas_become_mathml_and_raw_html_stays_text() {
-        let html = markdown("The *period* $T^2$\n\n$$\\frac{a}{b}$$\n\n<script>alert(1)</script> and $\\nonsense$");
+        let html = markdown("The *period* $T^2$\n\n$$\\frac{a}{b}$$\n\n<script>alert(1)</script>\n\nand $\\nonsense$");
         assert!(html.contains("<msup>") && html.contains("<mfrac>"), "{html}");
         assert!(!html.contains("<script>"), "{html}");
         assert!(html.contains("<code>\\nonsense</code>"), "{html}");
