@@ -25,7 +25,12 @@ export class Rail {
     this.needle = svg("g", {});
     this.needle.append(svg("path", { d: "M0 6V38", stroke: "#E9E4D6" }), svg("path", { d: "M-6 2H6V11L0 17L-6 11Z", fill: "#E9E4D6" }));
     surface.append(this.ticks, this.band, this.marks, this.labels, this.flag, this.needle);
-    new ResizeObserver(() => this.draw()).observe(surface);
+    // Measured when it changes, not at every frame, which would cost a layout each.
+    this.width = 0;
+    new ResizeObserver(() => {
+      this.width = surface.getBoundingClientRect().width;
+      this.draw();
+    }).observe(surface);
     surface.addEventListener("pointerdown", (event) => {
       surface.setPointerCapture(event.pointerId);
       this.scrub(event);
@@ -39,10 +44,6 @@ export class Rail {
         go(event.key === "Home" ? 0 : this.frames - 1);
       }
     });
-  }
-
-  get width() {
-    return this.surface.getBoundingClientRect().width;
   }
 
   /** @param {number} frame */
@@ -73,7 +74,7 @@ export class Rail {
   }
 
   draw() {
-    const width = this.width;
+    const { width } = this;
     if (width === 0) return;
     this.surface.setAttribute("viewBox", `0 0 ${width} ${HEIGHT}`);
     this.ticks.replaceChildren();
@@ -106,10 +107,11 @@ export class Rail {
     this.show(this.at);
   }
 
-  /** @param {number} frame */
-  show(frame) {
+  /** Moves the needle; while a run plays nothing is said, or a reader of the screen would never come to rest. @param {number} frame @param {boolean} [playing] */
+  show(frame, playing = false) {
     this.at = frame;
     this.needle.setAttribute("transform", `translate(${this.x(frame)} 0)`);
+    if (playing) return;
     this.surface.setAttribute("aria-valuenow", String(frame));
     const time = ((frame - this.zero) * this.every).toFixed(2).replace("-", "\u2212");
     this.surface.setAttribute("aria-valuetext", `frame ${frame}, ${time} s`);

@@ -131,7 +131,7 @@ export class Stage {
     if (!this.footage || !this.scene) return;
     this.frame = Math.max(0, Math.min(this.footage.frames - 1, Math.round(frame)));
     this.scene.move(this.frame);
-    this.rail.show(this.frame);
+    this.rail.show(this.frame, this.playing);
     const time = (this.frame - this.zero) * this.footage.every;
     element("clock").textContent = `${digits(time, 2)}\u00A0s`;
     this.surface.dataset.frame = String(this.frame);
@@ -179,6 +179,7 @@ export class Stage {
 
   pause() {
     this.playing = false;
+    this.rail.show(this.frame);
     this.label();
   }
 
