@@ -145,6 +145,10 @@ async fn prepare(teacher: &Browser) {
     teacher.click("button.primary").await;
     teacher.until("location.pathname === '/classes'").await;
     assert!(teacher.text("main").await.contains("No class yet"));
+    teacher.accessible("the classes").await;
+    teacher.open("/nowhere").await;
+    teacher.accessible("a page that is not there").await;
+    teacher.open("/classes").await;
     teacher.fill("[name=name]", "10b, Tuesday").await;
     teacher.click("button.primary").await;
     teacher.until("location.pathname === '/classes/1'").await;
