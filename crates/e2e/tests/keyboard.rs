@@ -112,7 +112,7 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
 
     // The constant and the claim.
     ruth.keys("5").await;
-    ruth.tab_to("#law").await;
+    ruth.tab_to("#law-1-slope").await;
     ruth.keys(&format!("4*pi^2/g{}", key(Key::Enter))).await;
     ruth.until("document.querySelector('#part-constant .value')?.textContent.startsWith('g = (9.')").await;
     ruth.tab_to(".spine a[data-step='write-up']").await;

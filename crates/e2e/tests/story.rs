@@ -273,9 +273,9 @@ async fn linearize(minna: &Browser) {
 
 async fn conclude(minna: &Browser) {
     minna.click(".spine a[data-step=constant]").await;
-    minna.fill("#law", "4*pi^2/(g*h)\n").await;
+    minna.fill("#law-1-slope", "4*pi^2/(g*h)\n").await;
     minna.until("document.querySelector('#part-constant .said')?.textContent.includes('More than one symbol')").await;
-    minna.fill("#law", "4*pi^2/g\n").await;
+    minna.fill("#law-1-slope", "4*pi^2/g\n").await;
     let value = minna.until("document.querySelector('#part-constant .value')?.textContent").await;
     let value = value.as_str().unwrap();
     assert!(value.starts_with("g = (9.8") && value.ends_with("m/s²"), "{value}");
@@ -308,7 +308,7 @@ async fn conclude(minna: &Browser) {
     }
     minna.accessible("the page to print").await;
     let fetched = "const done = arguments[0]; const base = location.pathname.replace('/write-up', '');
-        Promise.all(['record.csv', 'graph.svg', 'graph.png'].map(f => fetch(base + '/' + f).then(async r =>
+        Promise.all(['tables/1.csv', 'graphs/1.svg', 'graphs/1.png', 'tables/1.xlsx', 'tables/1.ods', 'logbook.zip'].map(f => fetch(base + '/' + f).then(async r =>
             [r.headers.get('content-type'), (await r.clone().text()).split('\\n')[0].slice(0, 40)]))).then(done)";
     let files = minna.client.execute_async(fetched, vec![]).await.unwrap();
     assert_eq!(files[0][1], "L (m),t10 (s),T (s),Tsq (s^2),set aside");
@@ -349,6 +349,6 @@ async fn together(lab: &Lab, minna: &Browser, code: &str) {
     );
     let answer = jost.client.execute_async(&gone, vec![]).await.unwrap();
     assert_eq!(answer[0], 409);
-    assert!(answer[1].as_str().unwrap().contains("it was deleted meanwhile. Nothing was written."));
+    assert!(answer[1].as_str().unwrap().contains("it was deleted meanwhile. Nothing was changed."));
     minna.until("document.querySelectorAll('#part-record tbody tr').length === 5").await;
 }

@@ -61,17 +61,23 @@ impl Desks {
         Err(WebError::Broken)
     }
 
-    /// Does an edit and stores it; acknowledged only when it is on disk.
+    /// Does an edit and stores it; acknowledged only when it is on disk. Gives a word for the person, if there is one.
     ///
     /// Runs in a task of its own: a browser that goes away meanwhile cannot leave it half done.
-    pub(crate) async fn edit(&self, id: Id, author: String, token: Option<String>, edit: Edit) -> Result<(), WebError> {
+    pub(crate) async fn edit(
+        &self,
+        id: Id,
+        author: String,
+        token: Option<String>,
+        edit: Edit,
+    ) -> Result<Option<String>, WebError> {
         let desks = self.clone();
         let work = async move {
             let mut desk = desks.desk(id).await?;
             if token.as_ref().is_some_and(|t| desk.tokens.contains(t)) {
-                return Ok(());
+                return Ok(None);
             }
-            desk.book.apply(&edit)?;
+            let word = desk.book.apply(&edit)?;
             let (store, seq) = (Arc::clone(&desks.store), desk.book.seq());
             let append = move || store.append_edit(id, seq, &author, &edit);
             match tokio::task::spawn_blocking(append).await.map_err(|_| WebError::Broken).and_then(|s| Ok(s?)) {
@@ -84,7 +90,7 @@ impl Desks {
                         }
                     }
                     desks.announce(id, seq);
-                    Ok(())
+                    Ok(word)
                 }
                 Err(e) => {
                     desk.lost = true;

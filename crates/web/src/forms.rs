@@ -2,11 +2,15 @@
 
 use std::collections::HashMap;
 
-use zeitmass_core::fit::Model;
+use zeitmass_core::fit::{Model, Shape, Weighting};
+use zeitmass_core::graph::Gap;
 use zeitmass_core::logbook::{ColumnText, Edit, Instrument, TextField, Tools};
+use zeitmass_core::quantity::PrecisionText;
 use zeitmass_core::record::ColumnKind;
+use zeitmass_core::result::Term;
 
 use crate::error::WebError;
+use crate::views::Look;
 
 /// The fields of a form, as sent.
 pub(crate) struct Fields(HashMap<String, String>);
@@ -39,6 +43,16 @@ impl Fields {
         self.text("since").parse().unwrap_or(0)
     }
 
+    /// What the person looks at; never the reason to refuse anything.
+    pub(crate) fn look(&self) -> Look {
+        let number = |name| self.text(name).parse().unwrap_or(0);
+        Look {
+            table: number("view_table"),
+            from: self.text("view_from").parse().unwrap_or(0),
+            graph: number("view_graph"),
+        }
+    }
+
     /// The token by which an edit sent twice is noticed.
     pub(crate) fn token(&self) -> Option<String> {
         Some(self.text("token")).filter(|t| (8..=64).contains(&t.len())).map(str::to_owned)
@@ -64,7 +78,37 @@ impl Fields {
 
     fn column_text(&self) -> ColumnText {
         let field = |name| self.text(name).to_owned();
-        ColumnText { name: field("name"), symbol: field("symbol"), unit: field("unit"), formula: field("formula") }
+        ColumnText {
+            name: field("name"),
+            symbol: field("symbol"),
+            unit: field("unit"),
+            formula: field("formula"),
+            precision: PrecisionText {
+                by: field("precision_by"),
+                value: field("precision_value"),
+                parts: field("precision_parts"),
+            },
+        }
+    }
+
+    /// Numbers parted by commas.
+    fn list<T: std::str::FromStr>(&self, name: &str) -> Result<Vec<T>, WebError> {
+        let unreadable = || WebError::Unreadable(format!("the field {name} is no list of numbers"));
+        let parts = self.text(name).split(',').filter(|p| !p.is_empty());
+        parts.map(|p| p.parse().map_err(|_| unreadable())).collect()
+    }
+
+    /// A part of a graph: ends across and up.
+    fn range(&self) -> Result<Option<[[f64; 2]; 2]>, WebError> {
+        match self.list::<f64>("range")?[..] {
+            [] => Ok(None),
+            [a, b, c, d] => Ok(Some([[a, b], [c, d]])),
+            _ => Err(WebError::Unreadable("a part of a graph has four ends".to_owned())),
+        }
+    }
+
+    fn is(&self, name: &str) -> bool {
+        matches!(self.text(name), "true" | "on")
     }
 
     fn instrument(&self) -> Result<Instrument, WebError> {
@@ -97,10 +141,20 @@ impl Fields {
                     tape: self.points()?,
                 },
             },
-            "add_column" => Edit::AddColumn { kind: self.named("kind", ColumnKind::named)?, text: self.column_text() },
+            "add_column" => Edit::AddColumn {
+                table: self.number("table")?,
+                kind: self.named("kind", ColumnKind::named)?,
+                text: self.column_text(),
+            },
             "change_column" => Edit::ChangeColumn { column: self.number("column")?, text: self.column_text() },
             "delete_column" => Edit::DeleteColumn { column: self.number("column")? },
-            "add_row" => Edit::AddRow,
+            "add_row" => Edit::AddRow { table: self.number("table")?, above: self.optional("row")? },
+            "move_row" => Edit::MoveRow { row: self.number("row")?, by: self.number("by")? },
+            "set_box_aside" => Edit::SetBoxAside {
+                graph: self.number("graph")?,
+                range: self.range()?.ok_or_else(|| WebError::Unreadable("there is no box".to_owned()))?,
+                aside: self.is("aside"),
+            },
             "delete_row" => Edit::DeleteRow { row: self.number("row")? },
             "type_cell" => Edit::TypeCell {
                 row: self.row()?,
@@ -111,18 +165,121 @@ impl Fields {
             "log_reading" => {
                 Edit::LogReading { row: self.row()?, column: self.number("column")?, instrument: self.instrument()? }
             }
-            "set_aside" => Edit::SetAside { row: self.number("row")?, aside: self.text("aside") == "true" },
-            "choose_axes" => Edit::ChooseAxes { x: self.optional("x")?, y: self.optional("y")? },
-            "choose_model" if self.text("model").is_empty() => Edit::ChooseModel { model: None },
-            "choose_model" => Edit::ChooseModel { model: Some(self.named("model", Model::named)?) },
-            "state_law" => Edit::StateLaw { typed: field("typed") },
-            "state_accepted" => Edit::StateAccepted { typed: field("typed") },
+            "set_aside" => Edit::SetAside { row: self.number("row")?, aside: self.is("aside"), why: field("why") },
             "write" => {
                 Edit::Write { field: self.named("field", TextField::named)?, text: field("typed"), was: field("was") }
             }
             "hand_in" => Edit::HandIn,
             "undo" => Edit::Undo,
             "redo" => Edit::Redo,
+            _ => match self.table_edit()? {
+                Some(edit) => edit,
+                None => self.graph_edit()?,
+            },
+        })
+    }
+
+    /// Edits of tables and columns as wholes.
+    fn table_edit(&self) -> Result<Option<Edit>, WebError> {
+        let field = |name| self.text(name).to_owned();
+        Ok(Some(match self.text("edit") {
+            "add_table" => Edit::AddTable { name: field("name") },
+            "name_table" => Edit::NameTable { table: self.number("table")?, name: field("name") },
+            "delete_table" => Edit::DeleteTable { table: self.number("table")? },
+            "group_by" => Edit::GroupBy { table: self.number("table")?, column: self.optional("column")? },
+            "move_column" => Edit::MoveColumn { column: self.number("column")?, by: self.number("by")? },
+            "fill_column" => Edit::FillColumn {
+                column: self.number("column")?,
+                from: field("from"),
+                to: field("to"),
+                count: self.number("count")?,
+            },
+            "add_run" => Edit::AddRun { column: self.number("column")? },
+            "set_run_aside" => Edit::SetRunAside {
+                column: self.number("column")?,
+                why: if self.is("aside") { Some(field("why")) } else { None },
+            },
+            "stop_when" => Edit::StopWhen {
+                table: self.number("table")?,
+                stem: field("stem"),
+                rule: field("rule"),
+                value: field("value"),
+            },
+            "paste" => Edit::Paste {
+                table: self.optional("table")?,
+                name: field("name"),
+                row: if self.text("row") == "new" { None } else { self.optional("row")? },
+                column: self.optional("column")?,
+                text: field("text"),
+            },
+            "hold_quantity" => {
+                Edit::HoldQuantity { symbol: field("symbol"), name: field("name"), typed: field("typed") }
+            }
+            "release_quantity" => Edit::ReleaseQuantity { symbol: field("symbol") },
+            _ => return Ok(None),
+        }))
+    }
+
+    /// Edits of graphs and results.
+    fn graph_edit(&self) -> Result<Edit, WebError> {
+        let field = |name| self.text(name).to_owned();
+        let graph = || self.number("graph");
+        let result = || self.number("result");
+        Ok(match self.text("edit") {
+            "choose_axes" => Edit::ChooseAxes { graph: graph()?, x: self.optional("x")?, y: self.optional("y")? },
+            "choose_model" if self.text("model").is_empty() => Edit::ChooseModel { graph: graph()?, model: None },
+            "choose_model" => Edit::ChooseModel { graph: graph()?, model: Some(self.named("model", Model::named)?) },
+            "choose_fit" => Edit::ChooseFit {
+                graph: graph()?,
+                stretch: self.optional("stretch")?,
+                model: field("model"),
+                formula: field("formula"),
+                start: field("start"),
+                weighting: self.named("weighting", Weighting::named)?,
+            },
+            "add_graph" => Edit::AddGraph,
+            "delete_graph" => Edit::DeleteGraph { graph: graph()? },
+            "name_graph" => {
+                Edit::NameGraph { graph: graph()?, title: field("title"), across: field("across"), up: field("up") }
+            }
+            "add_series" => Edit::AddSeries { graph: graph()?, x: self.number("x")?, y: self.number("y")? },
+            "remove_series" => Edit::RemoveSeries { graph: graph()?, index: self.number("index")? },
+            "set_axis" => Edit::SetAxis {
+                graph: graph()?,
+                up: self.is("up"),
+                logarithmic: self.is("logarithmic"),
+                zero: self.is("zero"),
+                from: field("from"),
+                to: field("to"),
+            },
+            "zoom" => Edit::Zoom { graph: graph()?, range: self.range()? },
+            "show_on_graph" => Edit::ShowOnGraph { graph: graph()?, what: field("what"), on: self.is("typed") },
+            "add_stretch" => Edit::AddStretch { graph: graph()?, from: field("from"), to: field("to") },
+            "change_stretch" => Edit::ChangeStretch {
+                graph: graph()?,
+                stretch: self.number("stretch")?,
+                from: field("from"),
+                to: field("to"),
+            },
+            "delete_stretch" => Edit::DeleteStretch { graph: graph()?, stretch: self.number("stretch")? },
+            "look_ahead" => Edit::LookAhead {
+                graph: graph()?,
+                back: self.is("back"),
+                typed: field("typed"),
+                stretch: self.optional("stretch")?,
+            },
+            "choose_shape" => Edit::ChooseShape { graph: graph()?, shape: self.named("shape", Shape::named)? },
+            "fill_gap" => Edit::FillGap { graph: graph()?, gap: self.named("gap", Gap::named)?, typed: field("typed") },
+            "add_result" => Edit::AddResult { name: field("name") },
+            "name_result" => Edit::NameResult { result: result()?, name: field("typed") },
+            "delete_result" => Edit::DeleteResult { result: result()? },
+            "choose_source" => Edit::ChooseSource { result: result()?, from: field("from") },
+            "state_reading" => Edit::StateReading { result: result()?, typed: field("typed") },
+            "state_law" => {
+                Edit::StateLaw { result: result()?, term: self.named("term", Term::named)?, typed: field("typed") }
+            }
+            "state_accepted" => Edit::StateAccepted { result: result()?, typed: field("typed") },
+            "state_source" => Edit::StateSource { result: result()?, typed: field("typed") },
             other => return Err(WebError::Unreadable(format!("there is no edit “{other}”"))),
         })
     }

@@ -8,6 +8,7 @@ mod assets;
 mod desks;
 mod draw;
 mod error;
+mod files;
 mod forms;
 mod notation;
 mod routes;

@@ -142,9 +142,14 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("POST", format!("/logbooks/{book}/send-back"), "note=x", [SignIn, Refused, Nothing, Nothing, In]),
         ("GET", format!("/logbooks/{book}/runs/1"), "", readers),
         ("GET", format!("/logbooks/{book}/write-up"), "", readers),
-        ("GET", format!("/logbooks/{book}/record.csv"), "", readers),
-        ("GET", format!("/logbooks/{book}/graph.svg"), "", readers),
-        ("GET", format!("/logbooks/{book}/graph.png"), "", readers),
+        ("GET", format!("/logbooks/{book}/tables/1.csv"), "", readers),
+        ("GET", format!("/logbooks/{book}/tables/1.ods"), "", readers),
+        ("GET", format!("/logbooks/{book}/tables/1.xlsx"), "", readers),
+        ("GET", format!("/logbooks/{book}/graphs/1.svg"), "", readers),
+        ("GET", format!("/logbooks/{book}/graphs/1.png"), "", readers),
+        ("GET", format!("/logbooks/{book}/logbook.zip"), "", readers),
+        ("GET", format!("/logbooks/{book}/columns/1/simulation"), "", readers),
+        ("POST", format!("/logbooks/{book}/import?name=swings.csv"), "L\n1", [SignIn, In, Nothing, Nothing, Refused]),
     ];
     let people = ["", &t.member, &t.classmate, &t.stranger, &t.teacher];
     for (method, path, form, expected) in routes {
@@ -170,7 +175,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
 async fn hidden_values_never_leave_the_server() {
     let t = town();
     let book = t.logbook;
-    for path in ["", "/parts?since=0", "/runs/1", "/write-up", "/record.csv"] {
+    for path in ["", "/parts?since=0", "/runs/1", "/write-up", "/tables/1.csv", "/columns/1/simulation"] {
         let (status, body) = t.ask("GET", &format!("/logbooks/{book}{path}"), &t.member, "").await;
         assert_eq!(status, StatusCode::OK, "{path}");
         // The accepted value 9.81 is public; the rig's own, with its three places, is not.
@@ -199,11 +204,17 @@ async fn other_sites_oversized_requests_and_nonsense_change_nothing() {
             .unwrap();
         assert_eq!(t.app.clone().oneshot(request).await.unwrap().status(), StatusCode::FORBIDDEN);
     }
-    let huge = format!("edit=write&field=claim&typed={}", "x".repeat(500_000));
+    let huge = format!("edit=write&field=claim&typed={}", "x".repeat(5_000_000));
     assert_eq!(t.ask("POST", &path, &t.member, &huge).await.0, StatusCode::PAYLOAD_TOO_LARGE);
-    for nonsense in
-        ["", "edit=melt", "edit=type_cell", "edit=type_cell&row=x&column=1&typed=1", "edit=place_tools&zero=-1"]
-    {
+    for nonsense in [
+        "",
+        "edit=melt",
+        "edit=type_cell",
+        "edit=zoom&graph=1&range=1,x",
+        "edit=choose_fit&graph=1&weighting=heavy",
+        "edit=type_cell&row=x&column=1&typed=1",
+        "edit=place_tools&zero=-1",
+    ] {
         let (status, body) = t.ask("POST", &path, &t.member, nonsense).await;
         assert_eq!(status, StatusCode::BAD_REQUEST, "{nonsense}");
         assert!(body.contains("Nothing was changed"), "{nonsense}: {body}");
@@ -219,7 +230,7 @@ async fn an_edit_sent_twice_is_done_once() {
     let t = town();
     let path = format!("/logbooks/{}/edits", t.logbook);
     for _ in 0..2 {
-        let (status, _) = t.ask("POST", &path, &t.member, "edit=add_row&token=0123456789").await;
+        let (status, _) = t.ask("POST", &path, &t.member, "edit=add_row&table=1&token=0123456789").await;
         assert_eq!(status, StatusCode::OK);
     }
     assert_eq!(t.traces()[0], 2);

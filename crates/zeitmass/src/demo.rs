@@ -2,8 +2,10 @@
 
 use anyhow::{Result, anyhow};
 use zeitmass_core::fit::Model;
+use zeitmass_core::graph::FIRST_GRAPH;
 use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, TextField, Tools};
-use zeitmass_core::record::ColumnKind;
+use zeitmass_core::record::{ColumnKind, FIRST_TABLE, Record};
+use zeitmass_core::result::{FIRST_RESULT, Term};
 use zeitmass_store::{Id, Store};
 use zeitmass_web::SHIPPED_SHEETS;
 
@@ -44,6 +46,8 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     work(store, done, STUDENTS[2], &conclusion())?;
     let begun = store.open_logbook(people[3], lab)?;
     work(store, begun, STUDENTS[3], &[Step::Do(setting("length", "0.6")), Step::Do(Edit::Run)])?;
+    work(store, begun, STUDENTS[3], &lab_of(&["0.4", "0.7", "1.0"], None)[..7])?;
+    work(store, begun, STUDENTS[3], &buffer_stop())?;
 
     Ok(format!(
         "Teacher: name “{}”, password “{}”\nStudents: class code {code}, PIN {PIN}, names {}",
@@ -51,6 +55,41 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
         TEACHER.1,
         STUDENTS.join(", ")
     ))
+}
+
+/// A carriage of the hill railway that runs against the buffer of the lower station: positions along the rail, read on a
+/// scale every quarter of a second.
+fn buffer_stop() -> Vec<Step> {
+    let rows: Vec<String> = (0..=20)
+        .map(|i| {
+            let t = f64::from(i) * 0.25;
+            let x = if t <= 2.5 { 0.12 + 0.74 * t } else { 1.97 - 0.31 * (t - 2.5) };
+            // A scale read by eye is a few millimetres off.
+            let off = [0.003, -0.004, 0.001, 0.005, -0.002, -0.003, 0.002][i as usize % 7];
+            format!("{t:.2}\t{:.3}", x + off)
+        })
+        .collect();
+    let text = format!("time t (s)\tposition x (m)\n{}", rows.join("\n"));
+    let do_graph = |edit: fn(u32) -> Edit| Step::Do(edit(FIRST_GRAPH));
+    let stretch =
+        |from: &str, to: &str| Step::Do(Edit::AddStretch { graph: FIRST_GRAPH, from: from.into(), to: to.into() });
+    vec![
+        Step::Do(Edit::Paste { table: None, name: "Carriage at the buffer".to_owned(), row: None, column: None, text }),
+        Step::Do(Edit::HoldQuantity {
+            symbol: "m".into(),
+            name: "mass of the carriage".into(),
+            typed: "0.50 kg".into(),
+        }),
+        Step::Axes("t", "x"),
+        stretch("0 s", "2.5 s"),
+        stretch("2.6 s", "5 s"),
+        do_graph(|graph| Edit::ShowOnGraph { graph, what: "residuals".to_owned(), on: true }),
+    ]
+}
+
+/// The first table of a logbook.
+fn first(book: &Logbook) -> &Record {
+    &book.state().tables[0]
 }
 
 /// A step of somebody's work.
@@ -72,8 +111,8 @@ fn setting(name: &str, typed: &str) -> Edit {
 fn lab_of(lengths: &[&str], mistimed: Option<usize>) -> Vec<Step> {
     let worked = |name: &str, symbol: &str, formula: &str| {
         let text =
-            ColumnText { name: name.into(), symbol: symbol.into(), unit: String::new(), formula: formula.into() };
-        Step::Do(Edit::AddColumn { kind: ColumnKind::Worked, text })
+            ColumnText { name: name.into(), symbol: symbol.into(), formula: formula.into(), ..ColumnText::default() };
+        Step::Do(Edit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text })
     };
     let mut steps = vec![Step::Do(setting("angle", "4"))];
     for (i, length) in lengths.iter().enumerate() {
@@ -89,8 +128,12 @@ fn lab_of(lengths: &[&str], mistimed: Option<usize>) -> Vec<Step> {
     if let Some(row) = mistimed {
         steps.push(Step::SetAside(row));
     }
-    steps.push(Step::Do(Edit::ChooseModel { model: Some(Model::Line) }));
-    steps.push(Step::Do(Edit::StateLaw { typed: "4*pi^2/g".to_owned() }));
+    steps.push(Step::Do(Edit::ChooseModel { graph: FIRST_GRAPH, model: Some(Model::Line) }));
+    for (term, typed) in
+        [(Term::Up, "T^2"), (Term::Across, "L"), (Term::Slope, "4*pi^2/g"), (Term::Intercept, "0 [s^2]")]
+    {
+        steps.push(Step::Do(Edit::StateLaw { result: FIRST_RESULT, term, typed: typed.to_owned() }));
+    }
     steps
 }
 
@@ -115,10 +158,15 @@ fn work(store: &Store, id: Id, author: &str, steps: &[Step]) -> Result<()> {
     for step in steps {
         let edits = match step {
             Step::Do(edit) => vec![edit.clone()],
-            Step::SetAside(row) => vec![Edit::SetAside { row: book.state().record.rows[*row].id, aside: true }],
+            Step::SetAside(row) => vec![Edit::SetAside {
+                row: first(&book).rows[*row].id,
+                aside: true,
+                why: "counted only nine swings".to_owned(),
+            }],
             Step::Axes(x, y) => {
-                let id = |symbol| book.state().record.by_symbol(symbol).map(|c| c.id);
-                vec![Edit::ChooseAxes { x: id(x), y: id(y) }]
+                let table = |s| book.state().tables.iter().rev().find_map(|t| t.by_symbol(s));
+                let id = |symbol| table(symbol).map(|c| c.id);
+                vec![Edit::ChooseAxes { graph: FIRST_GRAPH, x: id(x), y: id(y) }]
             }
             Step::TimeTenSwings { off } => ten_swings(store, id, author, &mut book, *off)?,
         };
@@ -146,13 +194,13 @@ fn ten_swings(store: &Store, id: Id, author: &str, book: &mut Logbook, off: i64)
     let (start, end) = (tops[0] as u32, u32::try_from(tops[10] as i64 + off)?);
     let tools = Tools { start: Some(start), end: Some(end), ..book.state().tools.clone() };
     let column = |symbol: &str, book: &Logbook| {
-        book.state().record.by_symbol(symbol).map(|c| c.id).ok_or_else(|| anyhow!("there is no column {symbol}"))
+        first(book).by_symbol(symbol).map(|c| c.id).ok_or_else(|| anyhow!("there is no column {symbol}"))
     };
     let (length, time) = (column("L", book)?, column("t10", book)?);
     apply(store, id, author, book, &Edit::PlaceTools { tools })?;
     let instrument = Instrument::Setting { name: "length".to_owned() };
     apply(store, id, author, book, &Edit::LogReading { row: None, column: length, instrument })?;
-    let row = book.state().record.rows.last().map(|r| r.id);
+    let row = first(book).rows.last().map(|r| r.id);
     Ok(vec![Edit::LogReading { row, column: time, instrument: Instrument::Split { run, start, end } }])
 }
 
@@ -172,7 +220,7 @@ mod tests {
         assert_eq!(progress.len(), 4);
         let handed_in: Vec<_> = progress.iter().filter(|p| p.handed_in.is_some()).collect();
         let (book, _) = store.load_logbook(handed_in[0].logbook).unwrap();
-        let g = book.analyse().constant.unwrap().unwrap();
+        let g = book.analyse().outcome(FIRST_RESULT).unwrap().constant.clone().unwrap().unwrap();
         assert!((g.value - 9.81).abs() < 0.1, "{g:?}");
     }
 }

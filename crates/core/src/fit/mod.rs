@@ -1,50 +1,117 @@
 //! Fits: a model, its parameters with uncertainties, and how well it describes the points.
+//!
+//! [`fit`] is the one way in. Models that are linear in their parameters are solved directly (`linear`), a line with
+//! uncertain x and y by York's method (`york`), all others step by step (`nonlinear`) from start values (`start`).
 
+mod curve;
 mod line;
+mod linear;
+mod model;
+mod nonlinear;
+mod shapes;
+mod start;
+mod york;
 
 use serde::{Deserialize, Serialize};
+use statrs::distribution::{ContinuousCDF, StudentsT};
 use thiserror::Error;
 
+use crate::formula::FormulaError;
 use crate::quantity::Unit;
-pub use line::fit_line;
+pub use curve::Curve;
+pub use line::{LineSums, fit_line};
+pub use model::{Model, Typed};
+pub use shapes::{Bend, Judgement, Shape, ShapeFit, Transform, judge, shapes};
 
-/// The shapes of line that can be fitted.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+/// How much each point counts.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
-pub enum Model {
-    /// y = a·x + b.
-    Line,
-    /// y = a·x.
-    Proportional,
+pub enum Weighting {
+    /// All the same: ordinary least squares.
+    #[default]
+    Equal,
+    /// By the uncertainty of y.
+    Up,
+    /// By the uncertainties of both x and y.
+    Both,
 }
 
-impl Model {
-    /// All models.
-    pub const ALL: [Self; 2] = [Self::Line, Self::Proportional];
+impl Weighting {
+    /// All weightings.
+    pub const ALL: [Self; 3] = [Self::Equal, Self::Up, Self::Both];
 
-    /// The name on the command line and in stored edits.
+    /// The name in forms and on the command line.
     pub fn name(self) -> &'static str {
         match self {
-            Self::Line => "line",
-            Self::Proportional => "proportional",
+            Self::Equal => "equal",
+            Self::Up => "up",
+            Self::Both => "both",
         }
     }
 
-    /// The model of that name.
-    pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|m| m.name() == name)
-    }
-
-    /// The name for people.
+    /// The words for it.
     pub fn title(self) -> &'static str {
         match self {
-            Self::Line => "straight line",
-            Self::Proportional => "line through the origin",
+            Self::Equal => "all points count the same",
+            Self::Up => "by the uncertainty of y",
+            Self::Both => "by the uncertainties of x and y",
         }
+    }
+
+    /// The weighting of that name.
+    pub fn named(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|w| w.name() == name)
     }
 }
 
-/// A fitted parameter.
+/// The points to be fitted: one x (or more columns for a typed formula), y, and their standard uncertainties.
+#[derive(Clone, Debug, Default)]
+pub struct Data {
+    /// Columns of x, all as long as y.
+    pub x: Vec<Vec<f64>>,
+    /// y.
+    pub y: Vec<f64>,
+    /// Standard uncertainty of the first x; empty when not known.
+    pub ux: Vec<f64>,
+    /// Standard uncertainty of y; empty when not known.
+    pub uy: Vec<f64>,
+}
+
+impl Data {
+    /// Points without uncertainties.
+    pub fn of(points: &[(f64, f64)]) -> Self {
+        Self {
+            x: vec![points.iter().map(|p| p.0).collect()],
+            y: points.iter().map(|p| p.1).collect(),
+            ..Self::default()
+        }
+    }
+
+    /// Number of points.
+    pub fn len(&self) -> usize {
+        self.y.len()
+    }
+
+    /// Whether there is no point.
+    pub fn is_empty(&self) -> bool {
+        self.y.is_empty()
+    }
+}
+
+/// A fitted parameter of a curve, with its unit.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Parameter {
+    /// Its symbol in the model.
+    pub symbol: String,
+    /// Best estimate, in `unit`.
+    pub value: f64,
+    /// Standard uncertainty, in `unit`. `NaN` when there are no degrees of freedom to tell it.
+    pub u: f64,
+    /// Its unit.
+    pub unit: Unit,
+}
+
+/// A fitted value.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub struct Estimate {
     /// Best estimate.
@@ -53,53 +120,101 @@ pub struct Estimate {
     pub u: f64,
 }
 
-/// A fitted line, in the units of the points it was given.
-#[derive(Clone, Debug, PartialEq)]
-pub struct LineFit {
-    /// Which line.
+/// A fitted curve. x and y are in the units of the points it was given.
+#[derive(Clone, Debug)]
+pub struct Fit {
+    /// Which curve.
     pub model: Model,
-    /// Slope, in y per x.
-    pub slope: Estimate,
-    /// Intercept, in y; absent from a line through the origin.
-    pub intercept: Option<Estimate>,
+    /// How the points counted.
+    pub weighting: Weighting,
+    /// Its parameters, in the order of the model.
+    pub parameters: Vec<Parameter>,
+    /// Covariance of the parameters, in their units.
+    pub covariance: Vec<Vec<f64>>,
     /// Number of points.
     pub n: usize,
     /// Degrees of freedom: points minus parameters.
     pub dof: usize,
     /// Residual standard deviation, in y; `NaN` without degrees of freedom.
     pub residual_sd: f64,
-    /// Coefficient of determination; about zero instead of the mean for a line through the origin.
+    /// χ² over degrees of freedom; `None` where points have no uncertainties or there are no degrees of freedom.
+    pub chi2_reduced: Option<f64>,
+    /// Coefficient of determination; about zero instead of the mean for curves without a free height.
     pub r2: f64,
     /// Observed minus fitted y, in the order of the points.
     pub residuals: Vec<f64>,
     /// Smallest and largest x of the points.
     pub span: (f64, f64),
+    /// The curve itself.
+    pub curve: Curve,
 }
 
-impl LineFit {
-    /// The line's y at x.
+impl Fit {
+    /// The curve's y at x.
     pub fn at(&self, x: f64) -> f64 {
-        self.slope.value * x + self.intercept.map_or(0.0, |b| b.value)
+        self.curve.at(x)
     }
 
-    /// The slope's unit for y and x in these units, and the factor that brings the slope to it.
-    /// (Centimetres per metre become a pure number, and the slope a hundredth.)
-    pub fn slope_unit(x: &Unit, y: &Unit) -> Option<(Unit, f64)> {
-        let unit = y.per(x)?;
-        let factor = y.size() / x.size() / unit.size();
-        // A factor that differs from one by rounding only is one.
-        Some((unit, if (factor - 1.0).abs() < 1e-12 { 1.0 } else { factor }))
+    /// Standard uncertainty of the curve's y at x: √(gᵀCg) with the gradient g by the parameters (JCGM 100:2008, 5.2).
+    pub fn u_at(&self, x: f64) -> f64 {
+        self.curve.u_at(x)
+    }
+
+    /// Half the width of the 95 % confidence band at x: t₀.₉₇₅·u(y), with Student's t where the scatter of the points tells
+    /// the uncertainty (Draper, Smith, *Applied Regression Analysis*, 3.1). `NaN` without degrees of freedom.
+    pub fn band(&self, x: f64) -> f64 {
+        let factor = match self.weighting {
+            Weighting::Equal => student(self.dof),
+            Weighting::Up | Weighting::Both => 1.959_963_984_540_054,
+        };
+        factor * self.u_at(x)
+    }
+
+    /// The parameter with this symbol.
+    pub fn parameter(&self, symbol: &str) -> Option<&Parameter> {
+        self.parameters.iter().find(|p| p.symbol == symbol)
+    }
+
+    /// Slope of a straight line, in its own unit.
+    pub fn slope(&self) -> Option<&Parameter> {
+        self.model.is_straight().then(|| self.parameter("slope")).flatten()
+    }
+
+    /// Intercept of a straight line, in the unit of y.
+    pub fn intercept(&self) -> Option<&Parameter> {
+        self.parameter("intercept")
+    }
+
+    /// Places where the curve has this y, between x = `from` and x = `to`, ascending.
+    pub fn where_it_is(&self, y: f64, (from, to): (f64, f64)) -> Vec<f64> {
+        self.curve.where_it_is(y, (from, to))
+    }
+
+    /// x for a reading y₀ of standard uncertainty `u0`, near x: u(x) = √(u₀² + u(curve)²)/|dy/dx| (inverse prediction;
+    /// Draper, Smith, *Applied Regression Analysis*, 3.2, for a line).
+    pub fn u_of_x(&self, x: f64, u0: f64) -> f64 {
+        u0.hypot(self.u_at(x)) / self.curve.steepness(x).abs()
+    }
+
+    /// Scatter of a single reading about the curve, in y: from the residuals.
+    pub fn scatter(&self) -> f64 {
+        self.residual_sd
     }
 }
 
-/// Why there is no line.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
+/// Student's t for a two-sided 95 % interval.
+fn student(dof: usize) -> f64 {
+    StudentsT::new(0.0, 1.0, dof as f64).map_or(f64::NAN, |t| t.inverse_cdf(0.975))
+}
+
+/// Why there is no fit.
+#[derive(Clone, Debug, PartialEq, Error)]
 pub enum FitError {
     /// Fewer points than parameters.
     #[error("A {model} needs at least {needed} points; there {} now.", if *have == 1 { "is 1".to_owned() } else { format!("are {have}") })]
     TooFewPoints {
         /// The model's title.
-        model: &'static str,
+        model: String,
         /// Points needed.
         needed: usize,
         /// Points there are.
@@ -109,6 +224,143 @@ pub enum FitError {
     #[error("All points have the same x, so no slope can be found. Vary x.")]
     AllXEqual,
     /// Infinite or missing values.
-    #[error("Some values are not finite numbers, so no line can be found.")]
+    #[error("Some values are not finite numbers, so no curve can be found.")]
     NotFinite,
+    /// A point where the model has no value.
+    #[error("A {model} has no value at x = {x}. Set that point aside or choose another curve.")]
+    NoValue {
+        /// The model's title.
+        model: String,
+        /// Where.
+        x: String,
+    },
+    /// A weighted fit without uncertainties.
+    #[error(
+        "Point {point} has no uncertainty, so it cannot be weighted. State one for its column, or let all points count the same."
+    )]
+    NoUncertainty {
+        /// Number of the point among those fitted, from 1.
+        point: usize,
+    },
+    /// No end was found.
+    #[error("No best {model} was found from these start values. Type other start values, or choose another curve.")]
+    NoConvergence {
+        /// The model's title.
+        model: String,
+    },
+    /// The points leave a parameter open.
+    #[error(
+        "These points do not tell {symbol}: the curve fits as well with quite other values of it. Choose a simpler curve, or measure over a wider range."
+    )]
+    Undetermined {
+        /// Symbol of a parameter that is open.
+        symbol: String,
+    },
+    /// The typed formula is wrong.
+    #[error("{0}")]
+    Formula(#[from] FormulaError),
+}
+
+/// Fits a model to points. `units` are those of x (one a column) and y.
+///
+/// Without weights the uncertainties follow from the scatter of the points, u² = s²·(JᵀJ)⁻¹; with weights from the points'
+/// own uncertainties, (JᵀWJ)⁻¹, not scaled by χ² (D. York et al., *Am. J. Phys.* 72 (2004) 367; JCGM 100:2008, H.3).
+///
+/// # Errors
+/// [`FitError`] when there is no honest answer.
+pub fn fit(data: &Data, model: &Model, weighting: Weighting, units: (&[Unit], &Unit)) -> Result<Fit, FitError> {
+    let parameters = model.parameters();
+    if data.len() < parameters.len() {
+        return Err(FitError::TooFewPoints { model: model.title(), needed: parameters.len(), have: data.len() });
+    }
+    if data.x.iter().flatten().chain(&data.y).any(|v| !v.is_finite()) {
+        return Err(FitError::NotFinite);
+    }
+    check_uncertainties(data, weighting)?;
+    let first = data.x.first().map_or(&[][..], Vec::as_slice);
+    if first.iter().all(|x| Some(x) == first.first()) && parameters.len() > 1 {
+        return Err(FitError::AllXEqual);
+    }
+    let model_at = model.ready(data, units)?;
+    let solved = match (model, weighting) {
+        (Model::Line, Weighting::Both) => york::fit(data)?,
+        (Model::Line | Model::Proportional, Weighting::Equal) => line::solve(data, model)?,
+        (_, Weighting::Both) => nonlinear::both(data, model, &model_at)?,
+        _ if model.is_linear() => linear::fit(data, model, &weights(data, weighting))?,
+        _ => nonlinear::fit(data, model, &model_at, &weights(data, weighting))?,
+    };
+    Ok(solved.finish(data, model, weighting, model_at))
+}
+
+fn check_uncertainties(data: &Data, weighting: Weighting) -> Result<(), FitError> {
+    let missing = |all: &[f64], i: usize| all.get(i).is_none_or(|u| !u.is_finite() || *u <= 0.0);
+    let bad = match weighting {
+        Weighting::Equal => None,
+        Weighting::Up => (0..data.len()).find(|i| missing(&data.uy, *i)),
+        // One of the two may be known exactly.
+        Weighting::Both => (0..data.len()).find(|i| missing(&data.uy, *i) && missing(&data.ux, *i)),
+    };
+    bad.map_or(Ok(()), |i| Err(FitError::NoUncertainty { point: i + 1 }))
+}
+
+/// Weights 1/u² of the points, or none.
+fn weights(data: &Data, weighting: Weighting) -> Vec<f64> {
+    match weighting {
+        Weighting::Equal => Vec::new(),
+        Weighting::Up | Weighting::Both => data.uy.iter().map(|u| 1.0 / (u * u)).collect(),
+    }
+}
+
+/// Parameters found, before they get their units.
+struct Solved {
+    parameters: Vec<f64>,
+    /// (JᵀWJ)⁻¹ in the numbers the model works in; not yet scaled by the scatter.
+    unscaled: nalgebra::DMatrix<f64>,
+    /// Observed minus fitted y, in the unit of y.
+    residuals: Vec<f64>,
+    /// Weights of the points in y, if they are weighted.
+    weights: Vec<f64>,
+}
+
+impl Solved {
+    fn finish(self, data: &Data, model: &Model, weighting: Weighting, ready: model::Ready) -> Fit {
+        let (n, p) = (data.len(), self.parameters.len());
+        let dof = n - p;
+        let rss: f64 = self.residuals.iter().map(|r| r * r).sum();
+        let residual_sd = if dof == 0 { f64::NAN } else { (rss / dof as f64).sqrt() };
+        let weighted = !self.weights.is_empty();
+        let w = |i: usize| if weighted { self.weights[i] } else { 1.0 };
+        let chi2: f64 = self.residuals.iter().enumerate().map(|(i, r)| w(i) * r * r).sum();
+        let total: f64 = (0..n).map(w).sum();
+        let centre = if model.has_height() { (0..n).map(|i| w(i) * data.y[i]).sum::<f64>() / total } else { 0.0 };
+        let syy: f64 = (0..n).map(|i| w(i) * (data.y[i] - centre).powi(2)).sum();
+        // The model may count y in another unit than the points have.
+        let scale = if weighted { 1.0 } else { residual_sd * ready.y_size };
+        let covariance = self.unscaled * (scale * scale);
+        let factors = &ready.factors;
+        let parameters = (0..p).map(|i| Parameter {
+            symbol: ready.symbols[i].clone(),
+            value: self.parameters[i] * factors[i],
+            u: covariance[(i, i)].max(0.0).sqrt() * factors[i].abs(),
+            unit: ready.units[i].clone(),
+        });
+        let first = data.x.first().map_or(&[][..], Vec::as_slice);
+        let span = first.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(lo, hi), x| (lo.min(*x), hi.max(*x)));
+        Fit {
+            model: model.clone(),
+            weighting,
+            parameters: parameters.collect(),
+            covariance: (0..p)
+                .map(|i| (0..p).map(|j| covariance[(i, j)] * factors[i] * factors[j]).collect())
+                .collect(),
+            n,
+            dof,
+            residual_sd,
+            chi2_reduced: (weighted && dof > 0).then(|| chi2 / dof as f64),
+            r2: if syy == 0.0 { 1.0 } else { 1.0 - chi2 / syy },
+            residuals: self.residuals,
+            span,
+            curve: Curve::new(ready, self.parameters, covariance),
+        }
+    }
 }

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 
+use super::constants::PhysicalConstant;
 use crate::quantity::{Decimal, Unit};
 
 /// A part of a formula and the place where it stands.
@@ -27,14 +28,20 @@ pub enum Node {
     Number(Decimal, Unit),
     /// π.
     Pi,
+    /// A named physical constant: `[G]`.
+    Constant(&'static PhysicalConstant),
+    /// The number of the row.
+    Row,
     /// A column or a held quantity.
     Symbol(String),
     /// A sign change.
     Negative(Box<Expr>),
     /// Two parts joined by an operator.
     Binary(Operator, Box<Expr>, Box<Expr>),
-    /// A function of one argument.
-    Call(Function, Box<Expr>),
+    /// A function with its arguments.
+    Call(Function, Vec<Expr>),
+    /// A gathering function over these parts of the same row, even if only one of them is left.
+    Across(Function, Vec<Expr>),
 }
 
 /// The operators of arithmetic.
@@ -74,8 +81,8 @@ impl Operator {
     }
 }
 
-/// The functions of one argument.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+/// The functions.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Function {
     /// Square root.
     Sqrt,
@@ -99,11 +106,29 @@ pub enum Function {
     Acos,
     /// Angle with this tangent.
     Atan,
+    /// Smallest value: of a whole column, or of several parts of one row.
+    Min,
+    /// Largest value, likewise.
+    Max,
+    /// Mean, likewise.
+    Mean,
+    /// Sum, likewise.
+    Sum,
+    /// Sample standard deviation, likewise.
+    Spread,
+    /// Number of values, likewise.
+    Count,
+    /// Difference to the row before.
+    Change,
+    /// Sum of this row and all rows above.
+    RunSum,
+    /// Slope of one column against another, from the rows around.
+    Rate,
 }
 
 impl Function {
     /// All functions.
-    pub const ALL: [Self; 11] = [
+    pub const ALL: [Self; 20] = [
         Self::Sqrt,
         Self::Abs,
         Self::Exp,
@@ -115,6 +140,15 @@ impl Function {
         Self::Asin,
         Self::Acos,
         Self::Atan,
+        Self::Min,
+        Self::Max,
+        Self::Mean,
+        Self::Sum,
+        Self::Spread,
+        Self::Count,
+        Self::Change,
+        Self::RunSum,
+        Self::Rate,
     ];
 
     /// The name as typed.
@@ -131,6 +165,34 @@ impl Function {
             Self::Asin => "asin",
             Self::Acos => "acos",
             Self::Atan => "atan",
+            Self::Min => "min",
+            Self::Max => "max",
+            Self::Mean => "mean",
+            Self::Sum => "sum",
+            Self::Spread => "spread",
+            Self::Count => "count",
+            Self::Change => "change",
+            Self::RunSum => "runsum",
+            Self::Rate => "rate",
+        }
+    }
+
+    /// Whether it gathers: one argument means the whole column, several mean these parts of one row.
+    pub fn gathers(self) -> bool {
+        matches!(self, Self::Min | Self::Max | Self::Mean | Self::Sum | Self::Spread | Self::Count)
+    }
+
+    /// Whether it looks at other rows when it has this many arguments.
+    pub fn is_whole(self, arguments: usize) -> bool {
+        matches!(self, Self::Change | Self::RunSum | Self::Rate) || self.gathers() && arguments == 1
+    }
+
+    /// Smallest and largest number of arguments.
+    pub(super) fn arity(self) -> (usize, usize) {
+        match self {
+            Self::Rate => (2, 2),
+            _ if self.gathers() => (1, 40),
+            _ => (1, 1),
         }
     }
 
@@ -145,24 +207,53 @@ impl Expr {
     pub fn walk<'a>(&'a self, visit: &mut dyn FnMut(&'a Self)) {
         visit(self);
         match &self.node {
-            Node::Negative(a) | Node::Call(_, a) => a.walk(visit),
+            Node::Negative(a) => a.walk(visit),
+            Node::Call(_, all) | Node::Across(_, all) => all.iter().for_each(|a| a.walk(visit)),
             Node::Binary(_, a, b) => {
                 a.walk(visit);
                 b.walk(visit);
             }
-            Node::Number(..) | Node::Pi | Node::Symbol(_) => {}
+            Node::Number(..) | Node::Pi | Node::Constant(_) | Node::Row | Node::Symbol(_) => {}
         }
     }
 
     pub(super) fn rename(&mut self, from: &str, to: &str) {
         match &mut self.node {
             Node::Symbol(s) if s == from => to.clone_into(s),
-            Node::Negative(a) | Node::Call(_, a) => a.rename(from, to),
+            Node::Negative(a) => a.rename(from, to),
+            Node::Call(_, all) | Node::Across(_, all) => all.iter_mut().for_each(|a| a.rename(from, to)),
             Node::Binary(_, a, b) => {
                 a.rename(from, to);
                 b.rename(from, to);
             }
-            Node::Number(..) | Node::Pi | Node::Symbol(_) => {}
+            Node::Number(..) | Node::Pi | Node::Constant(_) | Node::Row | Node::Symbol(_) => {}
+        }
+    }
+
+    /// Puts the runs of a quantity in the place of its stem: with runs n1 and n2, `sum(n)` means `sum(n1, n2)`.
+    pub(super) fn expand(&mut self, runs_of: &dyn Fn(&str) -> Option<Vec<String>>) {
+        match &mut self.node {
+            Node::Call(f, all) => {
+                let stem = match all.as_slice() {
+                    [Self { node: Node::Symbol(s), span }] if f.gathers() => {
+                        runs_of(s).map(|runs| (runs, span.clone()))
+                    }
+                    _ => None,
+                };
+                if let Some((runs, span)) = stem {
+                    let parts = runs.into_iter().map(|s| Self { node: Node::Symbol(s), span: span.clone() }).collect();
+                    self.node = Node::Across(*f, parts);
+                } else {
+                    all.iter_mut().for_each(|a| a.expand(runs_of));
+                }
+            }
+            Node::Across(_, all) => all.iter_mut().for_each(|a| a.expand(runs_of)),
+            Node::Negative(a) => a.expand(runs_of),
+            Node::Binary(_, a, b) => {
+                a.expand(runs_of);
+                b.expand(runs_of);
+            }
+            Node::Number(..) | Node::Pi | Node::Constant(_) | Node::Row | Node::Symbol(_) => {}
         }
     }
 

@@ -6,29 +6,127 @@
 use super::ast::{Expr, Function, Node, Operator};
 use super::units::fixed_exponent;
 use super::{FormulaError, Problem};
-use crate::quantity::Uncertain;
+use crate::quantity::{Source, Uncertain};
 
-pub(super) fn evaluate(
-    e: &Expr,
-    value_of: &dyn Fn(&str) -> Result<Uncertain, Problem>,
-) -> Result<Uncertain, FormulaError> {
+/// Sources of uncertainty at and above this number belong to physical constants, not to readings.
+const CONSTANT_SOURCES: u64 = 1 << 63;
+
+/// What a formula finds around it: symbols with values, its row, its columns as a whole.
+pub trait Surroundings {
+    /// Value of a symbol in coherent SI units.
+    ///
+    /// # Errors
+    /// [`Problem::Nothing`] while there is no value yet; another [`Problem`] when there can be none.
+    fn symbol(&self, symbol: &str) -> Result<Uncertain, Problem>;
+
+    /// Number of the row, from 1.
+    ///
+    /// # Errors
+    /// [`Problem::NeedsColumn`] outside a table.
+    fn row(&self) -> Result<f64, Problem>;
+
+    /// Value of a function that looks at other rows too, for this row. `part` is the whole call.
+    ///
+    /// # Errors
+    /// As for [`Self::symbol`]; the error of an argument has the argument's place.
+    fn whole(&self, function: Function, part: &Expr) -> Result<Uncertain, FormulaError>;
+}
+
+/// Symbols only: a law, not a table.
+pub(super) struct Bare<'a>(pub &'a dyn Fn(&str) -> Result<Uncertain, Problem>);
+
+impl Surroundings for Bare<'_> {
+    fn symbol(&self, symbol: &str) -> Result<Uncertain, Problem> {
+        (self.0)(symbol)
+    }
+
+    fn row(&self) -> Result<f64, Problem> {
+        Err(Problem::NeedsColumn("row"))
+    }
+
+    fn whole(&self, function: Function, part: &Expr) -> Result<Uncertain, FormulaError> {
+        Err(FormulaError { problem: Problem::NeedsColumn(function.name()), span: part.span.clone() })
+    }
+}
+
+pub(super) fn evaluate(e: &Expr, around: &dyn Surroundings) -> Result<Uncertain, FormulaError> {
     let value = match &e.node {
         Node::Number(n, unit) => Ok(Uncertain::exact(n.value() * unit.size())),
         Node::Pi => Ok(Uncertain::exact(std::f64::consts::PI)),
-        Node::Symbol(s) => value_of(s),
+        Node::Constant(c) => Ok(Uncertain::from_source(c.value, c.u, Source(CONSTANT_SOURCES + c.place()))),
+        Node::Row => around.row().map(Uncertain::exact),
+        Node::Symbol(s) => around.symbol(s),
         Node::Negative(a) => {
-            let a = evaluate(a, value_of)?;
+            let a = evaluate(a, around)?;
             Ok(a.map(-a.value, -1.0))
         }
-        Node::Call(function, a) => call(*function, &evaluate(a, value_of)?),
+        Node::Call(function, all) if function.is_whole(all.len()) => return around.whole(*function, e),
+        Node::Call(function, all) | Node::Across(function, all) if function.gathers() => {
+            let mut values = Vec::with_capacity(all.len());
+            for a in all {
+                match evaluate(a, around) {
+                    Ok(v) => values.push(v),
+                    // A run that is not finished yet does not count.
+                    Err(FormulaError { problem: Problem::Nothing, .. }) => {}
+                    Err(e) => return Err(e),
+                }
+            }
+            gather(*function, &values.iter().collect::<Vec<_>>())
+        }
+        Node::Call(function, all) | Node::Across(function, all) => match all.as_slice() {
+            [a] => call(*function, &evaluate(a, around)?),
+            _ => Err(Problem::WrongCount { function: function.name(), wanted: 1 }),
+        },
         Node::Binary(operator, a, b) => {
             let exact_power = fixed_exponent(b).map(|r| f64::from(*r.numer()) / f64::from(*r.denom()));
-            let (a, b) = (evaluate(a, value_of)?, evaluate(b, value_of)?);
+            let (a, b) = (evaluate(a, around)?, evaluate(b, around)?);
             binary(*operator, &a, &b, exact_power)
         }
     };
     let finite = |v: Uncertain| if v.value.is_finite() { Ok(v) } else { Err(Problem::Overflow) };
     value.and_then(finite).map_err(|problem| FormulaError { problem, span: e.span.clone() })
+}
+
+/// Computes a part of a formula.
+///
+/// # Errors
+/// [`FormulaError`] for values outside a function's domain, with the place.
+pub fn evaluate_part(part: &Expr, around: &dyn Surroundings) -> Result<Uncertain, FormulaError> {
+    evaluate(part, around)
+}
+
+/// Smallest, largest, mean, sum, spread or number of several values.
+///
+/// The spread is the sample standard deviation √(Σ(xᵢ−x̄)²/(n−1)) (JCGM 100:2008, 4.2.2).
+///
+/// # Errors
+/// [`Problem::Nothing`] when there are too few values.
+pub fn gather(function: Function, values: &[&Uncertain]) -> Result<Uncertain, Problem> {
+    let n = values.len() as f64;
+    if function == Function::Count {
+        return Ok(Uncertain::exact(n));
+    }
+    let pick = |better: fn(f64, f64) -> bool| {
+        let mut all = values.iter();
+        let first = *all.next().ok_or(Problem::Nothing)?;
+        Ok(all.fold(first, |best, v| if better(v.value, best.value) { v } else { best }).clone())
+    };
+    let combine = |weight: f64| Uncertain::combination(values.iter().map(|v| (weight, *v)));
+    match function {
+        Function::Min => pick(|a, b| a < b),
+        Function::Max => pick(|a, b| a > b),
+        _ if values.is_empty() => Err(Problem::Nothing),
+        Function::Sum => Ok(combine(1.0)),
+        Function::Mean => Ok(combine(1.0 / n)),
+        _ if values.len() < 2 => Err(Problem::Nothing),
+        _ => {
+            let mean = combine(1.0 / n).value;
+            let spread = (values.iter().map(|v| (v.value - mean).powi(2)).sum::<f64>() / (n - 1.0)).sqrt();
+            let slope = |v: &Uncertain| if spread == 0.0 { 0.0 } else { (v.value - mean) / ((n - 1.0) * spread) };
+            let terms = Uncertain::combination(values.iter().map(|v| (slope(v), *v)));
+            Ok(terms.with_value(spread))
+        }
+    }
 }
 
 pub(super) fn binary(
@@ -96,6 +194,7 @@ pub(super) fn call(function: Function, a: &Uncertain) -> Result<Uncertain, Probl
             (x.acos(), -1.0 / (1.0 - x * x).sqrt())
         }
         Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
+        _ => return Err(Problem::NeedsColumn(function.name())),
     };
     Ok(a.map(value, derivative))
 }
@@ -104,7 +203,6 @@ pub(super) fn call(function: Function, a: &Uncertain) -> Result<Uncertain, Probl
 mod tests {
     use super::super::Formula;
     use super::*;
-    use crate::quantity::Source;
     use proptest::prelude::*;
 
     fn at(formula: &Formula, x: f64, y: f64, ux: f64, uy: f64) -> Result<Uncertain, FormulaError> {

@@ -1,14 +1,17 @@
-//! Formulas over column symbols: `4*pi^2*L/T^2`, `sqrt(h)`, `t10/10`, `9.81 [m/s^2] * t`.
+//! Formulas over column symbols: `4*pi^2*L/T^2`, `sqrt(h)`, `t10/10`, `9.81 [m/s^2] * t`, `[G]*M/r^2`, `rate(x, t)`.
 //!
 //! In the order of work: [`Formula::parse`] reads the text into a tree, [`Formula::unit`] derives the
 //! unit and checks dimensions once for the whole column, [`Formula::evaluate`] computes one row with its
 //! uncertainty, and [`Formula::solve`] turns a law around to its one unknown symbol.
 
 mod ast;
+mod constants;
 mod evaluate;
+mod infer;
 mod parse;
 mod print;
 mod solve;
+mod tape;
 mod units;
 
 use std::ops::Range;
@@ -17,7 +20,11 @@ use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 pub use ast::{Expr, Function, Node, Operator};
+pub use constants::{CONSTANTS, PhysicalConstant};
+pub use evaluate::{Surroundings, evaluate_part, gather};
+pub use infer::infer;
 pub use solve::Solution;
+pub use tape::Tape;
 
 use crate::quantity::{Uncertain, Unit};
 
@@ -58,6 +65,44 @@ pub enum Problem {
     /// A number that cannot be read.
     #[error("“{0}” is not a number.")]
     BadNumber(String),
+    /// A name in square brackets that is no constant.
+    #[error(
+        "“{name}” is not a constant known here. Known are: {known}. A unit stands in square brackets after its number."
+    )]
+    UnknownConstant {
+        /// The name.
+        name: String,
+        /// The constants there are.
+        known: String,
+    },
+    /// Too few or too many arguments.
+    #[error("{function} takes {}.", if *wanted == 1 { "one argument".to_owned() } else { format!("{wanted} arguments, separated by a comma") })]
+    WrongCount {
+        /// The function.
+        function: &'static str,
+        /// Arguments it takes.
+        wanted: usize,
+    },
+    /// A function over a whole column where there is no column.
+    #[error("{0} looks at a whole column, which there is not here.")]
+    NeedsColumn(&'static str),
+    /// No value yet: a cell is still empty.
+    #[error("There is no value yet.")]
+    Nothing,
+    /// The unit of an unknown does not follow from the formula.
+    #[error("The unit of {0} does not follow from the formula.")]
+    UnitOpen(String),
+    /// No value of the unknown fits.
+    #[error("No value of {0} makes both sides equal.")]
+    NoRoot(String),
+    /// Several values of the unknown fit.
+    #[error("More than one value of {symbol} makes both sides equal: {values}. State the law so that one is left.")]
+    SeveralRoots {
+        /// The unknown.
+        symbol: String,
+        /// The values, in coherent SI units.
+        values: String,
+    },
     /// A unit in square brackets that cannot be read.
     #[error("{0}")]
     BadUnit(String),
@@ -110,9 +155,6 @@ pub enum Problem {
     /// More than one unknown symbol in a law.
     #[error("More than one symbol has no value: {0}. Only one can be found from one slope.")]
     SeveralUnknown(String),
-    /// The unknown appears more than once.
-    #[error("{0} appears more than once. Rewrite the law so that it appears once.")]
-    AppearsTwice(String),
 }
 
 /// A formula as typed, together with its tree. Stored as its text.
@@ -164,6 +206,14 @@ impl Formula {
         Self::parse(&text).unwrap_or(Self { text, tree })
     }
 
+    /// The same formula with the runs of a quantity in the place of its stem, inside gathering functions: with
+    /// runs n1 and n2, `sum(n)` means `sum(n1, n2)`.
+    pub fn expanded(&self, runs_of: &dyn Fn(&str) -> Option<Vec<String>>) -> Self {
+        let mut tree = self.tree.clone();
+        tree.expand(runs_of);
+        Self { text: self.text.clone(), tree }
+    }
+
     /// Derives the unit, given the units of the symbols.
     ///
     /// # Errors
@@ -177,21 +227,28 @@ impl Formula {
     /// # Errors
     /// [`FormulaError`] for values outside a function's domain, with the place.
     pub fn evaluate(&self, value_of: &dyn Fn(&str) -> Result<Uncertain, Problem>) -> Result<Uncertain, FormulaError> {
-        evaluate::evaluate(&self.tree, value_of)
+        evaluate::evaluate(&self.tree, &evaluate::Bare(value_of))
+    }
+
+    /// Computes the value for one row of a table, which also knows the row's number and its columns as a whole.
+    ///
+    /// # Errors
+    /// [`FormulaError`] for values outside a function's domain, with the place.
+    pub fn evaluate_in(&self, row: &dyn Surroundings) -> Result<Uncertain, FormulaError> {
+        evaluate::evaluate(&self.tree, row)
     }
 
     /// Solves `self = target` for the one symbol of unknown value.
     ///
     /// # Errors
-    /// [`FormulaError`] when no symbol or several are unknown, the unknown appears twice, or the
-    /// inverse has no value.
+    /// [`FormulaError`] when no symbol or several are unknown, or no single value fits.
     pub fn solve(
         &self,
         target: Uncertain,
         target_unit: Unit,
         known: &dyn Fn(&str) -> Option<(Uncertain, Unit)>,
     ) -> Result<Solution, FormulaError> {
-        solve::solve(&self.tree, target, target_unit, known)
+        solve::solve(self, target, target_unit, known)
     }
 }
 
@@ -215,5 +272,5 @@ pub fn is_symbol(text: &str) -> bool {
         && chars.all(|c| c.is_alphanumeric() || c == '_' || c == '\'')
         && text.chars().count() <= 12
         && Function::named(text).is_none()
-        && !matches!(text, "pi" | "π")
+        && !matches!(text, "pi" | "π" | "row")
 }

@@ -5,6 +5,7 @@
 use std::ops::Range;
 
 use super::ast::{Expr, Function, Node, Operator};
+use super::constants::{CONSTANTS, PhysicalConstant};
 use super::{FormulaError, Problem};
 use crate::quantity::{Decimal, Unit};
 
@@ -128,6 +129,7 @@ impl Reader<'_> {
             }
             Some(c) if c.is_ascii_digit() || c == '.' => self.number()?,
             Some(c) if c.is_alphabetic() => self.name()?,
+            Some('[') => self.constant()?,
             Some(c) if self.operator().is_some() || matches!(c, ')' | ']') => {
                 return Err(self.error_here(Problem::Missing("A value")));
             }
@@ -145,7 +147,7 @@ impl Reader<'_> {
                 self.at += 1;
                 Ok(())
             }
-            Some(c) if c.is_alphanumeric() || c == '(' => Err(self.error_here(Problem::NoOperator)),
+            Some(c) if c.is_alphanumeric() || matches!(c, '(' | '[') => Err(self.error_here(Problem::NoOperator)),
             _ => Err(self.error_here(Problem::Missing("A closing bracket"))),
         }
     }
@@ -186,11 +188,29 @@ impl Reader<'_> {
         Ok(Node::Number(number, unit))
     }
 
+    /// A bracket that follows no number names a physical constant.
+    fn constant(&mut self) -> Result<Node, FormulaError> {
+        let inside = self.at + 1;
+        let Some(length) = self.text[inside..].find(']') else {
+            return Err(self.error(Problem::Missing("A closing square bracket"), self.at..self.text.len()));
+        };
+        let name = self.text[inside..inside + length].trim();
+        let known = || CONSTANTS.iter().map(|c| format!("[{}]", c.symbol)).collect::<Vec<_>>().join(" ");
+        let found = PhysicalConstant::named(name).ok_or_else(|| {
+            self.error(Problem::UnknownConstant { name: name.to_owned(), known: known() }, inside..inside + length)
+        })?;
+        self.at = inside + length + 1;
+        Ok(Node::Constant(found))
+    }
+
     fn name(&mut self) -> Result<Node, FormulaError> {
         let span = self.take_while(|c| c.is_alphanumeric() || c == '_' || c == '\'');
         let name = &self.text[span.clone()];
         if matches!(name, "pi" | "π") {
             return Ok(Node::Pi);
+        }
+        if name == "row" {
+            return Ok(Node::Row);
         }
         let end = self.at;
         self.skip_space();
@@ -198,9 +218,17 @@ impl Reader<'_> {
         match Function::named(name) {
             Some(function) if opens => {
                 self.take('(');
-                let argument = self.sum(0)?;
+                let mut arguments = vec![self.sum(0)?];
+                while self.take(',') || self.take(';') {
+                    arguments.push(self.sum(0)?);
+                }
                 self.closing_bracket()?;
-                Ok(Node::Call(function, Box::new(argument)))
+                let (least, most) = function.arity();
+                if !(least..=most).contains(&arguments.len()) {
+                    let problem = Problem::WrongCount { function: function.name(), wanted: least };
+                    return Err(self.error(problem, span.start..self.at));
+                }
+                Ok(Node::Call(function, arguments))
             }
             Some(_) => Err(self.error(Problem::BareFunction(name.to_owned()), span)),
             None if opens => Err(self.error(Problem::UnknownFunction(name.to_owned()), span)),

@@ -23,12 +23,20 @@ impl fmt::Display for Expr {
             Node::Number(n, unit) if unit.is_one() => f.write_str(n.as_str()),
             Node::Number(n, unit) => write!(f, "{} [{unit}]", n.as_str()),
             Node::Pi => f.write_str("pi"),
+            Node::Constant(c) => write!(f, "[{}]", c.symbol),
+            Node::Row => f.write_str("row"),
             Node::Symbol(s) => f.write_str(s),
             Node::Negative(a) => {
                 f.write_str("-")?;
                 part(f, a, 4)
             }
-            Node::Call(function, a) => write!(f, "{}({a})", function.name()),
+            Node::Call(function, all) | Node::Across(function, all) => {
+                write!(f, "{}(", function.name())?;
+                for (i, a) in all.iter().enumerate() {
+                    write!(f, "{}{a}", if i == 0 { "" } else { ", " })?;
+                }
+                f.write_str(")")
+            }
             Node::Binary(o, a, b) => {
                 let s = o.strength();
                 let (left, right) = if *o == Operator::Power { (s + 1, s) } else { (s, s + 1) };
@@ -46,7 +54,7 @@ impl fmt::Display for Expr {
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Function, parse::parse};
+    use super::super::{CONSTANTS, Function, parse::parse};
     use super::*;
     use crate::quantity::{Decimal, Unit};
     use proptest::prelude::*;
@@ -60,6 +68,8 @@ mod tests {
             }),
             Just(bare(Node::Number(Decimal::parse("9.81").unwrap(), Unit::parse("m/s^2").unwrap()))),
             Just(bare(Node::Pi)),
+            Just(bare(Node::Row)),
+            prop::sample::select(CONSTANTS.iter().collect::<Vec<_>>()).prop_map(move |c| bare(Node::Constant(c))),
             prop::sample::select(vec!["L", "t10", "T_2", "θ", "h'"])
                 .prop_map(move |s| bare(Node::Symbol(s.to_owned()))),
         ];
@@ -73,8 +83,12 @@ mod tests {
             ]);
             prop_oneof![
                 inner.clone().prop_map(move |e| bare(Node::Negative(Box::new(e)))),
-                (prop::sample::select(Function::ALL.to_vec()), inner.clone())
-                    .prop_map(move |(f, e)| bare(Node::Call(f, Box::new(e)))),
+                (prop::sample::select(Function::ALL.to_vec()), prop::collection::vec(inner.clone(), 2)).prop_map(
+                    move |(f, mut all)| {
+                        all.truncate(if f == Function::Rate || f.gathers() { 2 } else { 1 });
+                        bare(Node::Call(f, all))
+                    }
+                ),
                 (operator, inner.clone(), inner).prop_map(move |(o, a, b)| bare(Node::Binary(
                     o,
                     Box::new(a),

@@ -1,12 +1,12 @@
 //! Turns a law around: solves `formula = target` for the one symbol of unknown value.
 //!
-//! The unknown must appear once; then every operation between it and the root is undone in turn.
-//! Of two roots of an even power the positive one is meant, since a physical constant is sought.
+//! Where the unknown appears once, every operation between it and the root is undone in turn; where it appears more
+//! often, its value is searched for. Of several roots a single positive one is meant, since a physical constant is sought.
 
 use super::ast::{Expr, Function, Node, Operator};
 use super::units::fixed_exponent;
-use super::{FormulaError, Problem, evaluate, units};
-use crate::quantity::{Exponent, Uncertain, Unit};
+use super::{Formula, FormulaError, Problem, evaluate, infer, units};
+use crate::quantity::{Exponent, Source, Uncertain, Unit};
 
 /// The unknown of a law, found.
 #[derive(Clone, Debug, PartialEq)]
@@ -20,11 +20,12 @@ pub struct Solution {
 }
 
 pub(super) fn solve(
-    law: &Expr,
+    formula: &Formula,
     target: Uncertain,
     target_unit: Unit,
     known: &dyn Fn(&str) -> Option<(Uncertain, Unit)>,
 ) -> Result<Solution, FormulaError> {
+    let law = formula.tree();
     let whole = |problem| FormulaError { problem, span: law.span.clone() };
     let mut unknown: Vec<&Expr> = Vec::new();
     law.walk(&mut |e| {
@@ -41,16 +42,17 @@ pub(super) fn solve(
         }
     };
     if law.count(&symbol) > 1 {
-        return Err(whole(Problem::AppearsTwice(symbol)));
+        return search(formula, symbol, &target, &target_unit, known);
     }
-    let (mut at, mut value, mut unit) = (law, target, target_unit);
+    let (mut at, mut value, mut unit) = (law, target.clone(), target_unit.clone());
     let inside = Side { known, symbol: &symbol };
     loop {
         let fail = |problem| FormulaError { problem, span: at.span.clone() };
-        let (next, v, u) = match &at.node {
+        let (next, v, u): (&Expr, _, _) = match &at.node {
             Node::Symbol(_) => return Ok(Solution { symbol, value, unit }),
             Node::Negative(a) => (a, value.map(-value.value, -1.0), unit),
-            Node::Call(function, a) => {
+            Node::Call(function, all) | Node::Across(function, all) => {
+                let [a] = all.as_slice() else { return search(formula, symbol, &target, &target_unit, known) };
                 let (v, u) = undo_call(*function, &value, &unit).map_err(fail)?;
                 (a, v, u)
             }
@@ -63,13 +65,98 @@ pub(super) fn solve(
                 (b, v, u)
             }
             // The walk only enters parts that hold the unknown.
-            Node::Number(..) | Node::Pi => return Err(fail(Problem::NothingUnknown)),
+            Node::Number(..) | Node::Pi | Node::Constant(_) | Node::Row => return Err(fail(Problem::NothingUnknown)),
         };
         if !v.value.is_finite() || !v.u().is_finite() {
             return Err(FormulaError { problem: Problem::Overflow, span: at.span.clone() });
         }
         (at, value, unit) = (next, v, u);
     }
+}
+
+/// Magnitudes searched for the unknown, in coherent SI units: from 10^−30 to 10^30, this many steps a decade.
+const STEPS: i32 = 24;
+
+/// Looks for the unknown where it cannot be isolated: sign changes over all magnitudes, then bisection. The uncertainty
+/// follows from the implicit derivative, u(z) = u(target − law)/|∂law/∂z| (JCGM 100:2008, 5.1).
+fn search(
+    formula: &Formula,
+    symbol: String,
+    target: &Uncertain,
+    target_unit: &Unit,
+    known: &dyn Fn(&str) -> Option<(Uncertain, Unit)>,
+) -> Result<Solution, FormulaError> {
+    let law = formula.tree();
+    let fail = |problem| FormulaError { problem, span: law.span.clone() };
+    let dimensions = infer(formula, target_unit.dimension(), &|s| known(s).map(|(_, u)| u.dimension()))?;
+    let unit = Unit::coherent(&dimensions.get(&symbol).copied().unwrap_or_default());
+    // A source no reading and no constant has stands for the unknown itself.
+    let own = Source(u64::MAX);
+    let at = |z: Uncertain| {
+        let value_of = |s: &str| {
+            if s == symbol {
+                return Ok(z.clone());
+            }
+            known(s).map(|(v, _)| v).ok_or_else(|| Problem::UnknownSymbol(s.to_owned()))
+        };
+        evaluate::evaluate(law, &evaluate::Bare(&value_of))
+    };
+    let off = |z: f64| at(Uncertain::exact(z)).map_or(f64::NAN, |v| v.value - target.value);
+    let magnitudes = (-30 * STEPS..=30 * STEPS).map(|k| 10f64.powf(f64::from(k) / f64::from(STEPS)));
+    let positive: Vec<f64> = magnitudes.collect();
+    let line = positive.iter().rev().map(|m| -m).chain([0.0]).chain(positive.iter().copied());
+    let (mut roots, mut before): (Vec<f64>, Option<(f64, f64)>) = (Vec::new(), None);
+    for z in line {
+        let d = off(z);
+        if d == 0.0 && z != 0.0 {
+            roots.push(z);
+        } else if let Some((from, was)) = before
+            && was * d < 0.0
+            && let Some(root) = bisect(&off, from, z)
+        {
+            roots.push(root);
+        }
+        before = (d.is_finite() && d != 0.0).then_some((z, d));
+    }
+    roots.dedup_by(|a, b| (*a - *b).abs() <= 1e-9 * b.abs());
+    if roots.iter().any(|z| *z > 0.0) {
+        roots.retain(|z| *z > 0.0);
+    }
+    let z = match roots.as_slice() {
+        [] => return Err(fail(Problem::NoRoot(symbol))),
+        [one] => *one,
+        several => {
+            let values: Vec<String> = several.iter().map(|z| crate::quantity::format::plain(*z)).collect();
+            return Err(fail(Problem::SeveralRoots { symbol, values: values.join(", ") }));
+        }
+    };
+    let there = at(Uncertain::from_source(z, 1.0, own))?;
+    let slope = there.terms().iter().find(|(s, _)| *s == own).map_or(0.0, |(_, t)| *t);
+    let rest = Uncertain::combination([(1.0, &there), (-slope, &Uncertain::from_source(0.0, 1.0, own))].into_iter());
+    let value = Uncertain::combination([(1.0 / slope, target), (-1.0 / slope, &rest)].into_iter()).with_value(z);
+    if !value.u().is_finite() {
+        return Err(fail(Problem::Overflow));
+    }
+    Ok(Solution { symbol, value, unit })
+}
+
+/// The root between `low` and `high`, where `off` has different signs; `None` if the sign changes at a pole.
+fn bisect(off: &dyn Fn(f64) -> f64, mut low: f64, mut high: f64) -> Option<f64> {
+    let sign = off(low).signum();
+    let edge = off(low).abs().max(off(high).abs());
+    for _ in 0..200 {
+        let middle = f64::midpoint(low, high);
+        if middle == low || middle == high {
+            break;
+        }
+        if off(middle).signum() == sign {
+            low = middle;
+        } else {
+            high = middle;
+        }
+    }
+    let root = f64::midpoint(low, high);
+    (off(root).abs() <= 1e-6 * edge).then_some(root)
 }
 
 /// The parts of the law whose value is known.
@@ -84,7 +171,8 @@ impl Side<'_> {
     }
 
     fn value(&self, e: &Expr) -> Result<Uncertain, FormulaError> {
-        evaluate::evaluate(e, &|s| (self.known)(s).map(|(v, _)| v).ok_or_else(|| Problem::UnknownSymbol(s.to_owned())))
+        let value_of = |s: &str| (self.known)(s).map(|(v, _)| v).ok_or_else(|| Problem::UnknownSymbol(s.to_owned()));
+        evaluate::evaluate(e, &evaluate::Bare(&value_of))
     }
 
     fn unit(&self, e: &Expr) -> Result<Unit, FormulaError> {
@@ -173,7 +261,7 @@ fn undo_right(
 
 fn undo_call(function: Function, value: &Uncertain, unit: &Unit) -> Result<(Uncertain, Unit), Problem> {
     let (v, power_of_ten) = (value.value, std::f64::consts::LN_10);
-    if function != Function::Sqrt && function != Function::Abs {
+    if function != Function::Sqrt && function != Function::Abs && !function.gathers() {
         same(unit, &Unit::one())?;
     }
     Ok(match function {
@@ -188,6 +276,9 @@ fn undo_call(function: Function, value: &Uncertain, unit: &Unit) -> Result<(Unce
         Function::Asin => (evaluate::call(Function::Sin, value)?, Unit::one()),
         Function::Acos => (evaluate::call(Function::Cos, value)?, Unit::one()),
         Function::Atan => (evaluate::call(Function::Tan, value)?, Unit::one()),
+        // Gathering functions of one part are that part.
+        Function::Min | Function::Max | Function::Mean | Function::Sum => (value.clone(), unit.clone()),
+        _ => return Err(Problem::NeedsColumn(function.name())),
     })
 }
 
@@ -238,8 +329,20 @@ mod tests {
     fn laws_that_cannot_be_solved_say_why() {
         assert_eq!(solve("4*pi^2", 1.0, 0.0, "").unwrap_err().problem, Problem::NothingUnknown);
         assert_eq!(solve("a*b", 1.0, 0.0, "").unwrap_err().problem, Problem::SeveralUnknown("a, b".into()));
-        assert_eq!(solve("g + 1/g", 1.0, 0.0, "").unwrap_err().problem, Problem::AppearsTwice("g".into()));
+        assert_eq!(solve("g + 1/g", 1.0, 0.0, "").unwrap_err().problem, Problem::NoRoot("g".into()));
+        assert!(matches!(solve("g + 1/g", 4.0, 0.0, "").unwrap_err().problem, Problem::SeveralRoots { .. }));
         assert_eq!(solve("1/g", 0.0, 0.0, "s").unwrap_err().problem, Problem::DivisionByZero);
         assert!(matches!(solve("g + m", 1.0, 0.0, "s").unwrap_err().problem, Problem::UnitClash { .. }));
+    }
+
+    #[test]
+    fn an_unknown_that_appears_twice_is_searched_for() {
+        // Two masses over a pulley: a = g·(M − m)/(M + m) with m = 0.4 kg, solved for M.
+        let a = |big: f64| 9.806_65 * (big - 0.4) / (big + 0.4);
+        let found = solve("[g_n]*(M - m)/(M + m)", a(0.55), 0.01, "m/s^2").unwrap();
+        assert_relative_eq!(found.value.value, 0.55, max_relative = 1e-9);
+        assert_eq!(found.unit.to_string(), "kg");
+        let numeric = 0.01 / ((a(0.5501) - a(0.5499)) / 0.0002);
+        assert_relative_eq!(found.value.u(), numeric, max_relative = 1e-5);
     }
 }

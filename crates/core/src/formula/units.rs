@@ -8,12 +8,26 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
     let fail = |problem| FormulaError { problem, span: e.span.clone() };
     match &e.node {
         Node::Number(_, unit) => Ok(unit.clone()),
-        Node::Pi => Ok(Unit::one()),
+        Node::Pi | Node::Row => Ok(Unit::one()),
+        Node::Constant(c) => Ok(Unit::coherent(&c.dimension)),
         Node::Symbol(s) => unit_of(s).map_err(fail),
         Node::Negative(a) => derive(a, unit_of),
-        Node::Call(function, a) => {
-            let inner = derive(a, unit_of)?;
-            call(*function, &inner).map_err(|problem| FormulaError { problem, span: a.span.clone() })
+        Node::Call(Function::Rate, all) if all.len() == 2 => {
+            derive(&all[0], unit_of)?.per(&derive(&all[1], unit_of)?).ok_or_else(|| fail(Problem::UnitTooLarge))
+        }
+        Node::Call(function, all) | Node::Across(function, all) => {
+            let mut units = Vec::with_capacity(all.len());
+            for a in all {
+                units.push(derive(a, unit_of)?);
+                let (first, last) = (&units[0], &units[units.len() - 1]);
+                if !first.same_dimension(last) {
+                    let problem = Problem::UnitClash { left: or_pure(first), right: or_pure(last) };
+                    return Err(FormulaError { problem, span: a.span.clone() });
+                }
+            }
+            let inner = units.into_iter().next().unwrap_or_default();
+            let span = all.first().map_or_else(|| e.span.clone(), |a| a.span.clone());
+            call(*function, &inner).map_err(|problem| FormulaError { problem, span })
         }
         Node::Binary(Operator::Power, base, exponent) => {
             let inner = derive(base, unit_of)?;
@@ -41,14 +55,16 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
     }
 }
 
-fn or_pure(unit: &Unit) -> String {
+pub(super) fn or_pure(unit: &Unit) -> String {
     if unit.is_one() { "a pure number".to_owned() } else { unit.pretty() }
 }
 
 fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
     match function {
         Function::Sqrt => inner.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
-        Function::Abs => Ok(inner.clone()),
+        Function::Count => Ok(Unit::one()),
+        Function::Abs | Function::Change | Function::RunSum => Ok(inner.clone()),
+        _ if function.gathers() => Ok(inner.clone()),
         _ if !inner.dimension().is_none() => {
             Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() })
         }

@@ -1,8 +1,19 @@
-//! What a graph shows: axes with ticks, points, a line. No drawing here.
+//! What a graph shows: axes with ticks, points, curves. No drawing here.
+//!
+//! [`GraphPlan`] is what is stored; [`build`] works out the [`Graph`] people see.
 
-use crate::fit::LineFit;
+mod build;
+mod plan;
+
+use crate::fit::{Fit, FitError};
 use crate::quantity::Unit;
 use crate::quantity::format::to_step;
+use crate::record::ColumnId;
+pub use build::build;
+pub use plan::{
+    AxisPlan, AxisScale, FIRST_GRAPH, FitPlan, Gap, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES,
+    Stretch, StretchId,
+};
 
 /// Wanted number of intervals between labelled ticks.
 const INTERVALS: f64 = 6.0;
@@ -10,12 +21,14 @@ const INTERVALS: f64 = 6.0;
 /// One axis: title, range and ticks, in the unit of its column.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Axis {
-    /// Name of the column.
+    /// Name of the column, or the title a person gave.
     pub name: String,
     /// Its symbol.
     pub symbol: String,
     /// Its unit.
     pub unit: Unit,
+    /// How it runs.
+    pub scale: AxisScale,
     /// Lower end.
     pub min: f64,
     /// Upper end.
@@ -36,7 +49,7 @@ pub struct Tick {
 /// How a point came about, which decides its shape.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum PointKind {
-    /// Both values were read or set.
+    /// Both values were read, set or given.
     Read,
     /// At least one value was worked out.
     Worked,
@@ -53,65 +66,233 @@ pub struct Point {
     pub x: f64,
     /// y in the axis's unit.
     pub y: f64,
-    /// Value of x as shown in the record.
+    /// Standard uncertainty of x.
+    pub ux: f64,
+    /// Standard uncertainty of y.
+    pub uy: f64,
+    /// Value of x as shown in the record; empty on graphs of very many points.
     pub x_text: String,
-    /// Value of y as shown in the record.
+    /// Value of y as shown in the record; empty on graphs of very many points.
     pub y_text: String,
-    /// How it came about.
-    pub kind: PointKind,
     /// Kept, but not used in the fit.
     pub aside: bool,
 }
 
-/// Everything a graph shows.
+/// Points that belong together.
 #[derive(Clone, Debug, PartialEq)]
+pub struct Series {
+    /// What the legend says.
+    pub label: String,
+    /// Symbol of what goes up.
+    pub symbol: String,
+    /// Columns across and up.
+    pub columns: (ColumnId, ColumnId),
+    /// How its points came about.
+    pub kind: PointKind,
+    /// The points, in the order of the rows.
+    pub points: Vec<Point>,
+}
+
+/// A curve that was asked for.
+#[derive(Clone, Debug)]
+pub struct Fitted {
+    /// Number of its series.
+    pub series: usize,
+    /// Its stretch with its letter, if it is not about the whole series.
+    pub stretch: Option<(StretchId, char)>,
+    /// Ends of the stretch in the unit of x.
+    pub range: Option<(f64, f64)>,
+    /// The curve, or why there is none.
+    pub outcome: Result<Fit, FitError>,
+}
+
+/// A value read off a curve.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Looked {
+    /// Whether y was given and x asked for.
+    pub back: bool,
+    /// The given value in the unit of its axis.
+    pub given: f64,
+    /// Values found in the unit of the other axis, each with the uncertainty of the curve there and that of a single
+    /// reading there.
+    pub found: Vec<(f64, f64, f64)>,
+    /// x of the found points, for drawing.
+    pub at: Vec<(f64, f64)>,
+    /// How far outside the data, as a share of their range; zero inside.
+    pub outside: f64,
+}
+
+/// Everything a graph shows.
+#[derive(Clone, Debug)]
 pub struct Graph {
+    /// Its identity.
+    pub id: GraphId,
+    /// Its title, if a person gave one.
+    pub title: String,
     /// What goes across.
     pub x: Axis,
     /// What goes up.
     pub y: Axis,
-    /// The points, in the order of the rows.
-    pub points: Vec<Point>,
-    /// The best-fit line, if one was asked for and found.
-    pub line: Option<LineFit>,
+    /// The series; one or more.
+    pub series: Vec<Series>,
+    /// The curves.
+    pub fits: Vec<Fitted>,
+    /// Whether uncertainties are drawn as bars.
+    pub bars: bool,
+    /// Whether the confidence band is drawn.
+    pub band: bool,
+    /// The axis of the residuals, if they are drawn.
+    pub residuals: Option<Axis>,
+    /// A value asked of the curve, or why there is no answer.
+    pub look: Option<Result<Looked, String>>,
+}
+
+impl Graph {
+    /// All points of all series.
+    pub fn points(&self) -> impl Iterator<Item = &Point> {
+        self.series.iter().flat_map(|s| &s.points)
+    }
+
+    /// The first curve that was found.
+    pub fn first_fit(&self) -> Option<&Fit> {
+        self.fits.iter().find_map(|f| f.outcome.as_ref().ok())
+    }
+
+    /// The curve of a stretch, or of the first whole series.
+    pub fn fit_of(&self, stretch: Option<StretchId>) -> Option<&Fitted> {
+        match stretch {
+            None => self.fits.first(),
+            Some(id) => self.fits.iter().find(|f| f.stretch.is_some_and(|(s, _)| s == id)),
+        }
+    }
+}
+
+/// Range and step of the ticks of an axis with equal differences.
+fn linear_range(mut lo: f64, mut hi: f64, zero: bool, free: bool) -> (f64, f64, f64) {
+    if lo > hi {
+        (lo, hi) = (0.0, 1.0);
+    }
+    let spread = hi - lo;
+    // Zero is included when it lies near: within the spread of the data.
+    if lo > 0.0 && (zero || free && lo <= spread.max(hi * 1e-9)) {
+        lo = 0.0;
+    } else if hi < 0.0 && (zero || free && -hi <= spread.max(-lo * 1e-9)) {
+        hi = 0.0;
+    }
+    if hi - lo <= 1e-12 * hi.abs().max(lo.abs()) {
+        let room = if hi == 0.0 { 1.0 } else { 0.1 * hi.abs() };
+        (lo, hi) = (lo - room, hi + room);
+    }
+    (lo, hi, nice_step((hi - lo) / INTERVALS))
 }
 
 impl Axis {
-    /// An axis that holds all values. Zero is included when it lies near: within the spread of the data.
-    pub fn around(name: &str, symbol: &str, unit: Unit, values: impl Iterator<Item = f64>) -> Self {
-        let (mut lo, mut hi) = values
-            .filter(|v| v.is_finite())
+    /// An axis that holds all values, as its plan wants it; `plan` holds typed ends in coherent SI units.
+    pub fn of(name: &str, symbol: &str, unit: Unit, values: impl Iterator<Item = f64>, plan: &AxisPlan) -> Self {
+        let log = plan.scale == AxisScale::Logarithmic;
+        let (lo, hi) = values
+            .filter(|v| v.is_finite() && (!log || *v > 0.0))
             .fold((f64::INFINITY, f64::NEG_INFINITY), |(lo, hi), v| (lo.min(v), hi.max(v)));
-        if lo > hi {
-            (lo, hi) = (0.0, 1.0);
+        let name = if plan.title.is_empty() { name } else { &plan.title };
+        let mut axis = Self {
+            name: name.to_owned(),
+            symbol: symbol.to_owned(),
+            scale: plan.scale,
+            min: lo,
+            max: hi,
+            ticks: Vec::new(),
+            unit,
+        };
+        let size = axis.unit.size();
+        let typed = |end: Option<f64>| end.map(|v| v / size).filter(|v| v.is_finite() && (!log || *v > 0.0));
+        let (from, to) = (typed(plan.from), typed(plan.to));
+        if log {
+            axis.logarithmic(from, to);
+        } else {
+            axis.linear(from, to, plan.zero);
         }
-        let spread = hi - lo;
-        if lo > 0.0 && lo <= spread.max(hi * 1e-9) {
-            lo = 0.0;
-        } else if hi < 0.0 && -hi <= spread.max(-lo * 1e-9) {
-            hi = 0.0;
+        axis
+    }
+
+    /// An axis that holds all values, with automatic range.
+    pub fn around(name: &str, symbol: &str, unit: Unit, values: impl Iterator<Item = f64>) -> Self {
+        Self::of(name, symbol, unit, values, &AxisPlan::default())
+    }
+
+    fn linear(&mut self, from: Option<f64>, to: Option<f64>, zero: bool) {
+        let free = from.is_none() && to.is_none();
+        // An axis without data runs from zero to one.
+        let (low, high) = if self.min > self.max { (0.0, 1.0) } else { (self.min, self.max) };
+        let (mut lo, mut hi) = (from.unwrap_or(low), to.unwrap_or(high));
+        if lo >= hi && (from.is_some() || to.is_some()) {
+            // One end typed beyond the data: the other makes room.
+            let room = lo.abs().max(hi.abs()).max(1e-9) * 0.5;
+            if from.is_some() { hi = lo + room } else { lo = hi - room }
         }
-        if hi - lo <= 1e-12 * hi.abs().max(lo.abs()) {
-            let room = if hi == 0.0 { 1.0 } else { 0.1 * hi.abs() };
-            (lo, hi) = (lo - room, hi + room);
-        }
-        let step = nice_step((hi - lo) / INTERVALS);
+        let (lo, hi, step) = linear_range(lo, hi, zero && free, free);
         // The last point keeps clear of the frame.
         let margin = 0.04 * (hi - lo);
-        let first = if lo == 0.0 { 0.0 } else { ((lo - margin) / step).floor() };
-        let last = if hi == 0.0 { 0.0 } else { ((hi + margin) / step).ceil() };
-        let ticks = (0..=((last - first) as usize).min(40))
+        let first = if lo == 0.0 { 0.0 } else { ((lo - margin) / step).floor() * step };
+        let last = if hi == 0.0 { 0.0 } else { ((hi + margin) / step).ceil() * step };
+        self.min = if from.is_some() { lo } else { first };
+        self.max = if to.is_some() { hi } else { last };
+        let start = (self.min / step - 1e-9).ceil();
+        let count = ((self.max / step + 1e-9).floor() - start).clamp(0.0, 40.0) as usize;
+        self.ticks = (0..=count)
             .map(|i| {
-                let value = (first + i as f64) * step;
+                let value = (start + i as f64) * step;
                 Tick { value, label: to_step(value, step) }
             })
             .collect();
-        Self { name: name.to_owned(), symbol: symbol.to_owned(), unit, min: first * step, max: last * step, ticks }
     }
 
-    /// Where a value lies along the axis: 0 at the lower end, 1 at the upper.
+    fn logarithmic(&mut self, from: Option<f64>, to: Option<f64>) {
+        let (mut lo, mut hi) = (from.unwrap_or(self.min), to.unwrap_or(self.max));
+        if lo > hi || !lo.is_finite() {
+            (lo, hi) = (1.0, 10.0);
+        }
+        let decade = |v: f64| v.log10();
+        // Whole decades when they are several, else the steps 1, 2 and 5 around the data.
+        let wide = decade(hi) - decade(lo) > 1.5;
+        let steps: Vec<f64> = (decade(lo).floor() as i32 - 1..=decade(hi).ceil() as i32 + 1)
+            .flat_map(|d| [1.0, 2.0, 5.0].map(|m| m * 10f64.powi(d)))
+            .filter(|v| !wide || (v.log10() - v.log10().round()).abs() < 1e-9)
+            .collect();
+        let below = steps.iter().rev().find(|v| **v <= lo * 0.97).copied().unwrap_or(lo);
+        let above = steps.iter().find(|v| **v >= hi * 1.03).copied().unwrap_or(hi);
+        self.min = from.unwrap_or(below);
+        self.max = to.filter(|t| *t > self.min).unwrap_or(above.max(self.min * 2.0));
+        let (min, max) = (self.min * (1.0 - 1e-9), self.max * (1.0 + 1e-9));
+        let shown: Vec<f64> = steps.into_iter().filter(|v| (min..=max).contains(v)).collect();
+        // Very many decades: every second, third, … of them.
+        let every = shown.len().div_ceil(12).max(1);
+        self.ticks = shown
+            .into_iter()
+            .step_by(every)
+            .map(|value| Tick { value, label: to_step(value, 10f64.powf(value.log10().floor())) })
+            .collect();
+    }
+
+    /// Where a value lies along the axis: 0 at the lower end, 1 at the upper; not a number where the axis has no place.
     pub fn share(&self, value: f64) -> f64 {
-        (value - self.min) / (self.max - self.min)
+        match self.scale {
+            AxisScale::Linear => (value - self.min) / (self.max - self.min),
+            AxisScale::Logarithmic if value > 0.0 => (value / self.min).ln() / (self.max / self.min).ln(),
+            AxisScale::Logarithmic => f64::NAN,
+        }
+    }
+
+    /// The value at a share of the axis.
+    pub fn value(&self, share: f64) -> f64 {
+        match self.scale {
+            AxisScale::Linear => self.min + share * (self.max - self.min),
+            AxisScale::Logarithmic => self.min * (self.max / self.min).powf(share),
+        }
+    }
+
+    /// Whether a value has a place between the ends.
+    pub fn holds(&self, value: f64) -> bool {
+        (-1e-9..=1.0 + 1e-9).contains(&self.share(value))
     }
 }
 
@@ -150,6 +331,32 @@ mod tests {
             for v in values {
                 prop_assert!((-1e-9..=1.0 + 1e-9).contains(&a.share(v)), "{v} {a:?}");
             }
+        }
+
+        #[test]
+        fn logarithmic_axes_hold_every_value_too(
+            values in prop::collection::vec(-12f64..12.0, 1..20).prop_map(|e| e.into_iter().map(|e| 10f64.powf(e)).collect::<Vec<_>>()),
+        ) {
+            let plan = AxisPlan { scale: AxisScale::Logarithmic, ..AxisPlan::default() };
+            let a = Axis::of("mass", "m", Unit::one(), values.iter().copied(), &plan);
+            prop_assert!((1..=14).contains(&a.ticks.len()), "{a:?}");
+            for v in values {
+                prop_assert!(a.holds(v), "{v} {a:?}");
+                prop_assert!((a.value(a.share(v)) / v - 1.0).abs() < 1e-9);
+            }
+            prop_assert!(a.share(-1.0).is_nan());
+        }
+
+        #[test]
+        fn typed_ends_stay_where_they_were_typed(from in -50f64..50.0, length in 0.1f64..100.0, values in prop::collection::vec(-1e3f64..1e3, 0..9)) {
+            let plan = AxisPlan { from: Some(from), to: Some(from + length), ..AxisPlan::default() };
+            let a = Axis::of("mass", "m", Unit::one(), values.iter().copied(), &plan);
+            prop_assert_eq!((a.min, a.max), (from, from + length));
+            prop_assert!((2..=14).contains(&a.ticks.len()), "{a:?}");
+            prop_assert!(a.ticks.iter().all(|t| a.holds(t.value)));
+            let one = AxisPlan { to: None, ..plan };
+            let a = Axis::of("mass", "m", Unit::one(), values.into_iter(), &one);
+            prop_assert!(a.min == from && a.max > a.min, "{a:?}");
         }
     }
 }

@@ -6,14 +6,16 @@
 //! title = "Tower pendulum"
 //! unit = "Oscillations"
 //! rig = "pendulum"
-//! trials = 6
+//! trials = 6               # and, if wanted, most_trials, table (the first table's name),
+//! strip = "after attempt"  # the shape strip: "always", "after attempt" or "never"
+//! read_out = "gaps"        # slope and intercept in words: "shown", or with "gaps" to fill
 //!
 //! [settings]
 //! length = "free 0.80 m"
 //! gravity = "hidden 9.81 m/s^2"
 //!
 //! [[columns]]
-//! kind = "set"
+//! kind = "set"             # or "read", or "given" with values = ["0.20", "0.40"]
 //! name = "length"
 //! symbol = "L"
 //! unit = "m"
@@ -22,6 +24,7 @@
 //! symbol = "g"
 //! name = "strength of gravity"
 //! accepted = "9.81 m/s^2"
+//! source = "survey of the tower"
 //! +++
 //! ## Question
 //! How strong is gravity …
@@ -33,8 +36,8 @@ use serde::Deserialize;
 use thiserror::Error;
 
 use crate::formula::is_symbol;
-use crate::quantity::{Decimal, Unit, parse_quantity};
-use crate::record::ColumnKind;
+use crate::quantity::{Decimal, Precision, PrecisionText, Reading, Unit, parse_quantity};
+use crate::record::{ColumnKind, MOST_ROWS};
 use crate::rigs::{Card, Rig, SettingValue, Settings, rig};
 
 /// Largest sheet that is read, in bytes.
@@ -60,6 +63,14 @@ pub struct LabSheet {
     pub columns: Vec<StartColumn>,
     /// Trials wanted.
     pub trials: usize,
+    /// Trials that are enough.
+    pub most_trials: usize,
+    /// Name of the first table.
+    pub first_table: String,
+    /// When the shape strip is shown.
+    pub strip: StripRule,
+    /// Whether the read-out has gaps for the student to fill.
+    pub gaps: bool,
     /// The constant to be found.
     pub goal: Goal,
     /// Sections of the text in order, as Markdown; the first is the question.
@@ -103,10 +114,27 @@ pub struct SettingRule {
     pub value: SettingValue,
 }
 
+/// When the shape strip is shown.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum StripRule {
+    /// As soon as there is a graph.
+    Always,
+    /// Once the students have tried a worked column of their own.
+    AfterAttempt,
+    /// Not in this lab.
+    Never,
+}
+
 /// A column the record starts with.
 #[derive(Clone, Debug, PartialEq)]
 pub struct StartColumn {
-    /// Set or read.
+    /// Name of its table.
+    pub table: String,
+    /// How precisely its readings are known.
+    pub precision: Precision,
+    /// Values, if they are given.
+    pub values: Vec<Reading>,
+    /// Set, read or given.
     pub kind: ColumnKind,
     /// Name.
     pub name: String,
@@ -125,6 +153,8 @@ pub struct Goal {
     pub name: String,
     /// Accepted value and its unit.
     pub accepted: (Decimal, Unit),
+    /// Where the accepted value is from.
+    pub source: String,
 }
 
 /// A part of the text under one heading.
@@ -156,6 +186,10 @@ struct Front {
     rig: toml::Spanned<String>,
     #[serde(default = "usual_trials")]
     trials: usize,
+    most_trials: Option<usize>,
+    table: Option<String>,
+    strip: Option<toml::Spanned<String>>,
+    read_out: Option<toml::Spanned<String>>,
     #[serde(default)]
     settings: toml::Table,
     #[serde(default)]
@@ -171,6 +205,13 @@ struct FrontColumn {
     symbol: String,
     #[serde(default)]
     unit: String,
+    table: Option<String>,
+    /// Smallest division of a scale read by eye.
+    division: Option<String>,
+    /// Parts of a division that can be told apart.
+    parts: Option<u8>,
+    #[serde(default)]
+    values: Vec<String>,
 }
 
 #[derive(Deserialize)]
@@ -179,6 +220,8 @@ struct FrontGoal {
     symbol: String,
     name: String,
     accepted: String,
+    #[serde(default)]
+    source: String,
 }
 
 fn usual_trials() -> usize {
@@ -226,6 +269,31 @@ impl LabSheet {
         if !(2..=200).contains(&front.trials) {
             return Err(at(line_with("trials"))("The number of trials can be 2 to 200.".to_owned()));
         }
+        let most_trials = front.most_trials.unwrap_or_else(|| (2 * front.trials).max(15));
+        if !(front.trials..=1000).contains(&most_trials) {
+            return Err(at(line_with("most_trials"))("At most 1000 trials, and not fewer than trials.".to_owned()));
+        }
+        let first_table = front.table.unwrap_or_else(|| "Trials".to_owned());
+        if first_table.trim().is_empty() || first_table.chars().count() > 40 {
+            return Err(at(line_with("table"))("A table's name needs 1 to 40 characters.".to_owned()));
+        }
+        let strip = match front.strip.as_ref().map(|s| s.get_ref().as_str()) {
+            None | Some("always") => StripRule::Always,
+            Some("after attempt") => StripRule::AfterAttempt,
+            Some("never") => StripRule::Never,
+            Some(other) => {
+                let message = format!("“{other}” says nothing about the strip. Write always, after attempt or never.");
+                return Err(at(line_with("strip"))(message));
+            }
+        };
+        let gaps = match front.read_out.as_ref().map(|s| s.get_ref().as_str()) {
+            None | Some("shown") => false,
+            Some("gaps") => true,
+            Some(other) => {
+                let message = format!("“{other}” says nothing about the read-out. Write shown or gaps.");
+                return Err(at(line_with("read_out"))(message));
+            }
+        };
         let card = chosen.card();
         for name in front.settings.keys() {
             if card.setting(name).is_none() {
@@ -244,8 +312,8 @@ impl LabSheet {
         let mut columns: Vec<StartColumn> = Vec::new();
         for spanned in front.columns {
             let line = line_of(spanned.span().start);
-            let column = start_column(spanned.into_inner()).map_err(at(line))?;
-            if columns.iter().any(|c| c.symbol == column.symbol) {
+            let column = start_column(spanned.into_inner(), &first_table).map_err(at(line))?;
+            if columns.iter().any(|c| c.symbol == column.symbol && c.table == column.table) {
                 return Err(at(line)(format!("Two columns have the symbol {}.", column.symbol)));
             }
             columns.push(column);
@@ -261,6 +329,10 @@ impl LabSheet {
             settings,
             columns,
             trials: front.trials,
+            most_trials,
+            first_table,
+            strip,
+            gaps,
             goal,
             sections,
         })
@@ -274,6 +346,18 @@ impl LabSheet {
     /// The question's text, as Markdown.
     pub fn question(&self) -> &str {
         self.sections.first().map_or("", |s| s.text.as_str())
+    }
+
+    /// A word about a number of trials that is too small or too large for this lab.
+    pub fn advice(&self, trials: usize) -> Option<String> {
+        let (least, most) = (self.trials, self.most_trials);
+        if trials < least {
+            Some(format!("{trials} trials are few: this lab asks for at least {least}. Take smaller intervals."))
+        } else if trials > most {
+            Some(format!("{trials} trials take long: {least} to {most} suffice here. Take larger intervals."))
+        } else {
+            None
+        }
     }
 
     /// The rule for a setting.
@@ -338,10 +422,10 @@ fn setting_rule(card: &Card, name: &'static str, written: Option<&toml::Value>) 
     Ok(SettingRule { name, freedom, value })
 }
 
-fn start_column(front: FrontColumn) -> Result<StartColumn, String> {
+fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, String> {
     let kind = ColumnKind::named(&front.kind)
         .filter(|k| *k != ColumnKind::Worked)
-        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set or read.", front.kind))?;
+        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set, read or given.", front.kind))?;
     if !is_symbol(&front.symbol) {
         return Err(format!("“{}” cannot be a symbol. Write a letter, then letters or digits.", front.symbol));
     }
@@ -349,7 +433,32 @@ fn start_column(front: FrontColumn) -> Result<StartColumn, String> {
         return Err("A column's name needs 1 to 40 characters.".to_owned());
     }
     let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
-    Ok(StartColumn { kind, name: front.name, symbol: front.symbol, unit })
+    if (kind == ColumnKind::Given) == front.values.is_empty() {
+        return Err("A given column has values, and only a given one: values = [\"0.20\", \"0.40\"].".to_owned());
+    }
+    if front.values.len() > MOST_ROWS {
+        return Err(format!("A column can have {MOST_ROWS} values."));
+    }
+    let values = front.values.iter().map(|text| {
+        let (number, typed) = parse_quantity(text, &unit)?;
+        if !typed.same_dimension(&unit) {
+            return Err(format!("“{text}” is not in a unit of this column."));
+        }
+        Ok(Reading::typed(number, typed))
+    });
+    let values = values.collect::<Result<Vec<_>, String>>()?;
+    let precision = match front.division {
+        None => Precision::Resolution,
+        Some(value) => {
+            let parts = front.parts.unwrap_or(1).to_string();
+            Precision::read(&PrecisionText { by: "scale".to_owned(), value, parts }, &unit)?
+        }
+    };
+    let table = front.table.unwrap_or_else(|| first_table.to_owned());
+    if table.trim().is_empty() || table.chars().count() > 40 {
+        return Err("A table's name needs 1 to 40 characters.".to_owned());
+    }
+    Ok(StartColumn { table, precision, values, kind, name: front.name, symbol: front.symbol, unit })
 }
 
 fn goal(front: FrontGoal) -> Result<Goal, String> {
@@ -357,7 +466,7 @@ fn goal(front: FrontGoal) -> Result<Goal, String> {
         return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol));
     }
     let accepted = parse_quantity(&front.accepted, &Unit::one())?;
-    Ok(Goal { symbol: front.symbol, name: front.name, accepted })
+    Ok(Goal { symbol: front.symbol, name: front.name, accepted, source: front.source })
 }
 
 fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {

@@ -1,27 +1,48 @@
-//! What follows from a logbook: its table, graph, line, constant, and what was held.
+//! What follows from a logbook: its tables, graphs, curves, results, and what was held.
+
+use std::collections::BTreeMap;
 
 use super::Logbook;
-use crate::fit::{FitError, LineFit, fit_line};
-use crate::graph::{Axis, Graph, Point, PointKind};
-use crate::lab::Freedom;
-use crate::quantity::{Uncertain, Unit};
-use crate::record::{ColumnKind, Table};
-use crate::result::{Comparison, Constant, ConstantError, from_slope};
+use crate::fit::{Shape, ShapeFit, shapes};
+use crate::formula::Formula;
+use crate::graph::{Graph, GraphId, build};
+use crate::lab::{Freedom, StripRule};
+use crate::quantity::{Source, Uncertain, Unit};
+use crate::record::{Column, ColumnKind, Held, Record, Row, Table};
+use crate::result::{
+    Comparison, Constant, ConstantError, ResultFrom, ResultId, ResultPlan, Steady, Term, from_parameter, steady,
+};
 use crate::rigs::SettingValue;
+
+/// Sources of uncertainty from here up belong to quantities stated beside the tables.
+const STATED: u64 = 1 << 61;
+/// Rows looked at when a term of the law is compared with an axis.
+const COMPARED_ROWS: usize = 50;
 
 /// Everything worked out from a logbook.
 #[derive(Clone, Debug)]
-pub struct Analysis {
-    /// The record with its worked values.
-    pub table: Table,
-    /// The graph, once both axes are chosen and sound.
-    pub graph: Option<Graph>,
-    /// Why there is no line although one was asked for.
-    pub line_error: Option<FitError>,
-    /// The constant, once there are a graph and a law.
+pub struct Analysis<'a> {
+    /// The tables with their worked values.
+    pub tables: Vec<Table<'a>>,
+    /// The graphs, once both axes are chosen and sound.
+    pub graphs: Vec<(GraphId, Option<Graph>)>,
+    /// The results.
+    pub results: Vec<Outcome>,
+}
+
+/// A result worked out.
+#[derive(Clone, Debug)]
+pub struct Outcome {
+    /// Which result.
+    pub id: ResultId,
+    /// The value, or why there is none; `None` while something has still to be chosen.
     pub constant: Option<Result<Constant, ConstantError>>,
-    /// Its comparison with the accepted value; an error when their units differ.
+    /// For a column that should stay the same: how steady it is, in `Constant`'s unit.
+    pub steady: Option<Steady>,
+    /// Comparison with the accepted value; an error when their units differ.
     pub comparison: Option<Result<Comparison, String>>,
+    /// What is to be said about the terms of the law, each right or not.
+    pub terms: BTreeMap<&'static str, (bool, String)>,
 }
 
 /// A setting as it stands beside the table.
@@ -46,98 +67,186 @@ pub enum HeldValue {
     Hidden,
 }
 
-impl Logbook {
-    /// Works out table, graph, line and constant.
-    pub fn analyse(&self) -> Analysis {
-        let table = self.state().record.evaluate();
-        let mut graph = self.graph(&table);
-        let line = graph.as_ref().and_then(|g| {
-            let model = self.state().model?;
-            let used: Vec<(f64, f64)> = g.points.iter().filter(|p| !p.aside).map(|p| (p.x, p.y)).collect();
-            Some(fit_line(&used, model))
-        });
-        let constant = self.constant(graph.as_ref(), line.as_ref());
-        let comparison = constant.as_ref().and_then(|c| c.as_ref().ok()).map(|c| self.compare(c));
-        let (line, line_error) = match line {
-            Some(Ok(line)) => (Some(line), None),
-            Some(Err(e)) => (None, Some(e)),
-            None => (None, None),
-        };
-        if let Some(graph) = &mut graph {
-            graph.line = line;
-        }
-        Analysis { table, graph, line_error, constant, comparison }
+/// The shape strip of a graph.
+#[derive(Clone, Debug)]
+pub struct Strip {
+    /// Symbols of what goes across and up.
+    pub symbols: (String, String),
+    /// The shape that is on the graph now.
+    pub chosen: Shape,
+    /// Every shape, or why the points have no place in it.
+    pub shapes: Vec<(Shape, Result<ShapeFit, String>)>,
+}
+
+impl Analysis<'_> {
+    /// The graph with this id.
+    pub fn graph(&self, id: GraphId) -> Option<&Graph> {
+        self.graphs.iter().find(|(g, _)| *g == id)?.1.as_ref()
     }
 
-    fn graph(&self, table: &Table) -> Option<Graph> {
-        let place = |id: Option<u32>| table.columns.iter().position(|c| Some(c.column.id) == id);
-        let (ix, iy) = (place(self.state().x)?, place(self.state().y)?);
-        let (cx, cy) = (&table.columns[ix], &table.columns[iy]);
+    /// The result with this id.
+    pub fn outcome(&self, id: ResultId) -> Option<&Outcome> {
+        self.results.iter().find(|r| r.id == id)
+    }
+}
+
+impl Logbook {
+    /// Works out tables, graphs and results.
+    pub fn analyse(&self) -> Analysis<'_> {
+        let state = self.state();
+        let held = self.held_quantities();
+        let tables: Vec<Table<'_>> = state.tables.iter().map(|t| t.evaluate(&held)).collect();
+        let graphs = state.graphs.iter().map(|plan| (plan.id, build(plan, &tables))).collect();
+        let mut analysis = Analysis { tables, graphs, results: Vec::new() };
+        analysis.results = state.results.iter().map(|r| self.outcome(r, &analysis, &held)).collect();
+        analysis
+    }
+
+    /// Quantities that formulas may use beside the columns: visible settings that were the same in all runs, and those
+    /// stated. The constant that is sought is never among them.
+    pub fn held_quantities(&self) -> Held {
+        let mut all = Held::new();
+        for h in self.held() {
+            if let HeldValue::Held(SettingValue::Quantity(number, unit)) = h.value {
+                all.insert(h.symbol.to_owned(), (Uncertain::exact(number.value() * unit.size()), unit));
+            }
+        }
+        for (stated, k) in self.state().held.iter().zip(0u64..) {
+            let size = stated.unit.size();
+            // Known to its last digit (JCGM 100:2008, 4.3.7).
+            let u = stated.number.last_digit() * size / 12f64.sqrt();
+            let value = Uncertain::from_source(stated.number.value() * size, u, Source(STATED + k));
+            all.insert(stated.symbol.clone(), (value, stated.unit.clone()));
+        }
+        all.remove(&self.sheet().goal.symbol);
+        all
+    }
+
+    fn outcome(&self, plan: &ResultPlan, analysis: &Analysis<'_>, held: &Held) -> Outcome {
+        let (mut steadiness, mut terms) = (None, BTreeMap::new());
+        let constant = match &plan.from {
+            ResultFrom::Curve { graph, stretch, parameter } => {
+                let graph = analysis.graph(*graph);
+                terms = self.terms(plan, graph, held);
+                graph.and_then(|g| g.fit_of(*stretch)).and_then(|fitted| {
+                    let fit = match &fitted.outcome {
+                        Ok(fit) => fit,
+                        Err(e) => return Some(Err(e.clone().into())),
+                    };
+                    let Some(p) = fit.parameter(parameter) else {
+                        let message = format!("The curve on the graph has no {parameter}. Choose another source.");
+                        return Some(Err(ConstantError::Missing(message)));
+                    };
+                    let law = plan.law.slope.as_ref()?;
+                    Some(from_parameter(p, law, &|s| held.get(s).cloned()))
+                })
+            }
+            ResultFrom::Column { column } => analysis.tables.iter().find_map(|t| {
+                let c = &t.columns[t.place(*column)?];
+                let unit = c.unit.as_ref().ok()?;
+                let used = c.cells.iter().zip(&t.rows).filter(|(_, r)| !r.aside).map(|(cell, _)| cell);
+                let found = steady(used)?;
+                steadiness = Some(found);
+                let symbol = format!("mean of {}", c.column.symbol);
+                let size = unit.size();
+                Some(Ok(Constant { symbol, unit: unit.clone(), value: found.mean / size, u: found.u / size }))
+            }),
+            ResultFrom::Calibration { graph, stretch, reading } => {
+                let graph = analysis.graph(*graph);
+                reading.as_ref().zip(graph).map(|((number, unit), graph)| {
+                    calibrate(graph, *stretch, number, unit).map_err(ConstantError::Missing)
+                })
+            }
+        };
+        let comparison = match (&constant, &plan.accepted) {
+            (Some(Ok(c)), Some((number, unit))) => Some(compare(c, number, unit)),
+            _ => None,
+        };
+        Outcome { id: plan.id, constant, steady: steadiness, comparison, terms }
+    }
+
+    /// What is to be said about the terms of the law that are stated.
+    fn terms(&self, plan: &ResultPlan, graph: Option<&Graph>, held: &Held) -> BTreeMap<&'static str, (bool, String)> {
+        let mut said = BTreeMap::new();
+        let Some(graph) = graph else { return said };
+        let (x, y) = graph.series.first().map_or((0, 0), |s| s.columns);
+        for (term, axis, column) in [(Term::Up, &graph.y, y), (Term::Across, &graph.x, x)] {
+            let Some(formula) = plan.law.term(term) else { continue };
+            let same = self.state().table_of(column).and_then(|table| same_values(table, column, formula, held));
+            said.insert(
+                term.name(),
+                match same {
+                    Some(true) => (true, format!("this is what {} holds", axis.symbol)),
+                    Some(false) => (false, format!("{} on the axis is something else", axis.symbol)),
+                    None => (false, "this cannot be worked out from the columns of the table".to_owned()),
+                },
+            );
+        }
+        let intercept = graph.first_fit().and_then(|f| f.intercept().cloned());
+        if let (Some(formula), Some(found)) = (plan.law.term(Term::Intercept), intercept) {
+            let known = |s: &str| held.get(s).cloned();
+            let value = formula.evaluate(&|s| {
+                held.get(s).map(|(v, _)| v.clone()).ok_or_else(|| crate::formula::Problem::UnknownSymbol(s.to_owned()))
+            });
+            let size = found.unit.size();
+            let verdict = match value {
+                Ok(meant) => {
+                    let off = (meant.value / size - found.value).abs();
+                    let u = found.u.hypot(meant.u() / size);
+                    if u.is_nan() {
+                        (false, "the intercept has no uncertainty yet: measure a third point".to_owned())
+                    } else if off <= 2.0 * u {
+                        (true, "the intercept agrees within its uncertainty".to_owned())
+                    } else {
+                        (false, "the intercept differs by more than twice its uncertainty".to_owned())
+                    }
+                }
+                Err(_) => match from_parameter(&found, formula, &known) {
+                    Ok(c) => {
+                        let u = if c.u.is_nan() { 0.0 } else { c.u };
+                        let value = crate::quantity::format::plus_minus(c.value, u);
+                        (true, format!("so {} = {}", c.symbol, crate::quantity::format::with_unit(&value, &c.unit)))
+                    }
+                    Err(e) => (false, e.to_string()),
+                },
+            };
+            said.insert(Term::Intercept.name(), verdict);
+        }
+        said
+    }
+
+    /// Whether the shape strip is open to the students now.
+    pub fn strip_is_open(&self) -> bool {
+        match self.sheet().strip {
+            StripRule::Always => true,
+            StripRule::Never => false,
+            // An attempt: a curve through a column the students worked out themselves.
+            StripRule::AfterAttempt => self.state().graphs.iter().any(|g| {
+                let worked = |id: &u32| {
+                    let column = self.state().table_of(*id).and_then(|t| t.column(*id));
+                    column.is_some_and(|c| c.kind == ColumnKind::Worked)
+                };
+                g.fit.is_some() && g.x.iter().chain(&g.y).any(worked)
+            }),
+        }
+    }
+
+    /// The strip of a graph; `None` until both axes are chosen and sound, or with more than one series.
+    pub fn strip(&self, analysis: &Analysis<'_>, graph: GraphId) -> Option<Strip> {
+        let plan = self.state().graph(graph)?;
+        let (bx, by, chosen) = self.bases(plan.x?, plan.y?).ok()?;
+        let table = analysis.tables.iter().find(|t| t.place(bx).is_some())?;
+        let (cx, cy) = (&table.columns[table.place(bx)?], &table.columns[table.place(by)?]);
         let (ux, uy) = (cx.unit.as_ref().ok()?, cy.unit.as_ref().ok()?);
-        let worked = [cx, cy].iter().any(|c| c.column.kind == ColumnKind::Worked);
-        let kind = if worked { PointKind::Worked } else { PointKind::Read };
-        let points: Vec<Point> = table
+        let points: Vec<(f64, f64)> = table
             .rows
             .iter()
-            .filter_map(|row| {
-                let (x, y) = (row.cells[ix].value()?, row.cells[iy].value()?);
-                Some(Point {
-                    row: row.id,
-                    number: row.number,
-                    x: x.value / ux.size(),
-                    y: y.value / uy.size(),
-                    x_text: row.cells[ix].text().to_owned(),
-                    y_text: row.cells[iy].text().to_owned(),
-                    kind,
-                    aside: row.aside,
-                })
-            })
+            .enumerate()
+            .filter(|(_, r)| !r.aside)
+            .filter_map(|(i, _)| Some((cx.cells[i].value()?.value / ux.size(), cy.cells[i].value()?.value / uy.size())))
             .collect();
-        let axis = |c: &crate::record::TableColumn, u: &Unit, value: fn(&Point) -> f64| {
-            Axis::around(&c.column.name, &c.column.symbol, u.clone(), points.iter().map(value))
-        };
-        let (x, y) = (axis(cx, ux, |p| p.x), axis(cy, uy, |p| p.y));
-        Some(Graph { x, y, points, line: None })
-    }
-
-    fn constant(
-        &self,
-        graph: Option<&Graph>,
-        line: Option<&Result<LineFit, FitError>>,
-    ) -> Option<Result<Constant, ConstantError>> {
-        let (graph, law) = (graph?, self.state().law.as_ref()?);
-        Some(match line? {
-            Err(e) => Err(e.clone().into()),
-            Ok(line) => from_slope(line, (&graph.x.unit, &graph.y.unit), law, &|s| self.known(s)),
-        })
-    }
-
-    /// A held quantity the law may use: visible, the same in all runs, and not the constant itself.
-    fn known(&self, symbol: &str) -> Option<(Uncertain, Unit)> {
-        if symbol == self.sheet().goal.symbol {
-            return None;
-        }
-        let held = self.held().into_iter().find(|h| h.symbol == symbol)?;
-        match held.value {
-            HeldValue::Held(SettingValue::Quantity(number, unit)) => {
-                Some((Uncertain::exact(number.value() * unit.size()), unit))
-            }
-            HeldValue::Held(SettingValue::Switch(_)) | HeldValue::Varied | HeldValue::Hidden => None,
-        }
-    }
-
-    fn compare(&self, constant: &Constant) -> Result<Comparison, String> {
-        let (number, unit) = &self.state().accepted;
-        if !unit.same_dimension(&constant.unit) {
-            return Err(format!(
-                "The accepted value is in {}, the result in {}: they cannot be compared. Look at the law or at the accepted value.",
-                if unit.is_one() { "pure numbers".to_owned() } else { unit.pretty() },
-                if constant.unit.is_one() { "pure numbers".to_owned() } else { constant.unit.pretty() },
-            ));
-        }
-        let factor = unit.size() / constant.unit.size();
-        // A rounded accepted value is known to its last digit (JCGM 100:2008, 4.3.7).
-        Ok(constant.compare(number.value() * factor, number.last_digit() * factor / 12f64.sqrt()))
+        let symbols = (cx.column.symbol.clone(), cy.column.symbol.clone());
+        Some(Strip { symbols, chosen, shapes: shapes(&points) })
     }
 
     /// What was held in all runs, and what was varied, in the order of the rig's settings.
@@ -158,4 +267,74 @@ impl Logbook {
         });
         settings.collect()
     }
+}
+
+/// Whether a formula has the values of a column in every row; `None` when it cannot be worked out.
+fn same_values(table: &Record, column: u32, formula: &Formula, held: &Held) -> Option<bool> {
+    let extra = u32::MAX;
+    let mut columns = table.columns.clone();
+    columns.push(Column {
+        id: extra,
+        kind: ColumnKind::Worked,
+        name: String::new(),
+        // No column can have this symbol, so the formula cannot mean itself.
+        symbol: String::new(),
+        unit: None,
+        formula: Some(formula.clone()),
+        precision: Default::default(),
+        stem: None,
+        aside: None,
+    });
+    let rows: Vec<Row> = table.rows.iter().take(COMPARED_ROWS).cloned().collect();
+    let trial = Record { columns, rows, group: table.group, ..Record::default() };
+    let worked = trial.evaluate(held);
+    let (a, b) = (&worked.columns[worked.place(column)?], &worked.columns[worked.place(extra)?]);
+    if !a.unit.as_ref().ok()?.same_dimension(b.unit.as_ref().ok()?) {
+        return Some(false);
+    }
+    let pairs: Vec<(f64, f64)> =
+        a.cells.iter().zip(b.cells.iter()).filter_map(|(a, b)| Some((a.value()?.value, b.value()?.value))).collect();
+    (!pairs.is_empty()).then(|| pairs.iter().all(|(a, b)| (a - b).abs() <= 1e-9 * (a.abs() + b.abs())))
+}
+
+/// An unknown x from its reading y by a calibration line.
+fn calibrate(
+    graph: &Graph,
+    stretch: Option<u32>,
+    number: &crate::quantity::Decimal,
+    unit: &Unit,
+) -> Result<Constant, String> {
+    let fitted = graph.fit_of(stretch).ok_or("There is no curve on the graph yet.")?;
+    let fit = fitted.outcome.as_ref().map_err(ToString::to_string)?;
+    if !unit.same_dimension(&graph.y.unit) {
+        return Err("The reading is not in a unit of what goes up.".to_owned());
+    }
+    let factor = unit.size() / graph.y.unit.size();
+    let y = number.value() * factor;
+    let (lo, hi) = fit.span;
+    let room = hi - lo;
+    let found = fit.where_it_is(y, (lo, hi));
+    let found = if found.is_empty() { fit.where_it_is(y, (lo - room, hi + room)) } else { found };
+    let x = match found.as_slice() {
+        [] => return Err("The curve does not reach this reading near the data.".to_owned()),
+        [one] => *one,
+        _ => return Err("The curve has this height at more than one place.".to_owned()),
+    };
+    let scatter = if fit.residual_sd.is_nan() { 0.0 } else { fit.residual_sd };
+    let u0 = (number.last_digit() * factor / 12f64.sqrt()).hypot(scatter);
+    Ok(Constant { symbol: graph.x.symbol.clone(), unit: graph.x.unit.clone(), value: x, u: fit.u_of_x(x, u0) })
+}
+
+fn compare(constant: &Constant, number: &crate::quantity::Decimal, unit: &Unit) -> Result<Comparison, String> {
+    if !unit.same_dimension(&constant.unit) {
+        let words = |u: &Unit| if u.is_one() { "pure numbers".to_owned() } else { u.pretty() };
+        return Err(format!(
+            "The accepted value is in {}, the result in {}: they cannot be compared. Look at the law or at the accepted value.",
+            words(unit),
+            words(&constant.unit),
+        ));
+    }
+    let factor = unit.size() / constant.unit.size();
+    // A rounded accepted value is known to its last digit (JCGM 100:2008, 4.3.7).
+    Ok(constant.compare(number.value() * factor, number.last_digit() * factor / 12f64.sqrt()))
 }

@@ -12,15 +12,18 @@ mod state;
 
 use std::sync::Arc;
 
+use crate::graph::GraphPlan;
 use crate::lab::{Freedom, LabSheet};
-use crate::record::{Column, Record};
+use crate::record::{Column, FIRST_TABLE, Record, Row};
+use crate::result::ResultPlan;
 use crate::rigs::{RigError, Run, Sampling, Settings};
-pub use analysis::{Analysis, HeldQuantity, HeldValue};
+pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
 pub use edit::{ColumnText, Edit, Instrument};
+use plan::Fresh;
 pub use plan::TAPE_DIVISION;
 pub use refusal::Refusal;
 use state::Patch;
-pub use state::{Part, State, TextField, Tools};
+pub use state::{Part, State, StatedQuantity, TextField, Tools};
 
 /// How runs on the stage are recorded.
 pub const RUN_SAMPLING: Sampling = Sampling::STAGE;
@@ -41,6 +44,8 @@ pub struct Logbook {
     undo: Vec<Vec<Patch>>,
     redo: Vec<Vec<Patch>>,
     seq: u64,
+    /// The first id nothing has had yet, where it is beyond that of the edit's number.
+    free: u32,
     /// Number of the last edit that shows in each part, in the order of [`Part::ALL`].
     touched: [u64; Part::ALL.len()],
 }
@@ -59,38 +64,28 @@ impl PartialEq for Logbook {
 impl Logbook {
     /// An empty logbook for a sheet. `seed` deals this logbook's own values.
     pub fn new(sheet: Arc<LabSheet>, seed: u64) -> Self {
-        let columns = sheet.columns.iter().zip(1..).map(|(c, id)| Column {
-            id,
-            kind: c.kind,
-            name: c.name.clone(),
-            symbol: c.symbol.clone(),
-            unit: Some(c.unit.clone()),
-            formula: None,
-        });
         let free = sheet.settings.iter().filter(|r| r.freedom == Freedom::Free);
         let state = State {
             settings: free.map(|r| (r.name.to_owned(), r.value.clone())).collect(),
-            runs: Vec::new(),
-            tools: Tools::default(),
-            record: Record { columns: columns.collect(), rows: Vec::new() },
-            x: None,
-            y: None,
-            model: None,
-            law: None,
-            accepted: sheet.goal.accepted.clone(),
-            texts: std::collections::BTreeMap::new(),
-            handed_in: false,
-            note: None,
+            tables: start_tables(&sheet),
+            graphs: vec![GraphPlan::default()],
+            results: vec![ResultPlan {
+                accepted: Some(sheet.goal.accepted.clone()),
+                source: sheet.goal.source.clone(),
+                ..ResultPlan::default()
+            }],
+            ..State::default()
         };
-        Self { sheet, seed, state, undo: Vec::new(), redo: Vec::new(), seq: 0, touched: [0; Part::ALL.len()] }
+        Self { sheet, seed, state, undo: Vec::new(), redo: Vec::new(), seq: 0, free: 0, touched: [0; Part::ALL.len()] }
     }
 
-    /// Does an edit. On refusal nothing has changed.
+    /// Does an edit. On refusal nothing has changed. Gives a word the person should hear, if there is one.
     ///
     /// # Errors
     /// [`Refusal`], which says what was kept.
-    pub fn apply(&mut self, edit: &Edit) -> Result<(), Refusal> {
+    pub fn apply(&mut self, edit: &Edit) -> Result<Option<String>, Refusal> {
         let seq = self.seq + 1;
+        let mut word = None;
         match edit {
             Edit::SendBack { note } => {
                 if !self.state.handed_in {
@@ -122,9 +117,12 @@ impl Logbook {
                 self.undo.push(back);
             }
             _ => {
-                let fresh = FIRST_ID + u32::try_from(seq).unwrap_or(u32::MAX - FIRST_ID);
-                let patches = self.plan(edit, fresh)?;
-                let back = self.change_all(patches, seq);
+                let first = FIRST_ID + u32::try_from(seq).unwrap_or(u32::MAX - FIRST_ID);
+                let mut fresh = Fresh(first.max(self.free));
+                let planned = self.plan(edit, &mut fresh)?;
+                self.free = fresh.0;
+                word = planned.word;
+                let back = self.change_all(planned.patches, seq);
                 // An edit that changes nothing is not worth an undo step of its own.
                 if !back.is_empty() {
                     self.undo.push(back);
@@ -137,7 +135,7 @@ impl Logbook {
         }
         self.touch(seq, &[Part::Header]);
         self.seq = seq;
-        Ok(())
+        Ok(word)
     }
 
     /// Counts an edit without doing it: one that was stored by an earlier program and is refused now.
@@ -207,4 +205,50 @@ impl Logbook {
         let seed = self.seed.wrapping_add(u64::from(number).wrapping_mul(0x9E37_79B9_7F4A_7C15));
         Some(self.sheet.rig()?.run(&settings, seed, RUN_SAMPLING))
     }
+}
+
+/// The tables a sheet starts with. Given values make rows.
+fn start_tables(sheet: &LabSheet) -> Vec<Record> {
+    let mut names: Vec<&str> = vec![&sheet.first_table];
+    for column in &sheet.columns {
+        if !names.contains(&column.table.as_str()) {
+            names.push(&column.table);
+        }
+    }
+    let mut row_id = 1;
+    let tables = names.into_iter().zip(FIRST_TABLE..).map(|(name, id)| {
+        let own = sheet.columns.iter().zip(1..).filter(|(c, _)| c.table == name);
+        let columns: Vec<(Column, &crate::lab::StartColumn)> = own
+            .map(|(c, id)| {
+                let column = Column {
+                    id,
+                    kind: c.kind,
+                    name: c.name.clone(),
+                    symbol: c.symbol.clone(),
+                    unit: Some(c.unit.clone()),
+                    formula: None,
+                    precision: c.precision.clone(),
+                    stem: None,
+                    aside: None,
+                };
+                (column, c)
+            })
+            .collect();
+        let long = columns.iter().map(|(_, c)| c.values.len()).max().unwrap_or(0);
+        let rows = (0..long).map(|i| {
+            let given = columns.iter().filter_map(|(column, c)| Some((column.id, c.values.get(i)?.clone())));
+            let row = Row { id: row_id, cells: given.collect(), ..Row::default() };
+            row_id += 1;
+            row
+        });
+        let rows = rows.collect();
+        Record {
+            id,
+            name: name.to_owned(),
+            columns: columns.into_iter().map(|(c, _)| c).collect(),
+            rows,
+            ..Record::default()
+        }
+    });
+    tables.collect()
 }

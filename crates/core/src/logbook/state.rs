@@ -4,14 +4,14 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use crate::fit::Model;
-use crate::formula::Formula;
+use crate::graph::{GraphId, GraphPlan};
 use crate::quantity::{Decimal, Reading, Unit};
-use crate::record::{Column, ColumnId, Record, Row, RowId};
+use crate::record::{Column, ColumnId, Record, Row, StoppingRule, TableId};
+use crate::result::{ResultId, ResultPlan};
 use crate::rigs::SettingValue;
 
 /// The content of a logbook.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct State {
     /// Free settings as they stand, by name.
     pub settings: BTreeMap<String, SettingValue>,
@@ -19,24 +19,35 @@ pub struct State {
     pub runs: Vec<BTreeMap<String, SettingValue>>,
     /// Tools on the stage.
     pub tools: Tools,
-    /// The record.
-    pub record: Record,
-    /// Column across.
-    pub x: Option<ColumnId>,
-    /// Column up.
-    pub y: Option<ColumnId>,
-    /// The line to be fitted.
-    pub model: Option<Model>,
-    /// What the slope means.
-    pub law: Option<Formula>,
-    /// Accepted value of the constant.
-    pub accepted: (Decimal, Unit),
+    /// The record: one table or several.
+    pub tables: Vec<Record>,
+    /// Quantities held, as stated by the students.
+    pub held: Vec<StatedQuantity>,
+    /// The graphs.
+    pub graphs: Vec<GraphPlan>,
+    /// The results.
+    pub results: Vec<ResultPlan>,
     /// Texts of the write-up.
     pub texts: BTreeMap<TextField, String>,
     /// Whether the teacher has it.
+    #[serde(skip)]
     pub handed_in: bool,
     /// The teacher's note when it was sent back.
+    #[serde(skip)]
     pub note: Option<String>,
+}
+
+/// A quantity that is the same in all trials, stated beside the tables.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct StatedQuantity {
+    /// Its symbol.
+    pub symbol: String,
+    /// Its name.
+    pub name: String,
+    /// Its value.
+    pub number: Decimal,
+    /// Its unit.
+    pub unit: Unit,
 }
 
 /// Where the tools stand on the stage.
@@ -62,10 +73,12 @@ pub enum TextField {
     Evidence,
     /// Why they show it.
     Reasoning,
+    /// Whether the intercept makes sense; asked beside the graph.
+    Intercept,
 }
 
 impl TextField {
-    /// All texts, in the order of the write-up.
+    /// The texts of the write-up, in order.
     pub const ALL: [Self; 3] = [Self::Claim, Self::Evidence, Self::Reasoning];
 
     /// The name in forms.
@@ -74,6 +87,7 @@ impl TextField {
             Self::Claim => "claim",
             Self::Evidence => "evidence",
             Self::Reasoning => "reasoning",
+            Self::Intercept => "intercept",
         }
     }
 
@@ -83,34 +97,53 @@ impl TextField {
             Self::Claim => "Claim",
             Self::Evidence => "Evidence",
             Self::Reasoning => "Reasoning",
+            Self::Intercept => "Intercept",
         }
     }
 
     /// The text of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|f| f.name() == name)
+        Self::ALL.into_iter().chain([Self::Intercept]).find(|f| f.name() == name)
     }
 }
 
-/// An elementary change. Doing it gives the change that takes it back.
+/// An elementary change. Doing it gives the change that takes it back. Places count at the moment of the change, which is
+/// the same each time, since changes are taken back in the opposite order.
 #[derive(Clone, Debug, PartialEq)]
 pub(super) enum Patch {
     Setting(String, SettingValue),
     PushRun(BTreeMap<String, SettingValue>),
     PopRun,
     Tools(Tools),
-    InsertColumn(usize, Column),
-    RemoveColumn(usize),
-    ReplaceColumn(usize, Column),
-    InsertRow(usize, Row),
-    RemoveRow(usize),
-    Cell(RowId, ColumnId, Option<Reading>),
-    Aside(RowId, bool),
-    Axes(Option<ColumnId>, Option<ColumnId>),
-    Model(Option<Model>),
-    Law(Option<Formula>),
-    Accepted(Decimal, Unit),
+    InsertTable(usize, Record),
+    RemoveTable(usize),
+    TableHead(TableId, TableHead),
+    InsertColumn(TableId, usize, Column),
+    RemoveColumn(TableId, usize),
+    ReplaceColumn(TableId, usize, Column),
+    InsertRow(TableId, usize, Row),
+    RemoveRow(TableId, usize),
+    /// The row by its place, for it may be one of thousands.
+    Cell(TableId, usize, ColumnId, Option<Reading>),
+    Aside(TableId, usize, bool, String),
+    Held(Vec<StatedQuantity>),
+    InsertGraph(usize, GraphPlan),
+    RemoveGraph(usize),
+    Graph(GraphId, Box<GraphPlan>),
+    InsertResult(usize, ResultPlan),
+    RemoveResult(usize),
+    Result(ResultId, Box<ResultPlan>),
     Text(TextField, String),
+    /// Everything at once.
+    All(Box<State>),
+}
+
+/// What a table has beside columns and rows.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) struct TableHead {
+    pub name: String,
+    pub group: Option<ColumnId>,
+    pub stopping: Option<StoppingRule>,
 }
 
 /// Parts of the bench that are shown and refreshed on their own.
@@ -120,11 +153,13 @@ pub enum Part {
     Header,
     /// Settings, instruments, runs and tools.
     Stage,
-    /// The table.
+    /// The tables.
     Record,
-    /// Graph and line.
+    /// Graph, curves and read-out.
     Graph,
-    /// The constant.
+    /// The shape strip.
+    Strip,
+    /// The results.
     Constant,
     /// The write-up's texts.
     Texts,
@@ -132,30 +167,85 @@ pub enum Part {
 
 impl Part {
     /// All parts.
-    pub const ALL: [Self; 6] = [Self::Header, Self::Stage, Self::Record, Self::Graph, Self::Constant, Self::Texts];
+    pub const ALL: [Self; 7] =
+        [Self::Header, Self::Stage, Self::Record, Self::Graph, Self::Strip, Self::Constant, Self::Texts];
+
+    /// The name in requests.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Header => "header",
+            Self::Stage => "stage",
+            Self::Record => "record",
+            Self::Graph => "graph",
+            Self::Strip => "strip",
+            Self::Constant => "constant",
+            Self::Texts => "texts",
+        }
+    }
+
+    /// The part of that name.
+    pub fn named(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|p| p.name() == name)
+    }
 }
 
 impl Patch {
     /// The parts of the bench this change shows in.
     pub(super) fn parts(&self) -> &'static [Part] {
         match self {
-            Self::Setting(..) | Self::PushRun(_) | Self::PopRun => &[Part::Stage, Part::Record, Part::Constant],
+            // A setting held is a quantity that formulas and laws may use.
+            Self::Setting(..) | Self::PushRun(_) | Self::PopRun => {
+                &[Part::Stage, Part::Record, Part::Graph, Part::Strip, Part::Constant]
+            }
             Self::Tools(_) => &[Part::Stage],
-            Self::InsertColumn(..)
-            | Self::RemoveColumn(_)
+            Self::InsertTable(..)
+            | Self::RemoveTable(_)
+            | Self::TableHead(..)
+            | Self::InsertColumn(..)
+            | Self::RemoveColumn(..)
             | Self::ReplaceColumn(..)
             | Self::InsertRow(..)
-            | Self::RemoveRow(_)
+            | Self::RemoveRow(..)
             | Self::Cell(..)
-            | Self::Aside(..) => &[Part::Record, Part::Graph, Part::Constant],
-            Self::Axes(..) | Self::Model(_) => &[Part::Graph, Part::Constant],
-            Self::Law(_) | Self::Accepted(..) => &[Part::Constant],
+            | Self::Aside(..)
+            | Self::Held(_) => &[Part::Record, Part::Graph, Part::Strip, Part::Constant],
+            Self::InsertGraph(..) | Self::RemoveGraph(_) | Self::Graph(..) => {
+                &[Part::Graph, Part::Strip, Part::Constant]
+            }
+            Self::InsertResult(..) | Self::RemoveResult(_) | Self::Result(..) => &[Part::Constant],
+            // The question about the intercept stands beside the graph.
+            Self::Text(TextField::Intercept, _) => &[Part::Graph],
             Self::Text(..) => &[Part::Texts],
+            Self::All(_) => &Part::ALL,
         }
     }
 }
 
 impl State {
+    /// The table with this id.
+    pub fn table(&self, id: TableId) -> Option<&Record> {
+        self.tables.iter().find(|t| t.id == id)
+    }
+
+    /// The table that has this column.
+    pub fn table_of(&self, column: ColumnId) -> Option<&Record> {
+        self.tables.iter().find(|t| t.column(column).is_some())
+    }
+
+    /// The graph with this id.
+    pub fn graph(&self, id: GraphId) -> Option<&GraphPlan> {
+        self.graphs.iter().find(|g| g.id == id)
+    }
+
+    /// The result with this id.
+    pub fn result(&self, id: ResultId) -> Option<&ResultPlan> {
+        self.results.iter().find(|r| r.id == id)
+    }
+
+    fn table_mut(&mut self, id: TableId) -> Option<&mut Record> {
+        self.tables.iter_mut().find(|t| t.id == id)
+    }
+
     /// Does one change and gives the change that takes it back. Changes come from `plan`, which has checked
     /// that places and ids exist.
     pub(super) fn change(&mut self, patch: Patch) -> Patch {
@@ -171,42 +261,97 @@ impl State {
             }
             Patch::PopRun => Patch::PushRun(self.runs.pop().unwrap_or_default()),
             Patch::Tools(tools) => Patch::Tools(replace(&mut self.tools, tools)),
-            Patch::InsertColumn(index, column) => {
-                self.record.columns.insert(index, column);
-                Patch::RemoveColumn(index)
+            Patch::InsertTable(index, table) => {
+                self.tables.insert(index, table);
+                Patch::RemoveTable(index)
             }
-            Patch::RemoveColumn(index) => Patch::InsertColumn(index, self.record.columns.remove(index)),
-            Patch::ReplaceColumn(index, column) => {
-                Patch::ReplaceColumn(index, replace(&mut self.record.columns[index], column))
+            Patch::RemoveTable(index) => Patch::InsertTable(index, self.tables.remove(index)),
+            Patch::Held(held) => Patch::Held(replace(&mut self.held, held)),
+            Patch::InsertGraph(index, graph) => {
+                self.graphs.insert(index, graph);
+                Patch::RemoveGraph(index)
             }
-            Patch::InsertRow(index, row) => {
-                self.record.rows.insert(index, row);
-                Patch::RemoveRow(index)
+            Patch::RemoveGraph(index) => Patch::InsertGraph(index, self.graphs.remove(index)),
+            Patch::Graph(id, mut plan) => {
+                if let Some(old) = self.graphs.iter_mut().find(|g| g.id == id) {
+                    std::mem::swap(old, &mut plan);
+                }
+                Patch::Graph(id, plan)
             }
-            Patch::RemoveRow(index) => Patch::InsertRow(index, self.record.rows.remove(index)),
-            Patch::Cell(row, column, reading) => {
-                let cells = self.record.rows.iter_mut().find(|r| r.id == row).map(|r| &mut r.cells);
-                let old = cells.and_then(|cells| match reading {
-                    Some(reading) => cells.insert(column, reading),
-                    None => cells.remove(&column),
-                });
-                Patch::Cell(row, column, old)
+            Patch::InsertResult(index, result) => {
+                self.results.insert(index, result);
+                Patch::RemoveResult(index)
             }
-            Patch::Aside(row, aside) => {
-                let old = self.record.rows.iter_mut().find(|r| r.id == row).map(|r| replace(&mut r.aside, aside));
-                Patch::Aside(row, old.unwrap_or(aside))
-            }
-            Patch::Axes(x, y) => Patch::Axes(replace(&mut self.x, x), replace(&mut self.y, y)),
-            Patch::Model(model) => Patch::Model(replace(&mut self.model, model)),
-            Patch::Law(law) => Patch::Law(replace(&mut self.law, law)),
-            Patch::Accepted(number, unit) => {
-                let (number, unit) = replace(&mut self.accepted, (number, unit));
-                Patch::Accepted(number, unit)
+            Patch::RemoveResult(index) => Patch::InsertResult(index, self.results.remove(index)),
+            Patch::Result(id, mut plan) => {
+                if let Some(old) = self.results.iter_mut().find(|r| r.id == id) {
+                    std::mem::swap(old, &mut plan);
+                }
+                Patch::Result(id, plan)
             }
             Patch::Text(field, text) => {
                 let old = if text.is_empty() { self.texts.remove(&field) } else { self.texts.insert(field, text) };
                 Patch::Text(field, old.unwrap_or_default())
             }
+            Patch::All(mut state) => {
+                // Handing in and out is not undone with the work.
+                (state.handed_in, state.note) = (self.handed_in, self.note.clone());
+                std::mem::swap(self, &mut state);
+                Patch::All(state)
+            }
+            in_table => self.change_table(in_table),
+        }
+    }
+
+    fn change_table(&mut self, patch: Patch) -> Patch {
+        use std::mem::replace;
+        let id = match &patch {
+            Patch::TableHead(id, _)
+            | Patch::InsertColumn(id, ..)
+            | Patch::RemoveColumn(id, _)
+            | Patch::ReplaceColumn(id, ..)
+            | Patch::InsertRow(id, ..)
+            | Patch::RemoveRow(id, _)
+            | Patch::Cell(id, ..)
+            | Patch::Aside(id, ..) => *id,
+            _ => return patch,
+        };
+        let Some(table) = self.table_mut(id) else { return patch };
+        match patch {
+            Patch::TableHead(_, head) => {
+                let old = TableHead {
+                    name: replace(&mut table.name, head.name),
+                    group: replace(&mut table.group, head.group),
+                    stopping: replace(&mut table.stopping, head.stopping),
+                };
+                Patch::TableHead(id, old)
+            }
+            Patch::InsertColumn(_, index, column) => {
+                table.columns.insert(index, column);
+                Patch::RemoveColumn(id, index)
+            }
+            Patch::RemoveColumn(_, index) => Patch::InsertColumn(id, index, table.columns.remove(index)),
+            Patch::ReplaceColumn(_, index, column) => {
+                Patch::ReplaceColumn(id, index, replace(&mut table.columns[index], column))
+            }
+            Patch::InsertRow(_, index, row) => {
+                table.rows.insert(index, row);
+                Patch::RemoveRow(id, index)
+            }
+            Patch::RemoveRow(_, index) => Patch::InsertRow(id, index, table.rows.remove(index)),
+            Patch::Cell(_, row, column, reading) => {
+                let cells = &mut table.rows[row].cells;
+                let old = match reading {
+                    Some(reading) => cells.insert(column, reading),
+                    None => cells.remove(&column),
+                };
+                Patch::Cell(id, row, column, old)
+            }
+            Patch::Aside(_, row, aside, why) => {
+                let row_at = &mut table.rows[row];
+                Patch::Aside(id, row, replace(&mut row_at.aside, aside), replace(&mut row_at.why, why))
+            }
+            other => other,
         }
     }
 }

@@ -5,11 +5,13 @@
 
 mod dimension;
 pub mod format;
+mod precision;
 mod reading;
 mod uncertain;
 mod unit;
 
 pub use dimension::{Dimension, Exponent};
+pub use precision::{Precision, PrecisionText};
 pub use reading::{Decimal, NumberError, Origin, Reading};
 pub use uncertain::{Source, Uncertain};
 pub use unit::{Unit, UnitError};
@@ -38,7 +40,12 @@ pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), Str
         return Err(NumberError::NotANumber(typed.chars().take(40).collect()).to_string());
     }
     let number = Decimal::parse(number).map_err(|e| e.to_string())?;
-    let unit = if unit.trim().is_empty() { default.clone() } else { Unit::parse(unit).map_err(|e| e.to_string())? };
+    // A count is shown without its quotes, so that is how it may come back.
+    let unit = match unit.trim() {
+        "" => default.clone(),
+        shown if shown == default.pretty() => default.clone(),
+        typed => Unit::parse(typed).map_err(|e| e.to_string())?,
+    };
     Ok((number, unit))
 }
 
@@ -54,6 +61,8 @@ mod tests {
         assert_eq!(read("80cm"), Ok("80 cm".into()));
         assert_eq!(read(" 1.5e3 mm "), Ok("1.5e3 mm".into()));
         assert_eq!(read("2 eV"), Ok("2 eV".into()));
+        let washers = Unit::parse("\"washers\"").unwrap();
+        assert_eq!(parse_quantity("5 washers", &washers).unwrap().1, washers);
         assert!(read("0,4x").unwrap_err().contains("x"));
         assert!(read("long").is_err());
         assert!(read("").is_err());

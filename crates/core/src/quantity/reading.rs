@@ -137,10 +137,10 @@ impl Origin {
     }
 
     /// Number of independent end points that were read: a difference of two moments has two.
-    fn ends(&self) -> f64 {
+    pub(crate) fn ends(&self) -> u8 {
         match self {
-            Self::Split { .. } | Self::Tape { .. } => 2.0,
-            Self::Typed | Self::Setting { .. } => 1.0,
+            Self::Split { .. } | Self::Tape { .. } => 2,
+            Self::Typed | Self::Setting { .. } => 1,
         }
     }
 }
@@ -175,7 +175,7 @@ impl Reading {
     /// Each end read contributes a rectangular distribution of full width `resolution`, so
     /// u = resolution·√(ends/12) (JCGM 100:2008, 4.3.7). Settings are exact to their last digit.
     pub fn u_si(&self) -> f64 {
-        self.resolution * (self.origin.ends() / 12.0).sqrt() * self.unit.size()
+        self.resolution * (f64::from(self.origin.ends()) / 12.0).sqrt() * self.unit.size()
     }
 
     /// The same reading in another unit of the same dimension; digits follow the resolution.

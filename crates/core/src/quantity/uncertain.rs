@@ -72,6 +72,76 @@ impl Uncertain {
     }
 }
 
+/// More sources than this in one value are taken together as one: a single one of them hardly counts, and a column of
+/// thousands of sums over thousands of readings would need their product in memory.
+const MOST_TERMS: usize = 300;
+
+/// Sources from here up are those of values taken together.
+const TOGETHER: u64 = 1 << 62;
+
+impl Uncertain {
+    /// Σ cᵢ·xᵢ.
+    pub fn combination<'a>(parts: impl Iterator<Item = (f64, &'a Self)>) -> Self {
+        let (mut value, mut terms) = (0.0, Vec::new());
+        for (c, x) in parts {
+            value += c * x.value;
+            terms.extend(x.terms.iter().map(|(s, t)| (*s, c * t)));
+        }
+        terms.sort_unstable_by_key(|(s, _)| *s);
+        terms.dedup_by(|next, kept| {
+            let same = next.0 == kept.0;
+            if same {
+                kept.1 += next.1;
+            }
+            same
+        });
+        Self { value, terms }
+    }
+
+    /// Sum.
+    pub fn plus(&self, other: &Self) -> Self {
+        self.join(other, self.value + other.value, 1.0, 1.0)
+    }
+
+    /// Difference.
+    pub fn minus(&self, other: &Self) -> Self {
+        self.join(other, self.value - other.value, 1.0, -1.0)
+    }
+
+    /// Quotient; `None` when the other is zero.
+    pub fn per(&self, other: &Self) -> Option<Self> {
+        let (x, y) = (self.value, other.value);
+        (y != 0.0).then(|| self.join(other, x / y, 1.0 / y, -x / (y * y)))
+    }
+
+    /// The same uncertainty at another value.
+    pub fn with_value(mut self, value: f64) -> Self {
+        self.value = value;
+        self
+    }
+
+    /// The same value; if it has very many sources, they become one source of its own. `place` tells such values
+    /// apart.
+    pub fn condensed(self, place: u64) -> Self {
+        if self.terms.len() <= MOST_TERMS {
+            return self;
+        }
+        Self::from_source(self.value, self.u(), Source(TOGETHER + place))
+    }
+
+    /// Correlated part of the variance of two values: Σ over shared sources (JCGM 100:2008, F.1.2.3).
+    pub fn covariance(&self, other: &Self) -> f64 {
+        // The variance of a sum minus the variances.
+        let sum = self.join(other, 0.0, 1.0, 1.0).u().powi(2);
+        (sum - self.u().powi(2) - other.u().powi(2)) / 2.0
+    }
+
+    /// Its terms: sources with (∂value/∂xᵢ)·u(xᵢ), ascending by source.
+    pub fn terms(&self) -> &[(Source, f64)] {
+        &self.terms
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

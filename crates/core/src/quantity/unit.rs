@@ -11,7 +11,7 @@ use thiserror::Error;
 use winnow::ascii::{digit1, multispace0};
 use winnow::combinator::{alt, delimited, opt, preceded};
 use winnow::prelude::*;
-use winnow::token::take_while;
+use winnow::token::{one_of, take_while};
 
 use super::dimension::{BASE_UNITS, Dimension, Exponent, within};
 
@@ -91,6 +91,19 @@ struct Factor {
     dimension: Dimension,
     size: f64,
     exponent: Exponent,
+    /// A thing that is counted, named by the person.
+    counted: bool,
+}
+
+/// The unit of a thing that is counted.
+fn counted(thing: &str) -> Factor {
+    Factor {
+        symbol: thing.to_owned(),
+        dimension: Dimension::none(),
+        size: 1.0,
+        exponent: Exponent::one(),
+        counted: true,
+    }
 }
 
 /// A unit of measurement; the empty product is the unit 1 of a pure number.
@@ -107,7 +120,9 @@ pub enum UnitError {
     #[error("“{0}” cannot be read as a unit. Write units like m/s^2, kg m/s^2 or N/m.")]
     Unreadable(String),
     /// One of its parts is not a known unit.
-    #[error("“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, L, bar and au.")]
+    #[error(
+        "“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, L, bar and au; a thing that is counted stands in quotes: \"washers\"."
+    )]
     Unknown(String),
     /// Exponents grew beyond what is handled.
     #[error("the exponents of this unit are too large")]
@@ -115,6 +130,9 @@ pub enum UnitError {
 }
 
 impl Unit {
+    /// The unit of a pure number.
+    pub const ONE: Self = Self { factors: Vec::new() };
+
     /// The unit of a pure number.
     pub fn one() -> Self {
         Self::default()
@@ -131,7 +149,8 @@ impl Unit {
         Self { factors }
     }
 
-    /// Reads a unit: `m/s^2`, `kg m/s²`, `N·m`, `J/(kg K)`, `m per s`, `°`, `1` or nothing at all.
+    /// Reads a unit: `m/s^2`, `kg m/s²`, `N·m`, `J/(kg K)`, `m per s`, `°`, `1` or nothing at all. Things that are
+    /// counted stand in quotes, `N/"washer"`; they are pure numbers with a name.
     ///
     /// A solidus divides by the one factor (or bracket) after it.
     ///
@@ -149,7 +168,10 @@ impl Unit {
         let raw = product.parse(per.as_str()).map_err(|_| UnitError::Unreadable(trimmed.to_owned()))?;
         let mut unit = Self::one();
         for (symbol, exponent) in raw {
-            let factor = look_up(&symbol).ok_or(UnitError::Unknown(symbol))?;
+            let factor = match symbol.strip_prefix('"') {
+                Some(thing) => counted(thing),
+                None => look_up(&symbol).ok_or(UnitError::Unknown(symbol))?,
+            };
             unit = unit.times(&Self { factors: vec![Factor { exponent, ..factor }] }).ok_or(UnitError::TooLarge)?;
         }
         Ok(unit)
@@ -188,7 +210,7 @@ impl Unit {
     pub fn times(&self, other: &Self) -> Option<Self> {
         let mut factors = self.factors.clone();
         for theirs in &other.factors {
-            if let Some(mine) = factors.iter_mut().find(|f| f.symbol == theirs.symbol) {
+            if let Some(mine) = factors.iter_mut().find(|f| f.symbol == theirs.symbol && f.counted == theirs.counted) {
                 mine.exponent = within(mine.exponent + theirs.exponent)?;
             } else {
                 factors.push(theirs.clone());
@@ -233,7 +255,7 @@ impl Unit {
     pub fn pretty(&self) -> String {
         self.written(
             " ",
-            |symbol| if symbol == "deg" { "°".to_owned() } else { symbol.to_owned() },
+            |f| if f.symbol == "deg" { "°".to_owned() } else { f.symbol.clone() },
             |e| {
                 if e.is_one() {
                     String::new()
@@ -246,13 +268,13 @@ impl Unit {
         )
     }
 
-    fn written(&self, gap: &str, symbol: impl Fn(&str) -> String, exponent: impl Fn(Exponent) -> String) -> String {
+    fn written(&self, gap: &str, symbol: impl Fn(&Factor) -> String, exponent: impl Fn(Exponent) -> String) -> String {
         let part = |negative: bool| {
             let parts: Vec<String> = self
                 .factors
                 .iter()
                 .filter(|f| f.exponent.is_negative() == negative)
-                .map(|f| symbol(&f.symbol) + &exponent(f.exponent.abs()))
+                .map(|f| symbol(f) + &exponent(f.exponent.abs()))
                 .collect();
             (parts.len(), parts.join(gap))
         };
@@ -278,6 +300,7 @@ fn look_up(symbol: &str) -> Option<Factor> {
         dimension: n.dimension,
         size: n.size * scale,
         exponent: Exponent::one(),
+        counted: false,
     };
     if plain == "kg" {
         // Exactly one, not 1e3 * 1e-3.
@@ -290,6 +313,9 @@ fn look_up(symbol: &str) -> Option<Factor> {
         })
     })
 }
+
+/// Quotes around the name of a thing that is counted.
+const QUOTES: [char; 6] = ['"', '“', '”', '„', '«', '»'];
 
 type Raw = Vec<(String, Exponent)>;
 
@@ -311,7 +337,11 @@ fn factor(input: &mut &str) -> ModalResult<Raw> {
     let one = '1'.value(Vec::new());
     let name = take_while(1.., |c: char| c.is_alphabetic() || matches!(c, '°' | '%' | 'µ' | 'Ω'))
         .map(|s: &str| vec![(s.to_owned(), Exponent::one())]);
-    let base: Raw = alt((bracket, one, name)).parse_next(input)?;
+    // Kept with its opening quote, which no name of a unit has.
+    let letters = take_while(1..=24, |c: char| c.is_alphanumeric() || matches!(c, ' ' | '-'));
+    let thing = delimited(one_of(QUOTES), letters.verify(|s: &str| !s.trim().is_empty()), one_of(QUOTES))
+        .map(|s: &str| vec![(format!("\"{}", s.trim()), Exponent::one())]);
+    let base: Raw = alt((bracket, one, name, thing)).parse_next(input)?;
     let exponent = opt(alt((preceded(('^', multispace0), written_exponent), raised))).parse_next(input)?;
     Ok(match exponent {
         Some(e) => base.into_iter().map(|(s, b)| (s, b * e)).collect(),
@@ -356,7 +386,8 @@ pub(crate) fn superscript(n: i32) -> String {
 /// The unit as it is typed and stored: `m/s^2`.
 impl fmt::Display for Unit {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        let text = self.written(" ", str::to_owned, |e| {
+        let name = |f: &Factor| if f.counted { format!("\"{}\"", f.symbol) } else { f.symbol.clone() };
+        let text = self.written(" ", name, |e| {
             if e.is_one() {
                 String::new()
             } else if e.is_integer() {
@@ -408,6 +439,8 @@ mod tests {
             ("min", "min", 60.0),
             ("mm", "mm", 1e-3),
             ("", "", 1.0),
+            ("\"washers\"", "washers", 1.0),
+            ("N/“brass washer”", "N/brass washer", 1.0),
         ] {
             assert_eq!(unit(text).pretty(), pretty, "{text}");
             assert_relative_eq!(unit(text).size(), size, max_relative = 1e-12);
@@ -425,7 +458,21 @@ mod tests {
     }
 
     fn any_unit() -> impl Strategy<Value = Unit> {
-        let names = prop::sample::select(vec!["m", "cm", "kg", "g", "s", "ms", "min", "N", "J", "rad", "deg", "Hz"]);
+        let names = prop::sample::select(vec![
+            "m",
+            "cm",
+            "kg",
+            "g",
+            "s",
+            "ms",
+            "min",
+            "N",
+            "J",
+            "rad",
+            "deg",
+            "Hz",
+            "\"washers\"",
+        ]);
         prop::collection::vec((names, -3i32..4), 0..4).prop_map(|parts| {
             parts.into_iter().fold(Unit::one(), |u, (n, e)| u.times(&unit(n).power(e.into()).unwrap()).unwrap())
         })
@@ -459,7 +506,9 @@ mod tests {
             let again = Unit::parse(&a.to_string()).unwrap();
             prop_assert_eq!(again.dimension(), a.dimension());
             prop_assert!((again.size() / a.size() - 1.0).abs() < 1e-12);
-            prop_assert_eq!(Unit::parse(&a.pretty()).unwrap().dimension(), a.dimension());
+            if !a.to_string().contains('"') {
+                prop_assert_eq!(Unit::parse(&a.pretty()).unwrap().dimension(), a.dimension());
+            }
         }
 
         #[test]

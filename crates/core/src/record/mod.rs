@@ -1,7 +1,10 @@
-//! The record: columns with symbol and unit, rows of readings, worked columns by formula.
+//! The record: tables of columns with symbol and unit, rows of readings, worked columns by formula.
 //!
-//! [`Record`] is what is stored; [`Record::evaluate`] works out the [`Table`] people see.
+//! [`Record`] is one table as it is stored; [`Record::evaluate`] works out the [`Table`] people see.
 
+mod block;
+mod simulate;
+mod stopping;
 mod table;
 
 use std::collections::BTreeMap;
@@ -9,18 +12,32 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::formula::Formula;
-use crate::quantity::{Reading, Unit};
+use crate::quantity::{Precision, Reading, Uncertain, Unit};
+pub use block::{Block, Head, read_head};
+pub use simulate::{Simulated, simulate};
+pub use stopping::{Standing, StoppingRule};
+pub(crate) use table::shown;
 pub use table::{Cell, Table, TableColumn, TableRow};
 
-/// Most columns a record may have.
+/// Most columns a table may have.
 pub const MOST_COLUMNS: usize = 40;
-/// Most rows a record may have.
+/// Most rows a table may have.
 pub const MOST_ROWS: usize = 10_000;
+/// Most tables of a logbook.
+pub const MOST_TABLES: usize = 12;
 
+/// Identity of a table; never used twice in a logbook.
+pub type TableId = u32;
 /// Identity of a column; never used twice in a logbook.
 pub type ColumnId = u32;
 /// Identity of a row; never used twice in a logbook.
 pub type RowId = u32;
+
+/// The table every logbook starts with.
+pub const FIRST_TABLE: TableId = 1;
+
+/// Quantities that are the same for all rows, by symbol: value and uncertainty in coherent SI units, and the unit.
+pub type Held = BTreeMap<String, (Uncertain, Unit)>;
 
 /// Where a column's values come from.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -30,27 +47,33 @@ pub enum ColumnKind {
     Set,
     /// Measured.
     Read,
+    /// Supplied by the sheet.
+    Given,
     /// Worked out by formula.
     Worked,
 }
 
 impl ColumnKind {
+    /// All kinds.
+    pub const ALL: [Self; 4] = [Self::Set, Self::Read, Self::Given, Self::Worked];
+
     /// The word for it.
     pub fn word(self) -> &'static str {
         match self {
             Self::Set => "set",
             Self::Read => "read",
+            Self::Given => "given",
             Self::Worked => "worked",
         }
     }
 
     /// The kind of that word.
     pub fn named(word: &str) -> Option<Self> {
-        [Self::Set, Self::Read, Self::Worked].into_iter().find(|k| k.word() == word)
+        Self::ALL.into_iter().find(|k| k.word() == word)
     }
 }
 
-/// A column of the record.
+/// A column of a table.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Column {
     /// Its identity.
@@ -61,13 +84,22 @@ pub struct Column {
     pub name: String,
     /// Symbol: `L`.
     pub symbol: String,
-    /// Unit of its values. `None` in a worked column whose unit follows from its formula.
+    /// Unit its values are shown in. `None` in a worked column whose unit follows from its formula.
     pub unit: Option<Unit>,
     /// The formula of a worked column.
     pub formula: Option<Formula>,
+    /// How precisely its readings are known.
+    #[serde(default)]
+    pub precision: Precision,
+    /// The quantity it is one run of: columns n_1 and n_2 have the stem n.
+    #[serde(default)]
+    pub stem: Option<String>,
+    /// Why this run is set aside, if it is.
+    #[serde(default)]
+    pub aside: Option<String>,
 }
 
-/// A row of the record: one trial.
+/// A row of a table: one trial.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct Row {
     /// Its identity.
@@ -76,15 +108,28 @@ pub struct Row {
     pub cells: BTreeMap<ColumnId, Reading>,
     /// Kept, but not used in fits.
     pub aside: bool,
+    /// Why it is set aside.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub why: String,
 }
 
-/// Columns and rows as stored.
+/// A table as stored.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct Record {
+    /// Its identity.
+    pub id: TableId,
+    /// Its name.
+    pub name: String,
     /// Columns from left to right.
     pub columns: Vec<Column>,
     /// Rows from top to bottom.
     pub rows: Vec<Row>,
+    /// The column whose values part the rows into groups.
+    #[serde(default)]
+    pub group: Option<ColumnId>,
+    /// When there are runs enough.
+    #[serde(default)]
+    pub stopping: Option<StoppingRule>,
 }
 
 impl Record {
@@ -103,8 +148,21 @@ impl Record {
         self.rows.iter().enumerate().find(|(_, r)| r.id == id)
     }
 
-    /// Number of rows that hold at least one reading.
+    /// Number of rows that hold at least one reading that was not given.
     pub fn trials(&self) -> usize {
-        self.rows.iter().filter(|r| !r.cells.is_empty()).count()
+        let given: Vec<ColumnId> = self.columns.iter().filter(|c| c.kind == ColumnKind::Given).map(|c| c.id).collect();
+        self.rows.iter().filter(|r| r.cells.keys().any(|id| !given.contains(id))).count()
+    }
+
+    /// The runs of a quantity, those set aside included, from left to right.
+    pub fn runs(&self, stem: &str) -> impl Iterator<Item = &Column> {
+        self.columns.iter().filter(move |c| c.stem.as_deref() == Some(stem))
+    }
+
+    /// Symbols of the runs of a quantity that count; `None` when it has no runs.
+    fn counting_runs(&self, stem: &str) -> Option<Vec<String>> {
+        let mut all = self.runs(stem).peekable();
+        all.peek()?;
+        Some(all.filter(|c| c.aside.is_none()).map(|c| c.symbol.clone()).collect())
     }
 }

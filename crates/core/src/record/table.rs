@@ -1,32 +1,42 @@
 //! Works out the table: units of worked columns, then every cell with its uncertainty.
+//!
+//! Columns are worked out one after the other, each for all rows, because a formula may look at whole columns. Such
+//! functions see only rows that are not set aside, and of a grouped table only their own group.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
+use std::rc::Rc;
 
-use super::{Column, ColumnId, ColumnKind, Record, Row, RowId};
-use crate::formula::{Formula, FormulaError, Problem};
+use super::{Column, ColumnId, ColumnKind, Held, Record, RowId};
+use crate::formula::{Expr, Formula, FormulaError, Function, Node, Problem, Surroundings, evaluate_part, gather};
 use crate::quantity::format::{plain, step_for, to_step};
-use crate::quantity::{Source, Uncertain, Unit};
+use crate::quantity::{Precision, Reading, Source, Uncertain, Unit};
 
-/// The record with all its worked values.
+/// A table with all its worked values.
 #[derive(Clone, Debug)]
-pub struct Table {
+pub struct Table<'a> {
+    /// The table as stored.
+    pub record: &'a Record,
     /// Columns from left to right.
-    pub columns: Vec<TableColumn>,
+    pub columns: Vec<TableColumn<'a>>,
     /// Rows from top to bottom.
     pub rows: Vec<TableRow>,
+    /// Texts of the values that part the rows into groups, by number of the group; empty in a table without groups.
+    pub groups: Vec<String>,
 }
 
-/// A column with its unit worked out.
+/// A column worked out.
 #[derive(Clone, Debug)]
-pub struct TableColumn {
+pub struct TableColumn<'a> {
     /// The column as stored.
-    pub column: Column,
+    pub column: &'a Column,
     /// Its unit, or what is wrong with its formula.
     pub unit: Result<Unit, FormulaError>,
+    /// One cell a row.
+    pub cells: Rc<Vec<Cell>>,
 }
 
-/// A row with its values worked out.
-#[derive(Clone, Debug)]
+/// A row as shown.
+#[derive(Clone, Copy, Debug)]
 pub struct TableRow {
     /// Its identity.
     pub id: RowId,
@@ -34,8 +44,8 @@ pub struct TableRow {
     pub number: usize,
     /// Kept, but not used in fits.
     pub aside: bool,
-    /// One cell a column.
-    pub cells: Vec<Cell>,
+    /// Number of its group.
+    pub group: usize,
 }
 
 /// A cell of the table.
@@ -43,50 +53,116 @@ pub struct TableRow {
 pub enum Cell {
     /// Nothing there yet.
     Empty,
-    /// A value, with its text as shown in the column's unit.
-    Value {
-        /// The text as shown.
-        text: String,
-        /// Value and uncertainty in coherent SI units.
-        value: Uncertain,
-        /// Where it came from and how finely it was read; empty for worked values.
-        origin: String,
-    },
+    /// Value and uncertainty in coherent SI units.
+    Value(Uncertain),
     /// No value, and why.
-    Trouble(FormulaError),
+    Trouble(Rc<FormulaError>),
 }
 
 impl Cell {
     /// Value and uncertainty in coherent SI units, if there is one.
     pub fn value(&self) -> Option<&Uncertain> {
         match self {
-            Self::Value { value, .. } => Some(value),
+            Self::Value(value) => Some(value),
             Self::Empty | Self::Trouble(_) => None,
-        }
-    }
-
-    /// The text as shown; empty without a value.
-    pub fn text(&self) -> &str {
-        match self {
-            Self::Value { text, .. } => text,
-            Self::Empty | Self::Trouble(_) => "",
         }
     }
 }
 
+impl From<Result<Uncertain, FormulaError>> for Cell {
+    fn from(outcome: Result<Uncertain, FormulaError>) -> Self {
+        match outcome {
+            Ok(value) => Self::Value(value),
+            Err(FormulaError { problem: Problem::Nothing, .. }) => Self::Empty,
+            Err(e) => Self::Trouble(Rc::new(e)),
+        }
+    }
+}
+
+impl Table<'_> {
+    /// Text of a cell as shown, in the column's unit; empty without a value.
+    pub fn text(&self, column: usize, row: usize) -> String {
+        let c = &self.columns[column];
+        let Ok(unit) = &c.unit else { return String::new() };
+        if let Some(reading) = self.reading(column, row) {
+            return shown(reading, unit);
+        }
+        c.cells[row].value().map_or_else(String::new, |value| {
+            let (v, u) = (value.value / unit.size(), value.u() / unit.size());
+            if u > 0.0 { to_step(v, step_for(u)) } else { plain(v) }
+        })
+    }
+
+    /// The reading a cell was filled with.
+    pub fn reading(&self, column: usize, row: usize) -> Option<&Reading> {
+        self.record.rows[row].cells.get(&self.columns[column].column.id)
+    }
+
+    /// Place of the column with this id.
+    pub fn place(&self, id: ColumnId) -> Option<usize> {
+        self.columns.iter().position(|c| c.column.id == id)
+    }
+}
+
+/// A reading's number in the unit of its column. What was read is never changed by showing it in another unit.
+pub(crate) fn shown(reading: &Reading, unit: &Unit) -> String {
+    if reading.unit == *unit {
+        return reading.number.pretty();
+    }
+    reading.in_unit(unit).map_or_else(String::new, |r| r.number.pretty())
+}
+
 impl Record {
-    /// Works out units and values of all columns.
-    pub fn evaluate(&self) -> Table {
-        let units = Units::of(self);
-        let columns: Vec<TableColumn> =
-            self.columns.iter().map(|c| TableColumn { column: c.clone(), unit: units.known[&c.id].clone() }).collect();
-        let rows = self.rows.iter().enumerate().map(|(i, row)| {
-            let mut values = Values { record: self, row, done: BTreeMap::new() };
-            let cells = columns.iter().map(|c| values.cell(c)).collect();
-            TableRow { id: row.id, number: i + 1, aside: row.aside, cells }
+    /// Works out units and values of all columns. `held` are quantities that formulas may use beside the columns.
+    pub fn evaluate(&self, held: &Held) -> Table<'_> {
+        self.evaluate_with(held, &|row, column, reading, u| {
+            let source = Source(u64::from(row) << 32 | u64::from(column.id));
+            Uncertain::from_source(reading.si(), u, source)
+        })
+    }
+
+    /// As [`Self::evaluate`], with values of readings made by `value_of` from row, column, reading and its standard
+    /// uncertainty in coherent SI units.
+    pub(super) fn evaluate_with(&self, held: &Held, value_of: ValueOf<'_>) -> Table<'_> {
+        let units = Units::of(self, held);
+        let (groups, group_of) = self.groups(&units.known);
+        let mut values = Values {
+            record: self,
+            held,
+            units: &units.known,
+            group_of,
+            value_of,
+            done: BTreeMap::new(),
+            open: Vec::new(),
+        };
+        let columns = self.columns.iter().map(|c| TableColumn {
+            column: c,
+            unit: units.known[&c.id].clone(),
+            cells: values.column(c),
         });
-        let rows = rows.collect();
-        Table { columns, rows }
+        let columns = columns.collect();
+        let rows = self.rows.iter().enumerate();
+        let rows = rows
+            .map(|(i, row)| TableRow { id: row.id, number: i + 1, aside: row.aside, group: values.group_of[i] })
+            .collect();
+        Table { record: self, columns, rows, groups }
+    }
+
+    /// Texts of the groups in order of appearance, and the group of every row.
+    fn groups(&self, units: &BTreeMap<ColumnId, Result<Unit, FormulaError>>) -> (Vec<String>, Vec<usize>) {
+        let Some((id, Some(Ok(unit)))) = self.group.map(|id| (id, units.get(&id))) else {
+            return (Vec::new(), vec![0; self.rows.len()]);
+        };
+        let mut texts: Vec<String> = Vec::new();
+        let group_of = self.rows.iter().map(|row| {
+            let text = row.cells.get(&id).map_or_else(String::new, |r| shown(r, unit));
+            texts.iter().position(|t| *t == text).unwrap_or_else(|| {
+                texts.push(text);
+                texts.len() - 1
+            })
+        });
+        let group_of = group_of.collect();
+        (texts, group_of)
     }
 
     /// Checks the formula a column is to have: its symbols, its dimensions, and that it does not lead
@@ -94,20 +170,8 @@ impl Record {
     ///
     /// # Errors
     /// [`FormulaError`] with the place.
-    pub fn check_formula(&self, symbol: &str, formula: &Formula) -> Result<Unit, FormulaError> {
-        let mut trial = self.clone();
-        match trial.columns.iter_mut().find(|c| c.symbol == symbol) {
-            Some(column) => column.formula = Some(formula.clone()),
-            None => trial.columns.push(Column {
-                id: ColumnId::MAX,
-                kind: ColumnKind::Worked,
-                name: String::new(),
-                symbol: symbol.to_owned(),
-                unit: None,
-                formula: Some(formula.clone()),
-            }),
-        }
-        let mut units = Units { record: &trial, known: BTreeMap::new(), open: vec![symbol.to_owned()] };
+    pub fn check_formula(&self, symbol: &str, formula: &Formula, held: &Held) -> Result<Unit, FormulaError> {
+        let mut units = Units { record: self, held, known: BTreeMap::new(), open: vec![symbol.to_owned()] };
         units.derive(formula)
     }
 }
@@ -115,14 +179,15 @@ impl Record {
 /// Units of all columns, worked out in the order their formulas need.
 struct Units<'a> {
     record: &'a Record,
+    held: &'a Held,
     known: BTreeMap<ColumnId, Result<Unit, FormulaError>>,
     /// Columns being worked out, to notice circles.
     open: Vec<String>,
 }
 
 impl<'a> Units<'a> {
-    fn of(record: &'a Record) -> Self {
-        let mut units = Self { record, known: BTreeMap::new(), open: Vec::new() };
+    fn of(record: &'a Record, held: &'a Held) -> Self {
+        let mut units = Self { record, held, known: BTreeMap::new(), open: Vec::new() };
         for column in &record.columns {
             let _ = units.column(column);
         }
@@ -158,15 +223,19 @@ impl<'a> Units<'a> {
 
     fn derive(&mut self, formula: &Formula) -> Result<Unit, FormulaError> {
         let record = self.record;
+        let formula = formula.expanded(&|stem| record.counting_runs(stem));
         let mut found: BTreeMap<String, Result<Unit, Problem>> = BTreeMap::new();
         for symbol in formula.symbols() {
             let unit = match record.by_symbol(symbol) {
-                None => Err(Problem::UnknownSymbol(symbol.to_owned())),
-                Some(c) if self.open.contains(&c.symbol) => Err(Problem::Circular(symbol.to_owned())),
+                _ if self.open.iter().any(|s| s == symbol) => Err(Problem::Circular(symbol.to_owned())),
                 Some(c) => self.column(c).map_err(|e| match e.problem {
                     Problem::Circular(name) => Problem::Circular(name),
                     _ => Problem::Broken(symbol.to_owned()),
                 }),
+                None => match self.held.get(symbol) {
+                    Some((_, unit)) => Ok(unit.clone()),
+                    None => Err(Problem::UnknownSymbol(symbol.to_owned())),
+                },
             };
             found.insert(symbol.to_owned(), unit);
         }
@@ -174,77 +243,235 @@ impl<'a> Units<'a> {
     }
 }
 
-/// Values of one row, worked out in the order their formulas need. Circles were found with the units.
-struct Values<'a> {
+/// Makes the value of a reading from row, column, reading and standard uncertainty.
+pub(super) type ValueOf<'a> = &'a dyn Fn(RowId, &Column, &Reading, f64) -> Uncertain;
+
+type Outcome = Result<Uncertain, FormulaError>;
+
+/// Values of the columns, worked out in the order their formulas need. Circles were found with the units.
+struct Values<'a, 'u> {
     record: &'a Record,
-    row: &'a Row,
-    done: BTreeMap<ColumnId, Result<Option<Uncertain>, FormulaError>>,
+    held: &'u Held,
+    units: &'u BTreeMap<ColumnId, Result<Unit, FormulaError>>,
+    group_of: Vec<usize>,
+    value_of: ValueOf<'u>,
+    done: BTreeMap<ColumnId, Rc<Vec<Cell>>>,
+    /// Columns being worked out: an uncertainty may be a column that needs this one.
+    open: Vec<ColumnId>,
 }
 
-impl<'a> Values<'a> {
-    fn cell(&mut self, column: &TableColumn) -> Cell {
-        let unit = match &column.unit {
-            Ok(unit) => unit,
-            Err(e) => return Cell::Trouble(e.clone()),
-        };
-        let id = column.column.id;
-        if let Some(reading) = self.row.cells.get(&id) {
-            let text = reading.number.pretty();
-            return Cell::Value { text, value: self.reading(id), origin: reading.describe() };
+impl<'a> Values<'a, '_> {
+    fn column(&mut self, column: &'a Column) -> Rc<Vec<Cell>> {
+        if let Some(done) = self.done.get(&column.id) {
+            return Rc::clone(done);
         }
-        let Some(stored) = self.record.column(id) else { return Cell::Empty };
-        match self.value(stored) {
-            Ok(None) => Cell::Empty,
-            Err(e) => Cell::Trouble(e),
-            Ok(Some(value)) => {
-                let (shown, u) = (value.value / unit.size(), value.u() / unit.size());
-                let text = if u > 0.0 { to_step(shown, step_for(u)) } else { plain(shown) };
-                Cell::Value { text, value, origin: String::new() }
+        self.open.push(column.id);
+        let cells = Rc::new(match (&column.formula, &self.units[&column.id]) {
+            (_, Err(e)) => vec![Cell::Trouble(Rc::new(e.clone())); self.record.rows.len()],
+            (None, Ok(_)) => self.readings(column),
+            (Some(formula), Ok(_)) => self.worked(column.id, formula),
+        });
+        self.open.pop();
+        self.done.insert(column.id, Rc::clone(&cells));
+        cells
+    }
+
+    fn readings(&mut self, column: &'a Column) -> Vec<Cell> {
+        // An uncertainty that depends on this column itself, or on none, leaves the resolution to speak.
+        let other = match &column.precision {
+            Precision::Column { symbol } => {
+                let found = self.record.by_symbol(symbol).filter(|c| !self.open.contains(&c.id));
+                let fits = |c: &&Column| match (&self.units[&c.id], &column.unit) {
+                    (Ok(a), Some(b)) => a.same_dimension(b),
+                    _ => false,
+                };
+                found.filter(fits).map(|c| self.column(c))
+            }
+            _ => None,
+        };
+        let rows = self.record.rows.iter().enumerate();
+        rows.map(|(i, row)| match row.cells.get(&column.id) {
+            None => Cell::Empty,
+            Some(reading) => {
+                let stated = match &other {
+                    Some(cells) => cells[i].value().map(|u| u.value.abs()),
+                    None => column.precision.u_si(reading),
+                };
+                Cell::Value((self.value_of)(row.id, column, reading, stated.unwrap_or_else(|| reading.u_si())))
+            }
+        })
+        .collect()
+    }
+
+    fn worked(&mut self, id: ColumnId, formula: &Formula) -> Vec<Cell> {
+        let record = self.record;
+        let formula = formula.expanded(&|stem| record.counting_runs(stem));
+        let mut inputs: HashMap<&str, Rc<Vec<Cell>>> = HashMap::new();
+        for symbol in formula.symbols() {
+            if let Some(column) = record.by_symbol(symbol) {
+                // A circle through the uncertainties of readings: no value rather than no end.
+                if !self.open.contains(&column.id) {
+                    inputs.insert(symbol, self.column(column));
+                }
             }
         }
-    }
-
-    fn reading(&self, id: ColumnId) -> Uncertain {
-        self.row.cells.get(&id).map_or(Uncertain::exact(0.0), |reading| {
-            let source = Source(u64::from(self.row.id) << 32 | u64::from(id));
-            Uncertain::from_source(reading.si(), reading.u_si(), source)
-        })
-    }
-
-    /// `None` while a cell it needs is still empty.
-    fn value(&mut self, column: &'a Column) -> Result<Option<Uncertain>, FormulaError> {
-        if let Some(done) = self.done.get(&column.id) {
-            return done.clone();
+        let mut around = Around { values: self, inputs: &inputs, wholes: HashMap::new(), column: id, row: 0 };
+        around.prepare(formula.tree());
+        let mut cells = Vec::with_capacity(record.rows.len());
+        for (i, row) in record.rows.iter().enumerate() {
+            around.row = i;
+            let place = u64::from(row.id) << 32 | u64::from(id) & 0x3f_ffff;
+            cells.push(Cell::from(formula.evaluate_in(&around).map(|v| v.condensed(place))));
         }
-        let value = match &column.formula {
-            None => Ok(self.row.cells.contains_key(&column.id).then(|| self.reading(column.id))),
-            Some(formula) => self.work_out(formula),
-        };
-        self.done.insert(column.id, value.clone());
-        value
+        cells
     }
 
-    fn work_out(&mut self, formula: &Formula) -> Result<Option<Uncertain>, FormulaError> {
-        let record = self.record;
-        let mut inputs: BTreeMap<String, Result<Uncertain, Problem>> = BTreeMap::new();
-        for symbol in formula.symbols() {
-            let Some(column) = record.by_symbol(symbol) else { continue };
-            match self.value(column) {
-                Ok(None) => return Ok(None),
-                Ok(Some(v)) => inputs.insert(symbol.to_owned(), Ok(v)),
-                Err(_) => inputs.insert(symbol.to_owned(), Err(Problem::EmptyCell(symbol.to_owned()))),
+    /// Rows that whole-column functions look at, by group.
+    fn counting(&self) -> BTreeMap<usize, Vec<usize>> {
+        let mut all: BTreeMap<usize, Vec<usize>> = BTreeMap::new();
+        for (i, _) in self.record.rows.iter().enumerate().filter(|(_, r)| !r.aside) {
+            all.entry(self.group_of[i]).or_default().push(i);
+        }
+        all
+    }
+}
+
+/// What the formula of a column finds around it in one row.
+struct Around<'a, 'u, 'b> {
+    values: &'b Values<'a, 'u>,
+    inputs: &'b HashMap<&'b str, Rc<Vec<Cell>>>,
+    /// Values of functions over whole columns, by the address of their part in the tree.
+    wholes: HashMap<usize, Vec<Outcome>>,
+    /// The column being worked out.
+    column: ColumnId,
+    row: usize,
+}
+
+fn address(part: &Expr) -> usize {
+    std::ptr::from_ref(part) as usize
+}
+
+impl Surroundings for Around<'_, '_, '_> {
+    fn symbol(&self, symbol: &str) -> Result<Uncertain, Problem> {
+        match self.inputs.get(symbol) {
+            Some(cells) => match &cells[self.row] {
+                Cell::Value(v) => Ok(v.clone()),
+                Cell::Empty => Err(Problem::Nothing),
+                Cell::Trouble(_) => Err(Problem::EmptyCell(symbol.to_owned())),
+            },
+            None => match self.values.held.get(symbol) {
+                Some((value, _)) => Ok(value.clone()),
+                None => Err(Problem::UnknownSymbol(symbol.to_owned())),
+            },
+        }
+    }
+
+    fn row(&self) -> Result<f64, Problem> {
+        Ok((self.row + 1) as f64)
+    }
+
+    fn whole(&self, function: Function, part: &Expr) -> Outcome {
+        let all = self.wholes.get(&address(part)).and_then(|all| all.get(self.row));
+        all.cloned()
+            .unwrap_or(Err(FormulaError { problem: Problem::NeedsColumn(function.name()), span: part.span.clone() }))
+    }
+}
+
+impl Around<'_, '_, '_> {
+    /// Works out the functions over whole columns, the innermost first.
+    fn prepare(&mut self, part: &Expr) {
+        match &part.node {
+            Node::Negative(a) => self.prepare(a),
+            Node::Binary(_, a, b) => {
+                self.prepare(a);
+                self.prepare(b);
+            }
+            Node::Call(function, all) | Node::Across(function, all) => {
+                all.iter().for_each(|a| self.prepare(a));
+                if matches!(part.node, Node::Call(..)) && function.is_whole(all.len()) {
+                    let outcomes = self.over_rows(*function, part, all);
+                    self.wholes.insert(address(part), outcomes);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    fn over_rows(&mut self, function: Function, part: &Expr, arguments: &[Expr]) -> Vec<Outcome> {
+        let rows = self.values.record.rows.len();
+        let fail = |problem| FormulaError { problem, span: part.span.clone() };
+        let mut inner: Vec<Vec<Outcome>> = Vec::with_capacity(arguments.len());
+        for argument in arguments {
+            let each = (0..rows).map(|i| {
+                self.row = i;
+                evaluate_part(argument, self)
+            });
+            let each: Vec<Outcome> = each.collect();
+            inner.push(each);
+        }
+        let mut out: Vec<Outcome> = vec![Err(fail(Problem::Nothing)); rows];
+        for (group, counting) in self.values.counting() {
+            // Rows in trouble or still empty are passed over.
+            let values_of = |i: usize| inner.iter().map(|a| a[i].as_ref().ok()).collect::<Option<Vec<&Uncertain>>>();
+            let used: Vec<(usize, Vec<&Uncertain>)> =
+                counting.into_iter().filter_map(|i| Some((i, values_of(i)?))).collect();
+            // Tells values of many sources taken together from those of other columns, parts and rows.
+            let place = |row: usize| {
+                (row as u64) << 32
+                    | 1 << 31
+                    | (part.span.start as u64 & 0x1ff) << 22
+                    | u64::from(self.column) & 0x3f_ffff
             };
+            match function {
+                Function::Change => {
+                    for pair in used.windows(2) {
+                        out[pair[1].0] = Ok(pair[1].1[0].minus(pair[0].1[0]));
+                    }
+                }
+                Function::RunSum => {
+                    let mut sum = Uncertain::exact(0.0);
+                    for (i, values) in &used {
+                        sum = sum.plus(values[0]).condensed(place(*i));
+                        out[*i] = Ok(sum.clone());
+                    }
+                }
+                Function::Rate => {
+                    for k in 0..used.len() {
+                        let (low, high) = (&used[k.saturating_sub(1)].1, &used[(k + 1).min(used.len() - 1)].1);
+                        if used.len() > 1 {
+                            let (rise, run) = (high[0].minus(low[0]), high[1].minus(low[1]));
+                            out[used[k].0] = rise.per(&run).ok_or_else(|| fail(Problem::DivisionByZero));
+                        }
+                    }
+                }
+                _ => {
+                    let all: Vec<&Uncertain> = used.iter().map(|(_, values)| values[0]).collect();
+                    let one = gather(function, &all).map(|v| v.condensed(place(group))).map_err(fail);
+                    // A row set aside may still be compared with the mean of the others.
+                    for (i, slot) in out.iter_mut().enumerate() {
+                        if self.values.group_of[i] == group {
+                            *slot = one.clone();
+                        }
+                    }
+                }
+            }
         }
-        formula
-            .evaluate(&|s| inputs.get(s).cloned().unwrap_or_else(|| Err(Problem::UnknownSymbol(s.to_owned()))))
-            .map(Some)
+        out
+    }
+}
+
+impl ColumnKind {
+    /// Whether a person may write into its cells.
+    pub fn is_writable(self) -> bool {
+        matches!(self, Self::Set | Self::Read)
     }
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::Row;
     use super::*;
-    use crate::quantity::{Decimal, Reading};
+    use crate::quantity::Decimal;
 
     fn column(id: u32, symbol: &str, unit: Option<&str>, formula: Option<&str>) -> Column {
         Column {
@@ -254,6 +481,9 @@ mod tests {
             symbol: symbol.to_owned(),
             unit: unit.map(|u| Unit::parse(u).unwrap()),
             formula: formula.map(|f| Formula::parse(f).unwrap()),
+            precision: Precision::Resolution,
+            stem: None,
+            aside: None,
         }
     }
 
@@ -265,7 +495,7 @@ mod tests {
                 (*id, Reading::typed(Decimal::parse(text).unwrap(), unit))
             })
             .collect();
-        Record { columns, rows: vec![Row { id: 1, cells, aside: false }] }
+        Record { columns, rows: vec![Row { id: 1, cells, ..Row::default() }], ..Record::default() }
     }
 
     #[test]
@@ -279,8 +509,8 @@ mod tests {
             ],
             &[(1, "20.10")],
         );
-        let table = r.evaluate();
-        let texts: Vec<&str> = table.rows[0].cells.iter().map(Cell::text).collect();
+        let table = r.evaluate(&Held::new());
+        let texts: Vec<String> = (0..4).map(|c| table.text(c, 0)).collect();
         assert_eq!(texts, ["4.040", "20.10", "2.010", "2010"]);
         let units: Vec<String> = table.columns.iter().map(|c| c.unit.as_ref().unwrap().to_string()).collect();
         assert_eq!(units, ["s^2", "s", "s", "ms"]);
@@ -296,7 +526,7 @@ mod tests {
             ],
             &[(3, "1.0")],
         );
-        let table = r.evaluate();
+        let table = r.evaluate(&Held::new());
         for i in [0, 1] {
             assert!(
                 matches!(&table.columns[i].unit, Err(FormulaError { problem: Problem::Circular(_), .. })),
@@ -304,9 +534,9 @@ mod tests {
                 table.columns[i].unit
             );
         }
-        assert_eq!(table.rows[0].cells[2].text(), "1.0");
+        assert_eq!(table.text(2, 0), "1.0");
         let selfish = Formula::parse("d/2").unwrap();
-        assert!(matches!(r.check_formula("d", &selfish).unwrap_err().problem, Problem::Circular(_)));
+        assert!(matches!(r.check_formula("d", &selfish, &Held::new()).unwrap_err().problem, Problem::Circular(_)));
     }
 
     #[test]
@@ -317,15 +547,18 @@ mod tests {
         fine.cells.insert(1, Reading::typed(Decimal::parse("4.00").unwrap(), Unit::one()));
         r.rows.push(fine);
         r.rows.push(Row { id: 3, ..Row::default() });
-        let table = r.evaluate();
-        assert!(matches!(&table.rows[0].cells[1], Cell::Trouble(e) if e.span == (0..7)));
-        assert_eq!(table.rows[1].cells[1].text(), "2.000");
-        assert!(matches!(table.rows[2].cells[1], Cell::Empty));
+        let table = r.evaluate(&Held::new());
+        assert!(matches!(&table.columns[1].cells[0], Cell::Trouble(e) if e.span == (0..7)));
+        assert_eq!(table.text(1, 1), "2.000");
+        assert!(matches!(table.columns[1].cells[2], Cell::Empty));
     }
 
     #[test]
     fn a_wanted_unit_of_another_dimension_is_refused() {
         let r = record(vec![column(1, "t", Some("s"), None), column(2, "v", Some("m"), Some("2*t"))], &[(1, "1.0")]);
-        assert!(matches!(&r.evaluate().columns[1].unit, Err(FormulaError { problem: Problem::UnitClash { .. }, .. })));
+        assert!(matches!(
+            &r.evaluate(&Held::new()).columns[1].unit,
+            Err(FormulaError { problem: Problem::UnitClash { .. }, .. })
+        ));
     }
 }

@@ -1,12 +1,24 @@
-//! The constant: from the slope through the law to a value, and its comparison with an accepted one.
+//! Results: from a slope through a law to a constant, from a column to its mean, from a calibration line to an unknown;
+//! and how they compare.
+
+mod compare;
+mod exponent;
+mod plan;
+mod read_out;
+mod steady;
 
 use thiserror::Error;
 
-use crate::fit::{FitError, LineFit};
+use crate::fit::{Fit, FitError, Parameter};
 use crate::formula::{Formula, FormulaError};
 use crate::quantity::{Source, Uncertain, Unit};
+pub use compare::{Agreement, Comparison, Difference, difference, percent_difference};
+pub use exponent::{Exponent, simple_fraction};
+pub use plan::{FIRST_RESULT, Law, MOST_RESULTS, ResultFrom, ResultId, ResultPlan, Term};
+pub use read_out::{Feedback, ReadOut, read_out};
+pub use steady::{Steady, steady};
 
-/// The constant found from a line.
+/// A constant found.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Constant {
     /// Its symbol.
@@ -15,7 +27,7 @@ pub struct Constant {
     pub unit: Unit,
     /// Its value in `unit`.
     pub value: f64,
-    /// Its standard uncertainty in `unit`; `NaN` when the line has no degrees of freedom.
+    /// Its standard uncertainty in `unit`; `NaN` when it cannot be told.
     pub u: f64,
 }
 
@@ -28,31 +40,29 @@ pub enum ConstantError {
     /// The law cannot be solved.
     #[error("{0}")]
     Law(#[from] FormulaError),
-    /// The slope's unit could not be formed.
-    #[error("The slope has no unit that can be handled here.")]
-    NoUnit,
+    /// Something else is missing.
+    #[error("{0}")]
+    Missing(String),
 }
 
-/// Solves “the slope means `law`” for the law's unknown symbol. x and y are the units of the axes;
-/// `known` gives value and unit of held quantities by symbol.
+/// Solves “this parameter of the curve means `law`” for the law's unknown symbol. `known` gives value and unit of held
+/// quantities by symbol.
 ///
-/// The uncertainty follows from the slope's to first order (JCGM 100:2008, 5.1.2).
+/// The uncertainty follows from the parameter's to first order (JCGM 100:2008, 5.1.2).
 ///
 /// # Errors
 /// [`ConstantError`] with the place in the law where it cannot be solved.
-pub fn from_slope(
-    line: &LineFit,
-    (x, y): (&Unit, &Unit),
+pub fn from_parameter(
+    parameter: &Parameter,
     law: &Formula,
     known: &dyn Fn(&str) -> Option<(Uncertain, Unit)>,
 ) -> Result<Constant, ConstantError> {
-    let (unit, factor) = LineFit::slope_unit(x, y).ok_or(ConstantError::NoUnit)?;
-    let size = unit.size() * factor;
-    let unsure = line.slope.u.is_nan();
-    let u = if unsure { 0.0 } else { line.slope.u };
-    // Source 0 belongs to no reading: the slope's scatter is a source of its own.
-    let slope = Uncertain::from_source(line.slope.value * size, u * size, Source(0));
-    let found = law.solve(slope, unit, known)?;
+    let size = parameter.unit.size();
+    let unsure = parameter.u.is_nan();
+    let u = if unsure { 0.0 } else { parameter.u };
+    // Source 0 belongs to no reading: the curve's scatter is a source of its own.
+    let target = Uncertain::from_source(parameter.value * size, u * size, Source(0));
+    let found = law.solve(target, parameter.unit.clone(), known)?;
     let size = found.unit.size();
     Ok(Constant {
         symbol: found.symbol,
@@ -62,52 +72,20 @@ pub fn from_slope(
     })
 }
 
-/// How two values compare.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Comparison {
-    /// Found minus accepted, in the constant's unit.
-    pub difference: f64,
-    /// |found − accepted| / |accepted| in percent; `None` when the accepted value is zero.
-    pub percent_error: Option<f64>,
-    /// Whether they agree.
-    pub agreement: Agreement,
-}
-
-/// Whether two values agree within their uncertainty.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Agreement {
-    /// They differ by less than twice the combined standard uncertainty.
-    Within,
-    /// They differ by more.
-    Outside,
-    /// The uncertainty is not known.
-    Unknown,
-}
-
-impl Constant {
-    /// Compares with an accepted value of standard uncertainty `accepted_u`, both in this constant's unit.
-    ///
-    /// Values agree when they differ by at most 2·√(u² + u_accepted²): coverage factor 2, about 95 %
-    /// (JCGM 100:2008, 6.2 and G.6.6).
-    pub fn compare(&self, accepted: f64, accepted_u: f64) -> Comparison {
-        let difference = self.value - accepted;
-        let u = self.u.hypot(accepted_u);
-        Comparison {
-            difference,
-            percent_error: (accepted != 0.0).then(|| (difference / accepted).abs() * 100.0),
-            agreement: match u {
-                u if u.is_nan() => Agreement::Unknown,
-                u if difference.abs() <= 2.0 * u => Agreement::Within,
-                _ => Agreement::Outside,
-            },
-        }
+/// Difference of the slopes of two lines, in the unit of the first; `None` when their units do not go together.
+pub fn compare_slopes(first: &Fit, second: &Fit) -> Option<(Difference, Unit)> {
+    let (a, b) = (first.slope()?, second.slope()?);
+    if !a.unit.same_dimension(&b.unit) {
+        return None;
     }
+    let factor = b.unit.size() / a.unit.size();
+    Some((difference((a.value, a.u), (b.value * factor, b.u * factor)), a.unit.clone()))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::fit::{Model, fit_line};
+    use crate::fit::{Data, Model, Weighting, fit};
 
     /// Standard gravity, 9.80665 m/s² (3rd CGPM 1901; ISO 80000-3): a pendulum that swings by it gives it back.
     #[test]
@@ -116,22 +94,11 @@ mod tests {
         let lengths_cm = [20.0, 50.0, 90.0, 140.0, 200.0];
         let points: Vec<_> =
             lengths_cm.map(|l| (l, 4.0 * std::f64::consts::PI.powi(2) * l / 100.0 / 9.806_65)).to_vec();
-        let line = fit_line(&points, Model::Line).unwrap();
         let (cm, s2) = (Unit::parse("cm").unwrap(), Unit::parse("s^2").unwrap());
-        let g = from_slope(&line, (&cm, &s2), &law, &|_| None).unwrap();
+        let line = fit(&Data::of(&points), &Model::Line, Weighting::Equal, (&[cm], &s2)).unwrap();
+        let g = from_parameter(line.slope().unwrap(), &law, &|_| None).unwrap();
         assert_eq!(g.unit.to_string(), "cm/s^2");
         assert!((g.value - 980.665).abs() < 1e-9);
-        let back = g.compare(980.665, 0.0);
-        assert!(back.percent_error.unwrap() < 1e-10);
-    }
-
-    #[test]
-    fn agreement_asks_for_twice_the_uncertainty() {
-        let g = |value, u| Constant { symbol: "g".into(), unit: Unit::one(), value, u };
-        assert_eq!(g(9.79, 0.02).compare(9.81, 0.0).agreement, Agreement::Within);
-        assert_eq!(g(9.70, 0.02).compare(9.81, 0.0).agreement, Agreement::Outside);
-        assert_eq!(g(9.81, f64::NAN).compare(9.81, 0.0).agreement, Agreement::Unknown);
-        assert_eq!(g(1.0, 0.1).compare(0.0, 0.0).percent_error, None);
-        assert!((g(9.712, 0.1).compare(9.81, 0.0).percent_error.unwrap() - 0.998_98).abs() < 1e-4);
+        assert!(g.compare(980.665, 0.0).percent_error.unwrap() < 1e-10);
     }
 }

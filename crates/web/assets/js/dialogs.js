@@ -1,16 +1,17 @@
 // The dialogs: a column's form, handing in, the keys.
-import { send, writable } from "./edits.js";
+import { onParts, send, writable } from "./edits.js";
 
 /** @param {string} id */
 const dialog = (id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
 
 /** @param {HTMLElement} source */
 function openColumn(source) {
-  const { column = "new", kind = "worked", name = "", symbol = "", unit = "", formula = "" } = source.dataset;
+  const { column = "new", kind = "worked", name = "", symbol = "", unit = "", formula = "", stem = "", runAside = "" } = source.dataset;
+  const { precision_by = "resolution", precision_value = "", precision_parts = "1" } = source.dataset;
   const box = dialog("column-dialog");
   const form = /** @type {HTMLFormElement} */ (box.querySelector("form"));
   box.dataset.column = column;
-  for (const [field, value] of Object.entries({ name, symbol, unit, formula })) {
+  for (const [field, value] of Object.entries({ name, symbol, unit, formula, precision_by, precision_value, precision_parts: precision_parts || "1" })) {
     /** @type {HTMLInputElement} */ (form.elements.namedItem(field)).value = value;
   }
   /** @type {HTMLInputElement} */ (form.querySelector(`[name="kind"][value="${kind}"]`)).checked = true;
@@ -19,6 +20,11 @@ function openColumn(source) {
   dialog("column-kinds").hidden = !isNew;
   /** @type {HTMLElement} */ (form.querySelector("[data-delete]")).hidden = isNew;
   dialog("column-error").hidden = true;
+  dialog("simulation").replaceChildren();
+  box.dataset.symbol = symbol;
+  box.dataset.kind = kind;
+  box.dataset.stem = stem;
+  /** @type {HTMLInputElement} */ (form.querySelector("[data-why]")).value = runAside;
   showFormula(form);
   box.showModal();
   /** @type {HTMLInputElement} */ (form.elements.namedItem("name")).focus();
@@ -27,7 +33,86 @@ function openColumn(source) {
 /** @param {HTMLFormElement} form */
 function showFormula(form) {
   const worked = new FormData(form).get("kind") === "worked";
-  for (const element of form.querySelectorAll(".formula")) /** @type {HTMLElement} */ (element).hidden = !worked;
+  /** @param {string} css @param {boolean} shown */
+  const show = (css, shown) => form.querySelectorAll(css).forEach((element) => (/** @type {HTMLElement} */ (element).hidden = !shown));
+  const { column = "new", kind, stem } = dialog("column-dialog").dataset;
+  show(".formula", worked);
+  show(".measured", !worked);
+  show(".existing", column !== "new");
+  show('[data-column-act="run"]', kind === "read");
+  show('[data-column-act="simulate"]', kind === "worked");
+  show(".runs", column !== "new" && Boolean(stem));
+  const by = String(new FormData(form).get("precision_by"));
+  show('[name="precision_value"]', by !== "resolution");
+  show(".parts", by === "scale");
+  const help = form.querySelector("[data-precision-help]");
+  if (help) {
+    help.textContent = { absolute: "One standard uncertainty, such as 0.05 s.", percent: "One standard uncertainty in percent of the value.",
+      scale: "The smallest division, such as 1 mm, and into how many parts your eye divides it.", column: "Symbol of the column with the standard uncertainties." }[by]
+      ?? "The last digit is the width of the instrument's step.";
+  }
+}
+
+/** What can be done with a column beside changing it. @param {string} act */
+async function columnAct(act) {
+  const box = dialog("column-dialog");
+  const { column = "" } = box.dataset;
+  const why = /** @type {HTMLInputElement} */ (box.querySelector("[data-why]")).value;
+  if (act === "simulate") {
+    dialog("simulation").textContent = "Drawing the readings anew, many times …";
+    const answer = await fetch(`/logbooks/${document.body.dataset.logbook}/columns/${column}/simulation`);
+    const html = await answer.text();
+    if (answer.ok) dialog("simulation").innerHTML = html;
+    else dialog("simulation").textContent = "The column could not be simulated. Look at its formula and try again.";
+    return;
+  }
+  /** @type {Record<string, import("./edits.js").Fields>} */
+  const edits = {
+    left: { edit: "move_column", column, by: -1 },
+    right: { edit: "move_column", column, by: 1 },
+    run: { edit: "add_run", column },
+    aside: { edit: "set_run_aside", column, aside: true, why },
+    back: { edit: "set_run_aside", column, aside: false },
+  };
+  const outcome = await send(edits[act]);
+  if (outcome.ok && act !== "left" && act !== "right") box.close();
+  say(outcome);
+}
+
+/** @param {import("./edits.js").Outcome} outcome */
+function say(outcome) {
+  const error = dialog("column-error");
+  error.hidden = outcome.ok;
+  error.textContent = outcome.ok ? "" : outcome.message;
+  if (!outcome.ok) document.getElementById("notice")?.setAttribute("hidden", "");
+}
+
+/** @param {HTMLElement} button */
+function openRow(button) {
+  const box = dialog("row-dialog");
+  const { rowMenu = "", number = "", why = "" } = button.dataset;
+  box.dataset.row = rowMenu;
+  dialog("row-title").textContent = `Row ${number}`;
+  /** @type {HTMLInputElement} */ (box.querySelector('[name="why"]')).value = why;
+  box.showModal();
+}
+
+/** @param {string} act */
+async function rowAct(act) {
+  const box = dialog("row-dialog");
+  const { row = "" } = box.dataset;
+  const table = document.getElementById("part-record")?.dataset.table ?? "";
+  const why = /** @type {HTMLInputElement} */ (box.querySelector('[name="why"]')).value;
+  /** @type {Record<string, import("./edits.js").Fields>} */
+  const edits = {
+    above: { edit: "add_row", table, row },
+    up: { edit: "move_row", row, by: -1 },
+    down: { edit: "move_row", row, by: 1 },
+    aside: { edit: "set_aside", row, aside: true, why },
+    back: { edit: "set_aside", row, aside: false },
+  };
+  const outcome = await send(edits[act]);
+  if (outcome.ok && act !== "up" && act !== "down") box.close();
 }
 
 /** @param {SubmitEvent} event */
@@ -38,7 +123,7 @@ async function saveColumn(event) {
   const data = Object.fromEntries([...new FormData(form)].map(([k, v]) => [k, String(v)]));
   if (data.kind !== "worked") data.formula = "";
   const column = box.dataset.column ?? "new";
-  const outcome = await send(column === "new" ? { edit: "add_column", ...data } : { edit: "change_column", column, ...data });
+  const outcome = await send(column === "new" ? { edit: "add_column", table: document.getElementById("part-record")?.dataset.table ?? "", ...data } : { edit: "change_column", column, ...data });
   if (outcome.ok) {
     box.close();
     return;
@@ -63,6 +148,15 @@ export function startDialogs() {
     if (opener) open(opener.dataset.open ?? "");
     const column = /** @type {HTMLElement | null} */ (target?.closest("button[data-column]:not([data-edit])"));
     if (column && writable()) openColumn(column);
+    const columnButton = /** @type {HTMLElement | null} */ (target?.closest("[data-column-act]"));
+    if (columnButton) void columnAct(columnButton.dataset.columnAct ?? "");
+    const rowMenu = /** @type {HTMLElement | null} */ (target?.closest("[data-row-menu]"));
+    if (rowMenu) openRow(rowMenu);
+    const rowButton = /** @type {HTMLElement | null} */ (target?.closest("[data-row-act]"));
+    if (rowButton) void rowAct(rowButton.dataset.rowAct ?? "");
+    const stretch = /** @type {HTMLElement | null} */ (target?.closest("[data-stretch-curve]"));
+    if (stretch) openCurve(stretch.dataset);
+    else if (opener?.dataset.open === "curve-dialog") document.querySelector("#curve-dialog form")?.setAttribute("data-stretch", "");
     if (target?.closest("[data-close]")) target.closest("dialog")?.close();
     if (target?.closest("[data-hand-in]")) void send({ edit: "hand_in" });
     if (target?.closest("[data-delete]")) {
@@ -73,6 +167,24 @@ export function startDialogs() {
   const form = dialog("column-dialog").querySelector("form");
   form?.addEventListener("submit", (event) => void saveColumn(event));
   form?.addEventListener("change", () => showFormula(form));
+  // A part that was replaced while its dialog was open has lost the state of being modal.
+  onParts(() => {
+    for (const box of /** @type {NodeListOf<HTMLDialogElement>} */ (document.querySelectorAll("#part-record dialog, #part-graph dialog"))) {
+      if (box.hasAttribute("open") && !box.matches(":modal")) {
+        box.removeAttribute("open");
+        box.showModal();
+      }
+    }
+  });
+}
+
+/** The curve of a stretch. @param {DOMStringMap} data */
+function openCurve(data) {
+  const form = /** @type {HTMLFormElement} */ (document.querySelector("#curve-dialog form"));
+  form.dataset.stretch = data.stretchCurve ?? "";
+  for (const key of ["model", "formula", "start"]) /** @type {HTMLInputElement} */ (form.elements.namedItem(key)).value = data[key] ?? "";
+  /** @type {HTMLInputElement | null} */ (form.querySelector(`[name="weighting"][value="${data.weighting}"]`))?.click();
+  dialog("curve-dialog").showModal();
 }
 
 /** @param {string} id */

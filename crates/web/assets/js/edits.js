@@ -23,6 +23,20 @@ const sent = new WeakMap();
 /** @param {Element | null} element @returns {element is HTMLInputElement | HTMLTextAreaElement} */
 const isField = (element) => element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement;
 
+/** What this person looks at: which table, from which row on, which graph. Partners may look at others. */
+const look = { table: "", from: "0", graph: "" };
+
+/** Looks at another table, other rows or another graph. @param {Partial<typeof look>} other @param {string} parts */
+export async function lookAt(other, parts) {
+  Object.assign(look, other);
+  await queue;
+  const query = new URLSearchParams({ since: String(seq()), parts, ...viewed() });
+  const answer = await fetch(`${base}/parts?${query}`);
+  if (answer.ok) place(await answer.text());
+}
+
+const viewed = () => ({ view_table: look.table, view_from: look.from, view_graph: look.graph });
+
 /** Number of the last edit this page shows. */
 export const seq = () => Number(document.getElementById("part-header")?.dataset.seq ?? document.body.dataset.seq);
 
@@ -41,9 +55,9 @@ function place(html) {
   const typing = isField(active) && active.value !== active.defaultValue && (active instanceof HTMLTextAreaElement || active.value !== sent.get(active));
   // What somebody is typing at the moment is never replaced.
   Idiomorph.defaults.ignoreActiveValue = typing;
-  // What a person has unfolded stays open.
+  // What a person has unfolded or opened stays open.
   Idiomorph.defaults.callbacks.beforeAttributeUpdated = (/** @type {string} */ name, /** @type {Element} */ node) =>
-    !(name === "open" && node instanceof HTMLDetailsElement);
+    !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement));
   htmx.swap(document.body, html, { swapStyle: "none", swapDelay: 0, settleDelay: 0 });
   if (active && !typing) remember(active);
   for (const listener of listeners) listener();
@@ -53,7 +67,7 @@ function place(html) {
 export async function catchUp(newest) {
   await queue;
   if (newest <= seq()) return;
-  const answer = await fetch(`${base}/parts?since=${seq()}`);
+  const answer = await fetch(`${base}/parts?${new URLSearchParams({ since: String(seq()), ...viewed() })}`);
   if (answer.ok) place(await answer.text());
 }
 
@@ -68,7 +82,7 @@ async function post(fields) {
   const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
   for (;;) {
     try {
-      const body = new URLSearchParams({ ...Object.fromEntries(Object.entries(fields).map(([k, v]) => [k, String(v)])), token, since: String(seq()) });
+      const body = new URLSearchParams({ ...Object.fromEntries(Object.entries(fields).map(([k, v]) => [k, String(v)])), token, since: String(seq()), ...viewed() });
       const answer = await fetch(`${base}/edits`, { method: "POST", body });
       if (answer.redirected) {
         location.assign("/");
@@ -105,14 +119,13 @@ export function send(fields) {
 
 /** The fields of an edit that an element stands for. @param {HTMLElement} element @returns {Fields} */
 function fieldsOf(element) {
-  const { edit = "", row, column, aside, name, field } = element.dataset;
+  const { edit = "", as = "typed", ...rest } = element.dataset;
   /** @type {Fields} */
   const fields = { edit };
-  for (const [key, value] of Object.entries({ row, column, aside, name, field })) if (value !== undefined) fields[key] = value;
+  for (const [key, value] of Object.entries(rest)) if (value !== undefined && !["about", "then", "at", "axis"].includes(key)) fields[key] = value;
   if (element instanceof HTMLInputElement && element.type === "checkbox") fields.typed = element.checked ? "on" : "off";
-  else if (isField(element)) fields.typed = element.value;
+  else if (isField(element) || element instanceof HTMLSelectElement) fields[as] = element.value;
   fields.was = seen.get(element) ?? "";
-  if (edit === "choose_model" && element instanceof HTMLSelectElement) fields.model = element.value;
   if (edit === "choose_axes") {
     for (const axis of ["x", "y"]) {
       fields[axis] = /** @type {HTMLSelectElement | null} */ (document.getElementById(`axis-${axis}`))?.value ?? "";
@@ -145,7 +158,59 @@ async function save(element) {
   remember(element);
 }
 
+/** Shows a word above the bench. @param {string} message @param {boolean} done */
+export function notice(message, done) {
+  const box = document.getElementById("notice");
+  if (!box) return;
+  box.className = done ? "notice done" : "notice";
+  box.hidden = message === "";
+  const words = document.createElement("span");
+  words.textContent = message;
+  const close = Object.assign(document.createElement("button"), { className: "quiet", textContent: "Close" });
+  close.dataset.dismiss = "";
+  box.replaceChildren(words, close);
+}
+
+/** After a new table or graph was made, it is looked at. @param {HTMLElement} from @param {Outcome} outcome */
+async function follow(from, outcome) {
+  const kind = from.dataset.then;
+  if (!outcome.ok || !kind) return;
+  const last = [...document.querySelectorAll(`[data-look-${kind}]`)].at(-1);
+  const id = last?.getAttribute(`data-look-${kind}`);
+  if (id) await lookAt(kind === "table" ? { table: id, from: "0" } : { graph: id }, kind === "table" ? "record" : "graph,strip");
+}
+
+/** Sends a form as the edit it names. @param {SubmitEvent} event */
+async function submit(event) {
+  const form = event.target;
+  if (!(form instanceof HTMLFormElement) || !form.dataset.form) return;
+  event.preventDefault();
+  const { form: edit = "", then: _, reset, closes, ...rest } = form.dataset;
+  /** @type {Fields} */
+  const fields = { edit };
+  for (const [key, value] of Object.entries(rest)) if (value !== undefined) fields[key] = value;
+  for (const [key, value] of new FormData(form)) fields[key] = String(value);
+  if (edit === "paste") {
+    const here = fields.into === "here";
+    Object.assign(fields, here ? { table: document.getElementById("part-record")?.dataset.table ?? "" } : { name: `Table ${document.querySelectorAll("[data-look-table]").length + 2}` });
+    if (!here) form.dataset.then = "table";
+  }
+  const outcome = await send(fields);
+  const said = /** @type {HTMLElement | null} */ (form.querySelector(".said") ?? form.closest("dialog")?.querySelector(":scope > .said"));
+  if (said) {
+    said.hidden = outcome.ok;
+    said.textContent = outcome.ok ? "" : outcome.message;
+    if (!outcome.ok) document.getElementById("notice")?.setAttribute("hidden", "");
+  }
+  if (!outcome.ok) return;
+  if (reset !== undefined) form.reset();
+  await follow(form, outcome);
+  if (edit === "paste") delete form.dataset.then;
+  if (closes !== undefined) form.closest("dialog")?.close();
+}
+
 export function startEdits() {
+  document.addEventListener("submit", (event) => void submit(event));
   document.addEventListener("focusin", (event) => {
     if (event.target instanceof HTMLElement && event.target.dataset.edit) remember(event.target);
   });
@@ -162,7 +227,7 @@ export function startEdits() {
   });
   document.addEventListener("click", (event) => {
     const element = event.target instanceof Element ? event.target.closest("button[data-edit], g[data-edit]") : null;
-    if (element) void send(fieldsOf(/** @type {HTMLElement} */ (element)));
+    if (element) void send(fieldsOf(/** @type {HTMLElement} */ (element))).then((outcome) => follow(/** @type {HTMLElement} */ (element), outcome));
     if (event.target instanceof Element && event.target.closest("[data-dismiss]")) {
       document.getElementById("notice")?.setAttribute("hidden", "");
     }

@@ -1,18 +1,148 @@
-// Points of the graph by keyboard: one tab stop for all, arrows move between them, Enter sets one aside and back.
-import { onParts } from "./edits.js";
+// The graph: points by keyboard (one tab stop for all), and what a drag over the graph does.
+import { lookAt, onParts, send, writable } from "./edits.js";
+
+/** What a drag does: nothing, set a box aside, make a stretch, zoom, move. */
+let tool = "points";
+let at = 0;
 
 const points = () => /** @type {SVGGElement[]} */ ([...document.querySelectorAll("#part-graph g.point")]);
-let at = 0;
+const drawing = () => /** @type {SVGSVGElement | null} */ (document.querySelector("#part-graph .drawing svg[data-frame]"));
+const graph = () => document.getElementById("part-graph")?.dataset.graph ?? "";
 
 function refresh() {
   const all = points();
   at = Math.max(0, Math.min(at, all.length - 1));
   all.forEach((point, i) => point.setAttribute("tabindex", i === at ? "0" : "-1"));
+  for (const button of document.querySelectorAll("[data-tool]")) button.setAttribute("aria-pressed", String(button.getAttribute("data-tool") === tool));
+  const svg = drawing();
+  if (svg) svg.dataset.hand = tool;
+}
+
+/** @typedef {{ min: number, max: number, log: boolean }} Axis */
+/** @typedef {{ left: number, top: number, width: number, height: number, x: Axis, y: Axis }} Frame */
+
+/** @param {SVGSVGElement} svg @returns {Frame} */
+function frameOf(svg) {
+  const [left, top, width, height] = (svg.dataset.frame ?? "").split(" ").map(Number);
+  /** @param {string} text */
+  const axis = (text) => {
+    const [min, max, kind] = text.split(" ");
+    return { min: Number(min), max: Number(max), log: kind === "log" };
+  };
+  return { left, top, width, height, x: axis(svg.dataset.across ?? ""), y: axis(svg.dataset.up ?? "") };
+}
+
+/** The value at a share of an axis. @param {Axis} axis @param {number} share */
+const valueAt = (axis, share) => (axis.log ? axis.min * (axis.max / axis.min) ** share : axis.min + share * (axis.max - axis.min));
+
+/** A place of the pointer as shares of the frame. @param {SVGSVGElement} svg @param {PointerEvent} event @returns {[number, number]} */
+function sharesOf(svg, event) {
+  const place = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM()?.inverse());
+  const f = frameOf(svg);
+  return [(place.x - f.left) / f.width, 1 - (place.y - f.top) / f.height];
+}
+
+/** @param {[number, number]} a @param {[number, number]} b @param {Frame} f */
+const rangeOf = (a, b, f) => {
+  /** @param {number} v */
+  const clamp = (v) => Math.min(1, Math.max(0, v));
+  /** @param {0 | 1} i @param {Axis} axis */
+  const ends = (i, axis) => [Math.min(a[i], b[i]), Math.max(a[i], b[i])].map((s) => valueAt(axis, clamp(s)));
+  return [...ends(0, f.x), ...ends(1, f.y)];
+};
+
+/** @param {SVGSVGElement} svg @param {[number, number]} a @param {[number, number]} b */
+function finish(svg, a, b) {
+  const f = frameOf(svg);
+  if (tool === "pan") {
+    const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+    const range = [valueAt(f.x, -dx), valueAt(f.x, 1 - dx), valueAt(f.y, -dy), valueAt(f.y, 1 - dy)];
+    void send({ edit: "zoom", graph: graph(), range: range.join(",") });
+    return;
+  }
+  // A click is no drag.
+  if (Math.abs(a[0] - b[0]) < 0.01 && Math.abs(a[1] - b[1]) < 0.01) return;
+  const range = rangeOf(a, b, f);
+  if (tool === "stretch") void send({ edit: "add_stretch", graph: graph(), from: String(range[0]), to: String(range[1]) });
+  if (tool === "zoom") void send({ edit: "zoom", graph: graph(), range: range.join(",") });
+  if (tool === "box") {
+    const inside = points().filter((p) => {
+      const [x, y] = (p.dataset.at ?? "").split(" ").map(Number);
+      const [sx, sy] = [(x - f.left) / f.width, 1 - (y - f.top) / f.height];
+      return sx >= Math.min(a[0], b[0]) && sx <= Math.max(a[0], b[0]) && sy >= Math.min(a[1], b[1]) && sy <= Math.max(a[1], b[1]);
+    });
+    const back = inside.length > 0 && inside.every((p) => p.getAttribute("aria-pressed") === "true");
+    void send({ edit: "set_box_aside", graph: graph(), range: range.join(","), aside: !back });
+  }
+}
+
+/** @param {PointerEvent} event */
+function drag(event) {
+  const svg = drawing();
+  if (!svg || tool === "points" || !writable() || !(event.target instanceof Node) || !svg.contains(event.target)) return;
+  event.preventDefault();
+  svg.setPointerCapture(event.pointerId);
+  const f = frameOf(svg);
+  const start = sharesOf(svg, event);
+  const band = document.createElementNS("http://www.w3.org/2000/svg", "rect");
+  band.setAttribute("class", "rubber");
+  if (tool !== "pan") svg.append(band);
+  /** @param {PointerEvent} e */
+  const move = (e) => {
+    const now = sharesOf(svg, e);
+    const [a, b] = tool === "stretch" ? [[start[0], 0], [now[0], 1]] : [start, now];
+    band.setAttribute("x", String(f.left + Math.min(a[0], b[0]) * f.width));
+    band.setAttribute("y", String(f.top + (1 - Math.max(a[1], b[1])) * f.height));
+    band.setAttribute("width", String(Math.abs(a[0] - b[0]) * f.width));
+    band.setAttribute("height", String(Math.abs(a[1] - b[1]) * f.height));
+    svg.dataset.rubber = "on";
+  };
+  /** @param {PointerEvent} e */
+  const end = (e) => {
+    svg.removeEventListener("pointermove", move);
+    svg.removeEventListener("pointerup", end);
+    svg.removeEventListener("pointercancel", end);
+    band.remove();
+    delete svg.dataset.rubber;
+    if (e.type === "pointerup") finish(svg, start, sharesOf(svg, e));
+  };
+  svg.addEventListener("pointermove", move);
+  svg.addEventListener("pointerup", end);
+  svg.addEventListener("pointercancel", end);
+}
+
+/** Closer or farther about the middle. @param {number} factor */
+function zoom(factor) {
+  const svg = drawing();
+  if (!svg) return;
+  const f = frameOf(svg);
+  const ends = [0.5 - factor / 2, 0.5 + factor / 2];
+  const range = [...ends.map((s) => valueAt(f.x, s)), ...ends.map((s) => valueAt(f.y, s))];
+  void send({ edit: "zoom", graph: graph(), range: range.join(",") });
 }
 
 export function startGraph() {
   refresh();
   onParts(refresh);
+  document.addEventListener("pointerdown", drag);
+  document.addEventListener(
+    "click",
+    (event) => {
+      const target = event.target instanceof Element ? event.target : null;
+      const chosen = target?.closest("[data-tool]");
+      if (chosen) {
+        tool = chosen.getAttribute("data-tool") ?? "points";
+        refresh();
+      }
+      const step = target?.closest("[data-zoom]");
+      if (step) zoom(Number(step.getAttribute("data-zoom")));
+      const other = target?.closest("[data-look-graph]");
+      if (other) void lookAt({ graph: other.getAttribute("data-look-graph") ?? "" }, "graph,strip");
+      // With another tool in hand a click on a point means the tool.
+      if (tool !== "points" && target?.closest("g.point")) event.stopPropagation();
+    },
+    true,
+  );
   document.addEventListener("keydown", (event) => {
     const point = event.target instanceof Element ? event.target.closest("g.point") : null;
     if (!point) return;
@@ -23,7 +153,8 @@ export function startGraph() {
       refresh();
       all[at].focus();
     } else if (event.key === "Enter" || event.key === " ") {
-      point.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+      const { row = "", aside = "" } = /** @type {SVGGElement} */ (point).dataset;
+      void send({ edit: "set_aside", row, aside });
     } else return;
     event.preventDefault();
     event.stopPropagation();

@@ -1,5 +1,5 @@
 // The record: which cell is chosen, moving between cells, and where a value came from.
-import { onParts, send, settled } from "./edits.js";
+import { lookAt, notice, onParts, send, settled, writable } from "./edits.js";
 
 /** The chosen cell as row and column; "new" is the empty row below. @type {{ row: string, column: string } | null} */
 let chosen = null;
@@ -68,7 +68,76 @@ function leaves(place, columns) {
   return selectionStart === selectionEnd && selectionStart === (columns < 0 ? 0 : value.length);
 }
 
+/** Pastes a block of cells at the chosen cell. @param {ClipboardEvent} event */
+function paste(event) {
+  const cell = event.target;
+  const text = event.clipboardData?.getData("text/plain") ?? "";
+  // One value goes into the cell like typing.
+  if (!(cell instanceof HTMLInputElement) || cell.dataset.edit !== "type_cell" || !/[\t\n]/.test(text.trimEnd())) return;
+  event.preventDefault();
+  const table = document.getElementById("part-record")?.dataset.table ?? "";
+  cell.value = cell.defaultValue;
+  void send({ edit: "paste", table, ...keyOf(cell), text });
+}
+
+/** Brings a file: a table, or a logbook's zip. @param {File} file @param {boolean} asNew */
+async function bring(file, asNew) {
+  notice(`Reading ${file.name} …`, true);
+  const query = new URLSearchParams({ name: file.name, token: crypto.randomUUID?.() ?? String(Date.now()) });
+  if (!asNew) query.set("table", document.getElementById("part-record")?.dataset.table ?? "");
+  try {
+    const answer = await fetch(`/logbooks/${document.body.dataset.logbook}/import?${query}`, { method: "POST", body: file });
+    const outcome = await answer.json();
+    await lookAt(asNew && outcome.ok ? { table: String(outcome.table), from: "0" } : {}, "record");
+    notice(outcome.message, outcome.ok);
+    if (outcome.ok) /** @type {HTMLDialogElement | null} */ (document.getElementById("table-dialog"))?.close();
+  } catch {
+    notice(`The file ${file.name} did not reach the server, or is larger than 12 MB. Nothing was changed.`, false);
+  }
+}
+
+function startFiles() {
+  const isNew = () => document.querySelector('#table-dialog [name="into"][value="new"]:checked') !== null;
+  document.addEventListener("change", (event) => {
+    const input = event.target;
+    if (input instanceof HTMLInputElement && input.matches("[data-import]") && input.files?.[0]) {
+      void bring(input.files[0], isNew());
+      input.value = "";
+    }
+    if (input instanceof HTMLInputElement && input.matches("[data-look-row]")) {
+      void lookAt({ from: String(Math.max(0, Number.parseInt(input.value, 10) - 1 || 0)) }, "record");
+    }
+  });
+  document.addEventListener("dragover", (event) => {
+    if (writable() && event.dataTransfer?.types.includes("Files")) event.preventDefault();
+  });
+  document.addEventListener("drop", (event) => {
+    const file = event.dataTransfer?.files[0];
+    if (!file || !writable()) return;
+    event.preventDefault();
+    void bring(file, true);
+  });
+  document.addEventListener("click", (event) => {
+    const button = event.target instanceof Element ? event.target.closest("[data-look-table], [data-look-from]") : null;
+    if (!(button instanceof HTMLElement)) return;
+    const { lookTable, lookFrom } = button.dataset;
+    void lookAt(lookTable ? { table: lookTable, from: "0" } : { from: lookFrom ?? "0" }, "record");
+  });
+  // A word about the number of trials while it is typed.
+  document.addEventListener("input", (event) => {
+    const input = event.target;
+    if (!(input instanceof HTMLInputElement) || !input.matches('[data-form="fill_column"] [name="count"]')) return;
+    const { least = "0", most = "0" } = document.body.dataset;
+    const count = Number(input.value);
+    const word = count < Number(least) ? "too few: take smaller intervals" : count > Number(most) ? "more than needed: take larger intervals" : "a good number";
+    const line = document.querySelector("[data-advice]");
+    if (line) line.textContent = `${input.value || "No"} trials: ${word}. This lab asks for ${least} to ${most}.`;
+  });
+}
+
 export function startRecord() {
+  document.addEventListener("paste", paste);
+  startFiles();
   document.addEventListener("focusin", (event) => {
     const cell = event.target;
     if (cell instanceof HTMLInputElement && cell.dataset.edit === "type_cell") {

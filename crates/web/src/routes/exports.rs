@@ -1,23 +1,36 @@
-//! The write-up and the files to take along.
+//! The write-up, files to take along, and files that are brought.
 
-use axum::extract::State;
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
-use zeitmass_core::logbook::Logbook;
-use zeitmass_core::record::Cell;
+use serde::Deserialize;
+use serde_json::json;
+use zeitmass_core::graph::Graph;
+use zeitmass_core::logbook::Edit;
+use zeitmass_store::Id;
 
 use super::page;
 use crate::app::App;
 use crate::draw::{self, Audience};
 use crate::error::WebError;
+use crate::files::{TableFormat, Upload, file_name, package, read_upload, table_file};
 use crate::session::Access;
 use crate::views;
 
-pub(super) async fn write_up(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+/// Largest file that is taken, in bytes.
+pub(super) const LARGEST_UPLOAD: usize = 12_000_000;
+
+async fn written(app: &App, access: &Access) -> Result<views::WriteUp, WebError> {
     let class = access.info.class;
     let class = app.store(move |s| s.class_name(class)).await?;
     let desk = app.desks.desk(access.info.id).await?;
-    page(&views::WriteUp::of(&desk, &access.info, class))
+    Ok(views::WriteUp::of(&desk, &access.info, class))
+}
+
+pub(super) async fn write_up(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    page(&views::WriteUpPage { w: written(&app, &access).await? })
 }
 
 fn file(content: impl IntoResponse, kind: &str, name: &str) -> Response {
@@ -28,44 +41,121 @@ fn file(content: impl IntoResponse, kind: &str, name: &str) -> Response {
     (headers, content).into_response()
 }
 
-pub(super) async fn csv(State(app): State<App>, access: Access) -> Result<Response, WebError> {
-    let desk = app.desks.desk(access.info.id).await?;
-    let text = record_csv(&desk.book).map_err(|_| WebError::Broken)?;
-    Ok(file(text, "text/csv; charset=utf-8", "record.csv"))
+/// `1.csv` as number and extension.
+fn split(name: &str) -> Result<(u32, &str), WebError> {
+    let (number, extension) = name.split_once('.').ok_or(WebError::NoPage)?;
+    Ok((number.parse().map_err(|_| WebError::NoPage)?, extension))
 }
 
-/// The record as CSV: heads `L (m)`, values as read, one column that says which rows are set aside.
-fn record_csv(book: &Logbook) -> Result<Vec<u8>, csv::Error> {
-    let table = book.analyse().table;
-    let mut writer = csv::Writer::from_writer(Vec::new());
-    let head = |c: &zeitmass_core::record::TableColumn| {
-        let unit = c.unit.as_ref().map(ToString::to_string).unwrap_or_default();
-        if unit.is_empty() { c.column.symbol.clone() } else { format!("{} ({unit})", c.column.symbol) }
+/// A table as CSV, ODS or XLSX.
+pub(super) async fn table(
+    State(app): State<App>,
+    access: Access,
+    Path((_, name)): Path<(Id, String)>,
+) -> Result<Response, WebError> {
+    let (id, extension) = split(&name)?;
+    let format = TableFormat::named(extension).ok_or(WebError::NoPage)?;
+    let desk = app.desks.desk(access.info.id).await?;
+    let analysis = desk.book.analyse();
+    let table = analysis.tables.iter().find(|t| t.record.id == id).ok_or(WebError::NoPage)?;
+    let name = format!("{}.{extension}", file_name(&table.record.name));
+    Ok(file(table_file(table, format)?, format.media_type(), &name))
+}
+
+/// A graph as SVG or PNG.
+pub(super) async fn graph(
+    State(app): State<App>,
+    access: Access,
+    Path((_, name)): Path<(Id, String)>,
+) -> Result<Response, WebError> {
+    let (id, extension) = split(&name)?;
+    let drawn: Graph = {
+        let desk = app.desks.desk(access.info.id).await?;
+        if desk.book.state().graph(id).is_none() {
+            return Err(WebError::NoPage);
+        }
+        let analysis = desk.book.analyse();
+        let missing =
+            || WebError::Invalid("There is no graph yet: choose what goes up and what goes across.".to_owned());
+        analysis.graph(id).ok_or_else(missing)?.clone()
     };
-    let heads = table.columns.iter().map(head).chain(["set aside".to_owned()]);
-    writer.write_record(heads)?;
-    for row in &table.rows {
-        // Other programs read a hyphen, not a minus sign.
-        let cells = row.cells.iter().map(|c: &Cell| c.text().replace('\u{2212}', "-"));
-        writer.write_record(cells.chain([if row.aside { "yes" } else { "" }.to_owned()]))?;
+    let name = format!("{}.{extension}", file_name(&format!("{} against {}", drawn.y.symbol, drawn.x.symbol)));
+    match extension {
+        "svg" => Ok(file(draw::svg(&drawn, Audience::Reader), "image/svg+xml", &name)),
+        "png" => {
+            let picture = tokio::task::spawn_blocking(move || draw::png(&drawn)).await.map_err(|_| WebError::Broken)?;
+            Ok(file(picture.ok_or(WebError::Broken)?, "image/png", &name))
+        }
+        _ => Err(WebError::NoPage),
     }
-    writer.into_inner().map_err(|e| e.into_error().into())
 }
 
-async fn graph(app: &App, access: &Access) -> Result<zeitmass_core::graph::Graph, WebError> {
-    let desk = app.desks.desk(access.info.id).await?;
-    let graph = desk.book.analyse().graph;
-    graph
-        .ok_or_else(|| WebError::Invalid("There is no graph yet: choose what goes up and what goes across.".to_owned()))
+/// The whole logbook as a zip.
+pub(super) async fn zip(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    let write_up = written(&app, &access).await?;
+    let book = app.desks.desk(access.info.id).await?.book.clone();
+    let name = format!("{}.zip", file_name(&format!("{} {}", book.sheet().number, book.sheet().title)));
+    let packed =
+        tokio::task::spawn_blocking(move || package(&book, write_up)).await.map_err(|_| WebError::Broken)??;
+    Ok(file(packed, "application/zip", &name))
 }
 
-pub(super) async fn svg(State(app): State<App>, access: Access) -> Result<Response, WebError> {
-    let graph = graph(&app, &access).await?;
-    Ok(file(draw::svg(&graph, Audience::Reader), "image/svg+xml", "graph.svg"))
+#[derive(Deserialize)]
+pub(super) struct Brought {
+    /// The file's name.
+    name: String,
+    /// Into which table; a new one without.
+    table: Option<u32>,
+    token: Option<String>,
 }
 
-pub(super) async fn png(State(app): State<App>, access: Access) -> Result<Response, WebError> {
-    let graph = graph(&app, &access).await?;
-    let picture = tokio::task::spawn_blocking(move || draw::png(&graph)).await.map_err(|_| WebError::Broken)?;
-    Ok(file(picture.ok_or(WebError::Broken)?, "image/png", "graph.png"))
+/// Takes a file with a table or a logbook. What changed is fetched by the page as after any partner's edit.
+pub(super) async fn import(
+    State(app): State<App>,
+    access: Access,
+    Query(brought): Query<Brought>,
+    bytes: Bytes,
+) -> Result<Response, WebError> {
+    let author = access.writer()?.to_owned();
+    let name = brought.name.clone();
+    let read = tokio::task::spawn_blocking(move || read_upload(&name, &bytes)).await.map_err(|_| WebError::Broken)?;
+    let done = match read {
+        Ok(upload) => {
+            let edit = match upload {
+                Upload::Logbook(content) => Edit::Restore { content },
+                Upload::Table(text) => {
+                    let taken: Vec<String> = app
+                        .desks
+                        .desk(access.info.id)
+                        .await?
+                        .book
+                        .state()
+                        .tables
+                        .iter()
+                        .map(|t| t.name.clone())
+                        .collect();
+                    let name = table_name(&brought.name, &taken);
+                    Edit::Paste { table: brought.table, name, row: None, column: None, text }
+                }
+            };
+            app.desks.edit(access.info.id, author, brought.token, edit).await
+        }
+        Err(e) => Err(e),
+    };
+    let table = app.desks.desk(access.info.id).await?.book.state().tables.last().map_or(0, |t| t.id);
+    match done {
+        Ok(word) => {
+            Ok(Json(json!({ "ok": true, "message": word.unwrap_or_default(), "table": table })).into_response())
+        }
+        Err(e) => Ok((e.status(), Json(json!({ "ok": false, "message": e.to_string() }))).into_response()),
+    }
+}
+
+/// A table's name from a file's: without its ending, and unlike those that are there.
+fn table_name(file: &str, taken: &[String]) -> String {
+    let stem = file.rsplit_once('.').map_or(file, |(s, _)| s);
+    let base: String = stem.trim().chars().take(34).collect();
+    let base = if base.is_empty() { "Table".to_owned() } else { base };
+    let mut names = std::iter::once(base.clone()).chain((2..).map(|i| format!("{base} {i}")));
+    names.find(|n| !taken.contains(n)).unwrap_or(base)
 }

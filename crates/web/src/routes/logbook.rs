@@ -11,9 +11,9 @@ use axum::{Form, Json};
 use futures_util::{Stream, StreamExt};
 use serde::{Deserialize, Serialize};
 use tokio_stream::wrappers::BroadcastStream;
-use zeitmass_core::logbook::Edit;
+use zeitmass_core::logbook::{Edit, Part};
 use zeitmass_core::rigs::Scene;
-use zeitmass_store::Who;
+use zeitmass_store::{Id, Who};
 
 use super::{go, page};
 use crate::app::App;
@@ -43,10 +43,11 @@ pub(super) async fn edit(
     };
     // Refused or not, the page is brought up to date: a partner may have been faster.
     let desk = app.desks.desk(access.info.id).await?;
-    let mut body = views::parts(&desk, true, fields.since())?;
+    let mut body = views::parts(&desk, true, fields.since(), fields.look(), &[])?;
     match done {
-        Ok(()) => {
-            body.push_str(&views::Notice { message: String::new(), place: None }.render()?);
+        Ok(word) => {
+            let message = word.unwrap_or_default();
+            body.push_str(&views::Notice { message, done: true, place: None }.render()?);
             Ok(Html(body).into_response())
         }
         Err(e) => {
@@ -56,20 +57,28 @@ pub(super) async fn edit(
     }
 }
 
-#[derive(Deserialize)]
-pub(super) struct Since {
-    #[serde(default)]
-    since: u64,
-}
-
+/// What changed since edit `since`, and the parts named in `parts` in any case.
 pub(super) async fn parts(
     State(app): State<App>,
     access: Access,
-    Query(since): Query<Since>,
+    Query(query): Query<HashMap<String, String>>,
 ) -> Result<Response, WebError> {
     let desk = app.desks.desk(access.info.id).await?;
     let writable = matches!(access.who, Who::Student(_));
-    Ok(Html(views::parts(&desk, writable, since.since)?).into_response())
+    let fields = Fields::new(query);
+    let also: Vec<Part> = fields.text("parts").split(',').filter_map(Part::named).collect();
+    Ok(Html(views::parts(&desk, writable, fields.since(), fields.look(), &also)?).into_response())
+}
+
+/// The Monte-Carlo check of a worked column, as words.
+pub(super) async fn simulate(
+    State(app): State<App>,
+    access: Access,
+    Path((_, column)): Path<(Id, u32)>,
+) -> Result<Response, WebError> {
+    let book = app.desks.desk(access.info.id).await?.book.clone();
+    let view = tokio::task::spawn_blocking(move || views::Simulation::of(&book, column));
+    page(&view.await.map_err(|_| WebError::Broken)??)
 }
 
 /// The numbers of new edits as server-sent events. One who fell behind hears the newest number next.

@@ -22,8 +22,8 @@ use crate::app::App;
 use crate::error::WebError;
 use crate::session::same_site;
 
-/// Largest request, in bytes: a lab sheet at its limit, encoded as a form.
-const LARGEST_REQUEST: usize = 400_000;
+/// Largest request, in bytes: a pasted block or a lab sheet at its limit, encoded as a form.
+const LARGEST_REQUEST: usize = 4_000_000;
 
 /// Nothing is loaded from elsewhere, and no inline script or style runs.
 const POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; \
@@ -55,9 +55,14 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
         .route("/logbooks/{logbook}/runs/{run}", get(logbook::footage))
         .route("/logbooks/{logbook}/write-up", get(exports::write_up))
-        .route("/logbooks/{logbook}/record.csv", get(exports::csv))
-        .route("/logbooks/{logbook}/graph.svg", get(exports::svg))
-        .route("/logbooks/{logbook}/graph.png", get(exports::png))
+        .route("/logbooks/{logbook}/columns/{column}/simulation", get(logbook::simulate))
+        .route("/logbooks/{logbook}/tables/{file}", get(exports::table))
+        .route("/logbooks/{logbook}/graphs/{file}", get(exports::graph))
+        .route("/logbooks/{logbook}/logbook.zip", get(exports::zip))
+        .route(
+            "/logbooks/{logbook}/import",
+            post(exports::import).layer(DefaultBodyLimit::max(exports::LARGEST_UPLOAD)),
+        )
         .fallback(async || WebError::NoPage)
         .layer(from_fn(same_site))
         // Pages show what may change at any moment and belong to one person.

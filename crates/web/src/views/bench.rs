@@ -2,19 +2,24 @@
 
 use askama::Template;
 use zeitmass_core::logbook::{Part, Refusal, TextField};
+use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{Id, LogbookInfo};
 
-use super::parts::{ColumnHead, RowView, Scene, held_words, missing};
+use super::parts::{ColumnHead, Look, ResultView, RowView, Scene, heads_of, held_words, missing, rows_of, sentences};
 use crate::desks::Desk;
 use crate::draw::{self, Audience};
 use crate::error::WebError;
 use crate::text::markdown;
 
 /// The parts that changed after edit number `since`, ready to replace those on the page.
-pub(crate) fn parts(desk: &Desk, writable: bool, since: u64) -> Result<String, WebError> {
+///
+/// `also` are parts wanted in any case, for another table or graph.
+pub(crate) fn parts(desk: &Desk, writable: bool, since: u64, look: Look, also: &[Part]) -> Result<String, WebError> {
     let analysis = desk.book.analyse();
-    let scene = Scene { desk, analysis: &analysis, writable, swap: true };
-    desk.book.parts_since(since).into_iter().map(|part| scene.render(part)).collect()
+    let scene = Scene { desk, analysis: &analysis, writable, swap: true, look };
+    let changed = desk.book.parts_since(since);
+    let wanted = Part::ALL.into_iter().filter(|p| changed.contains(p) || also.contains(p));
+    wanted.map(|part| scene.render(part)).collect()
 }
 
 /// A line above the bench that says what happened.
@@ -22,6 +27,8 @@ pub(crate) fn parts(desk: &Desk, writable: bool, since: u64) -> Result<String, W
 #[template(path = "bench/notice_part.html")]
 pub(crate) struct Notice {
     pub message: String,
+    /// Whether it is a word about something done, not a refusal.
+    pub done: bool,
     /// Place of a mistake in a formula, in characters: start and end.
     pub place: Option<(usize, usize)>,
 }
@@ -36,7 +43,7 @@ impl Notice {
             }
             _ => None,
         };
-        Self { message: error.to_string(), place }
+        Self { message: error.to_string(), done: false, place }
     }
 }
 
@@ -58,8 +65,10 @@ pub(crate) struct Bench {
     pub stage: String,
     pub record: String,
     pub graph: String,
+    pub strip: String,
     pub constant: String,
     pub texts: String,
+    pub trials: (usize, usize),
 }
 
 fn people(info: &LogbookInfo) -> String {
@@ -69,7 +78,7 @@ fn people(info: &LogbookInfo) -> String {
 impl Bench {
     pub(crate) fn of(desk: &Desk, info: &LogbookInfo, teacher: bool) -> Result<Self, WebError> {
         let analysis = desk.book.analyse();
-        let scene = Scene { desk, analysis: &analysis, writable: !teacher, swap: false };
+        let scene = Scene { desk, analysis: &analysis, writable: !teacher, swap: false, look: Look::default() };
         let sheet = desk.book.sheet();
         Ok(Self {
             logbook: info.id,
@@ -86,15 +95,50 @@ impl Bench {
             stage: scene.render(Part::Stage)?,
             record: scene.render(Part::Record)?,
             graph: scene.render(Part::Graph)?,
+            strip: scene.render(Part::Strip)?,
             constant: scene.render(Part::Constant)?,
             texts: scene.render(Part::Texts)?,
+            trials: (sheet.trials, sheet.most_trials),
         })
     }
 }
 
-/// The write-up, for reading and printing.
+/// Rows of a table that the write-up prints; longer tables go on in the file.
+const MOST_PRINTED: usize = 300;
+
+/// A table of the write-up.
+pub(crate) struct WrittenTable {
+    pub number: usize,
+    pub id: u32,
+    pub name: String,
+    pub columns: Vec<ColumnHead>,
+    pub rows: Vec<RowView>,
+    pub left_out: usize,
+}
+
+/// A graph of the write-up.
+pub(crate) struct Figure {
+    pub number: usize,
+    pub id: u32,
+    pub svg: String,
+    pub sentences: Vec<String>,
+}
+
+/// The write-up as a page, for reading and printing.
 #[derive(Template)]
 #[template(path = "write_up.html")]
+pub(crate) struct WriteUpPage {
+    pub w: WriteUp,
+}
+
+/// The write-up as a file that stands alone.
+#[derive(Template)]
+#[template(path = "write_up_file.html")]
+pub(crate) struct WriteUpFile {
+    pub w: WriteUp,
+}
+
+/// What the write-up gathers.
 pub(crate) struct WriteUp {
     pub logbook: Id,
     pub number: String,
@@ -104,13 +148,11 @@ pub(crate) struct WriteUp {
     pub handed_in: bool,
     pub question: String,
     pub held: String,
-    pub columns: Vec<ColumnHead>,
-    pub rows: Vec<RowView>,
-    pub graph: String,
-    pub sentences: Vec<String>,
-    pub law: String,
-    pub value: String,
-    pub verdict: Vec<String>,
+    pub stated: String,
+    pub tables: Vec<WrittenTable>,
+    pub figures: Vec<Figure>,
+    pub results: Vec<ResultView>,
+    pub intercept: String,
     pub texts: Vec<(&'static str, String)>,
     pub missing: Vec<String>,
 }
@@ -118,9 +160,7 @@ pub(crate) struct WriteUp {
 impl WriteUp {
     pub(crate) fn of(desk: &Desk, info: &LogbookInfo, class: String) -> Self {
         let analysis = desk.book.analyse();
-        let scene = Scene { desk, analysis: &analysis, writable: false, swap: false };
-        let (columns, rows) = scene.table();
-        let (value, verdict, law) = scene.outcome();
+        let scene = Scene { desk, analysis: &analysis, writable: false, swap: false, look: Look::default() };
         let state = desk.book.state();
         Self {
             logbook: info.id,
@@ -131,13 +171,40 @@ impl WriteUp {
             handed_in: state.handed_in,
             question: markdown(desk.book.sheet().question()),
             held: held_words(&desk.book),
-            columns,
-            rows,
-            graph: analysis.graph.as_ref().map(|g| draw::svg(g, Audience::Reader)).unwrap_or_default(),
-            sentences: scene.sentences(),
-            law,
-            value,
-            verdict,
+            stated: state
+                .held
+                .iter()
+                .map(|h| format!("{} {} = {}", h.name, h.symbol, with_unit(&h.number.pretty(), &h.unit)))
+                .collect::<Vec<_>>()
+                .join(" · "),
+            tables: analysis
+                .tables
+                .iter()
+                .zip(1..)
+                .filter(|(t, _)| !t.rows.is_empty())
+                .map(|(t, number)| WrittenTable {
+                    number,
+                    id: t.record.id,
+                    name: t.record.name.clone(),
+                    columns: heads_of(t),
+                    rows: rows_of(t, 0, MOST_PRINTED, false),
+                    left_out: t.rows.len().saturating_sub(MOST_PRINTED),
+                })
+                .collect(),
+            figures: analysis
+                .graphs
+                .iter()
+                .filter_map(|(id, g)| Some((*id, g.as_ref()?)))
+                .zip(1..)
+                .map(|((id, g), number)| Figure {
+                    number,
+                    id,
+                    svg: draw::svg(g, Audience::Reader),
+                    sentences: sentences(g),
+                })
+                .collect(),
+            results: scene.results(),
+            intercept: state.texts.get(&TextField::Intercept).cloned().unwrap_or_default(),
             texts: TextField::ALL.map(|f| (f.title(), state.texts.get(&f).cloned().unwrap_or_default())).into(),
             missing: missing(&desk.book, &analysis),
         }

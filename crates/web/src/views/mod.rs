@@ -2,9 +2,12 @@
 
 mod bench;
 mod parts;
+mod simulation;
 mod teacher;
 
-pub(crate) use bench::{Bench, Notice, WriteUp, parts};
+pub(crate) use bench::{Bench, Notice, WriteUp, WriteUpFile, WriteUpPage, parts};
+pub(crate) use parts::Look;
+pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
     ClassPage, ClassesPage, EntryPage, LabRow, LabsPage, Mark, SheetEditPage, SheetListRow, SheetPage, SheetPreview,
     SheetsPage, StudentMarks,

@@ -1,13 +1,17 @@
-//! `zeitmass fit`: a line through two columns of a CSV file.
+//! `zeitmass fit`: a curve through columns of a CSV file.
 
+use std::collections::BTreeMap;
 use std::io::Write;
 use std::path::PathBuf;
 
-use anyhow::{Context, Result, anyhow, bail};
+use anyhow::{Context, Result, bail};
 use clap::Args;
 use serde_json::{Value, json};
-use zeitmass_core::fit::{Estimate, LineFit, Model, fit_line};
+use zeitmass_core::fit::{Data, FitError, Model, Typed, Weighting, fit};
+use zeitmass_core::formula::Formula;
 use zeitmass_core::quantity::{Decimal, Unit};
+
+use super::table::File;
 
 #[derive(Args)]
 pub(crate) struct FitArgs {
@@ -19,88 +23,167 @@ pub(crate) struct FitArgs {
     /// Symbol of the column that goes up.
     #[arg(long)]
     y: String,
-    /// The line: `line` or `proportional`.
-    #[arg(long, default_value = "line")]
+    /// The curve: line, proportional, quadratic, root, inverse, inverse-square, power, exponential,
+    /// exponential-offset, sine, damped-sine.
+    #[arg(long, default_value = "line", conflicts_with = "formula")]
     model: String,
+    /// A formula for y over symbols of columns and free parameters: "A*exp(-b*t)+C".
+    #[arg(long)]
+    formula: Option<String>,
+    /// Start values of the parameters in coherent SI units: A=5,b=0.1. Missing ones are guessed.
+    #[arg(long, value_delimiter = ',', requires = "formula")]
+    start: Vec<String>,
+    /// Standard uncertainty of y: a column, or one value for all in the unit of y.
+    #[arg(long)]
+    uy: Option<String>,
+    /// Standard uncertainty of x: a column, or one value for all in the unit of x.
+    #[arg(long)]
+    ux: Option<String>,
+    /// Rows to use, counted from 1: 3-9.
+    #[arg(long)]
+    rows: Option<String>,
+    /// Rows to leave out, counted from 1: 4,7.
+    #[arg(long, value_delimiter = ',')]
+    aside: Vec<usize>,
 }
-
-/// Points (x, y) with the units of x and of y.
-type Columns = (Vec<(f64, f64)>, Unit, Unit);
 
 impl FitArgs {
     pub(crate) fn run(self) -> Result<()> {
-        let model = Model::named(&self.model).with_context(|| {
-            let names = Model::ALL.map(Model::name).join(", ");
-            format!("There is no model “{}”. There is: {names}.", self.model)
-        })?;
-        let (points, x_unit, y_unit) = self.points()?;
-        let fit = fit_line(&points, model)?;
-        let (slope_unit, factor) =
-            LineFit::slope_unit(&x_unit, &y_unit).context("The slope has no unit that can be handled.")?;
-        let estimate = |e: Estimate, unit: &Unit, factor: f64| json!({ "value": e.value * factor, "uncertainty": finite(e.u * factor), "unit": unit.to_string() });
-        let mut parameters = json!({ "slope": estimate(fit.slope, &slope_unit, factor) });
-        if let Some(b) = fit.intercept {
-            parameters["intercept"] = estimate(b, &y_unit, 1.0);
+        let file = File::open(&self.file)?;
+        let model = self.model(&file)?;
+        let (data, units, y_unit) = self.data(&file, &model)?;
+        let weighting = match (&self.uy, &self.ux) {
+            (_, Some(_)) => Weighting::Both,
+            (Some(_), None) => Weighting::Up,
+            (None, None) => Weighting::Equal,
+        };
+        let mut report = json!({ "model": model.name(), "weighting": weighting.name(), "n": data.len() });
+        if let Model::Typed(t) = &model {
+            report["formula"] = t.formula.text().into();
         }
-        let report = json!({
-            "model": model.name(),
-            "parameters": parameters,
-            "n": fit.n,
-            "dof": fit.dof,
-            "residual_sd": finite(fit.residual_sd),
-            "r2": finite(fit.r2),
-        });
-        writeln!(std::io::stdout().lock(), "{report:#}")?;
-        Ok(())
+        match fit(&data, &model, weighting, (&units, &y_unit)) {
+            Ok(fit) => {
+                let parameters: Vec<Value> = fit
+                    .parameters
+                    .iter()
+                    .map(|p| json!({ "symbol": p.symbol, "value": finite(p.value), "uncertainty": finite(p.u), "unit": p.unit.to_string() }))
+                    .collect();
+                let covariance: Vec<Vec<Value>> =
+                    fit.covariance.iter().map(|row| row.iter().map(|v| finite(*v)).collect()).collect();
+                report["outcome"] = "found".into();
+                report["parameters"] = parameters.into();
+                report["covariance"] = json!(covariance);
+                report["dof"] = fit.dof.into();
+                report["residual_sd"] = finite(fit.residual_sd);
+                report["chi2_reduced"] = fit.chi2_reduced.map_or(Value::Null, finite);
+                report["r2"] = finite(fit.r2);
+                writeln!(std::io::stdout().lock(), "{report:#}")?;
+                Ok(())
+            }
+            // A formula or a column that is wrong is a mistake in the command; points that give no curve are an outcome.
+            Err(e @ (FitError::Formula(_) | FitError::NoUncertainty { .. })) => Err(e.into()),
+            Err(e) => {
+                let word = match e {
+                    FitError::TooFewPoints { .. } => "too_few_points",
+                    FitError::AllXEqual => "all_x_equal",
+                    FitError::NotFinite => "not_finite",
+                    FitError::NoValue { .. } => "no_value",
+                    FitError::Undetermined { .. } => "undetermined",
+                    _ => "no_convergence",
+                };
+                report["outcome"] = word.into();
+                report["parameters"] = json!([]);
+                report["message"] = e.to_string().into();
+                writeln!(std::io::stdout().lock(), "{report:#}")?;
+                bail!("{e}");
+            }
+        }
     }
 
-    /// The points and the units of x and y.
-    fn points(&self) -> Result<Columns> {
-        let name = self.file.display();
-        let mut reader = csv::ReaderBuilder::new()
-            .flexible(true)
-            .from_path(&self.file)
-            .with_context(|| format!("{name} cannot be opened"))?;
-        let heads: Vec<(String, String)> = reader.headers()?.iter().map(head).collect();
-        let find = |symbol: &str| {
-            let names: Vec<&str> = heads.iter().map(|(s, _)| s.as_str()).collect();
-            let place = heads.iter().position(|(s, _)| s == symbol);
-            let place =
-                place.with_context(|| format!("{name} has no column “{symbol}”. It has: {}.", names.join(", ")))?;
-            let unit = Unit::parse(&heads[place].1).map_err(|e| anyhow!("{name}, column {symbol}: {e}"))?;
-            anyhow::Ok((place, unit))
+    fn model(&self, file: &File) -> Result<Model> {
+        let Some(text) = &self.formula else {
+            return Model::named(&self.model).with_context(|| {
+                let names = Model::OFFERED.map(|m| m.name()).join(", ");
+                format!("There is no model “{}”. There is: {names}.", self.model)
+            });
         };
-        let ((ix, x_unit), (iy, y_unit)) = (find(&self.x)?, find(&self.y)?);
-        let mut points = Vec::new();
-        for (line, row) in (2..).zip(reader.records()) {
-            let row = row.with_context(|| format!("{name}, line {line}"))?;
-            let cell = |i: usize| row.get(i).unwrap_or("").trim();
+        // `h = a*t^2` may be typed whole.
+        let right = text.split_once('=').filter(|(left, _)| left.trim() == self.y).map_or(text.as_str(), |(_, r)| r);
+        let formula = Formula::parse(right.trim())?;
+        // Symbols that are columns stand for them; x may also be called so.
+        let mut data = vec![self.x.clone()];
+        for symbol in formula.symbols() {
+            if symbol != self.x && file.place(symbol).is_some() {
+                data.push(symbol.to_owned());
+            }
+        }
+        if !formula.symbols().contains(&self.x.as_str()) && formula.symbols().contains(&"x") {
+            data[0] = "x".to_owned();
+        }
+        let mut start = BTreeMap::new();
+        for part in &self.start {
+            let (symbol, value) =
+                part.split_once('=').with_context(|| format!("Write start values as A=5,b=0.1, not “{part}”."))?;
+            start.insert(symbol.trim().to_owned(), Decimal::parse(value)?.value());
+        }
+        let typed = Typed { formula, data, start };
+        let parameters = typed.parameters();
+        if let Some(unknown) = typed.start.keys().find(|s| !parameters.contains(s)) {
+            bail!("The start value {unknown} belongs to no parameter. The parameters are: {}.", parameters.join(", "));
+        }
+        Ok(Model::Typed(Box::new(typed)))
+    }
+
+    fn data(&self, file: &File, model: &Model) -> Result<(Data, Vec<Unit>, Unit)> {
+        let mut symbols = vec![self.x.clone()];
+        if let Model::Typed(t) = model {
+            symbols.extend(t.data.iter().skip(1).cloned());
+        }
+        let xs = symbols.iter().map(|s| file.column(s)).collect::<Result<Vec<_>>>()?;
+        let (iy, y_unit) = file.column(&self.y)?;
+        // A column with its factor to the unit of its quantity, or one value for all.
+        let uncertainty = |text: &Option<String>, unit: &Unit| -> Result<Option<Result<(usize, f64), f64>>> {
+            let Some(text) = text else { return Ok(None) };
+            if let Some(place) = file.place(text) {
+                let own = &file.heads[place].unit;
+                if !own.is_one() && !own.same_dimension(unit) {
+                    bail!("The uncertainty {text} is in {own}, the column in {unit}.");
+                }
+                let factor = if own.is_one() { 1.0 } else { own.size() / unit.size() };
+                return Ok(Some(Ok((place, factor))));
+            }
+            let value = Decimal::parse(text).with_context(|| format!("“{text}” is neither a column nor a number"))?;
+            Ok(Some(Err(value.value())))
+        };
+        let (uy, ux) = (uncertainty(&self.uy, &y_unit)?, uncertainty(&self.ux, &xs[0].1)?);
+        let mut data = Data { x: vec![Vec::new(); xs.len()], ..Data::default() };
+        for row in file.chosen(self.rows.as_deref(), &self.aside)? {
+            let values = xs.iter().map(|(i, _)| file.number(row, *i)).collect::<Result<Vec<_>>>()?;
             // A trial that is not finished has an empty cell.
-            match (cell(ix), cell(iy)) {
-                ("", _) | (_, "") => {}
-                (x, y) => {
-                    let number = |t: &str| Decimal::parse(t).map_err(|e| anyhow!("{name}, line {line}: {e}"));
-                    points.push((number(x)?.value(), number(y)?.value()));
+            let (Some(values), Some(y)) = (values.into_iter().collect::<Option<Vec<f64>>>(), file.number(row, iy)?)
+            else {
+                continue;
+            };
+            for (column, v) in data.x.iter_mut().zip(values) {
+                column.push(v);
+            }
+            data.y.push(y);
+            for (to, from) in [(&mut data.uy, &uy), (&mut data.ux, &ux)] {
+                match from {
+                    Some(Ok((place, factor))) => to.push(file.number(row, *place)?.map_or(f64::NAN, |u| u * factor)),
+                    Some(Err(value)) => to.push(*value),
+                    None => {}
                 }
             }
         }
-        if points.is_empty() {
-            bail!("{name} has no row with a value in both columns.");
+        if data.is_empty() {
+            bail!("{} has no row with a value in both columns.", file.name());
         }
-        Ok((points, x_unit, y_unit))
-    }
-}
-
-/// A head such as `L (m)` as symbol and unit.
-fn head(text: &str) -> (String, String) {
-    let text = text.trim();
-    match text.strip_suffix(')').and_then(|t| t.split_once('(')) {
-        Some((symbol, unit)) => (symbol.trim().to_owned(), unit.trim().to_owned()),
-        None => (text.to_owned(), String::new()),
+        Ok((data, xs.into_iter().map(|(_, u)| u).collect(), y_unit))
     }
 }
 
 /// JSON knows no infinity: what is not known is null.
-fn finite(value: f64) -> Value {
+pub(super) fn finite(value: f64) -> Value {
     if value.is_finite() { json!(value) } else { Value::Null }
 }

@@ -2,6 +2,9 @@
 
 mod fit;
 mod rig;
+mod shapes;
+mod table;
+mod work;
 
 use std::net::SocketAddr;
 use std::path::PathBuf;
@@ -28,8 +31,12 @@ enum Command {
         #[command(subcommand)]
         command: rig::RigCommand,
     },
-    /// Fits a line to two columns of a CSV file; prints JSON.
+    /// Fits a curve to columns of a CSV file; prints JSON.
     Fit(fit::FitArgs),
+    /// Judges which shape two columns of a CSV file have; prints JSON.
+    Shapes(shapes::ShapesArgs),
+    /// Appends a worked column to a CSV file; prints CSV.
+    Work(work::WorkArgs),
 }
 
 #[derive(Args)]
@@ -49,6 +56,8 @@ impl Cli {
             Command::Serve(args) => crate::server::serve(&args),
             Command::Rig { command } => command.run(),
             Command::Fit(args) => args.run(),
+            Command::Shapes(args) => args.run(),
+            Command::Work(args) => args.run(),
         }
     }
 }

@@ -1,0 +1,80 @@
+//! A fitted curve: its height, its uncertainty and its steepness at any x.
+
+use nalgebra::{DMatrix, DVector};
+
+use super::model::Ready;
+
+/// Places looked at when a height is sought.
+const LOOKS: usize = 400;
+
+/// A curve with its parameters. x and y are in the units of the points.
+#[derive(Clone, Debug)]
+pub struct Curve {
+    ready: Ready,
+    parameters: Vec<f64>,
+    covariance: DMatrix<f64>,
+}
+
+impl Curve {
+    pub(super) fn new(ready: Ready, parameters: Vec<f64>, covariance: DMatrix<f64>) -> Self {
+        Self { ready, parameters, covariance }
+    }
+
+    fn point(&self, x: f64) -> Vec<f64> {
+        // Further columns of a typed formula have no value along a curve.
+        self.ready.x_sizes.iter().enumerate().map(|(k, s)| if k == 0 { x * s } else { f64::NAN }).collect()
+    }
+
+    /// y at x.
+    pub fn at(&self, x: f64) -> f64 {
+        self.ready.tape.value(&self.point(x), &self.parameters) / self.ready.y_size
+    }
+
+    /// Heights at many x.
+    pub fn along(&self, xs: &[f64]) -> Vec<f64> {
+        let mut columns = vec![xs.iter().map(|x| x * self.ready.x_sizes[0]).collect::<Vec<_>>()];
+        columns.resize(self.ready.x_sizes.len(), vec![f64::NAN; xs.len()]);
+        let columns: Vec<&[f64]> = columns.iter().map(Vec::as_slice).collect();
+        let mut values = vec![0.0; xs.len()];
+        self.ready.tape.evaluate(&columns, &self.parameters, &mut values, None);
+        values.iter_mut().for_each(|v| *v /= self.ready.y_size);
+        values
+    }
+
+    /// Standard uncertainty of y at x; `NaN` when that of the parameters is not known.
+    pub fn u_at(&self, x: f64) -> f64 {
+        let gradient = DVector::from_vec(self.ready.tape.gradient(&self.point(x), &self.parameters));
+        gradient.dot(&(&self.covariance * &gradient)).max(0.0).sqrt() / self.ready.y_size
+    }
+
+    /// dy/dx at x, from a small step to both sides.
+    pub fn steepness(&self, x: f64) -> f64 {
+        let step = 1e-5 * x.abs().max(1e-3);
+        (self.at(x + step) - self.at(x - step)) / (2.0 * step)
+    }
+
+    pub(super) fn where_it_is(&self, y: f64, (from, to): (f64, f64)) -> Vec<f64> {
+        let xs: Vec<f64> = (0..=LOOKS).map(|i| from + (to - from) * i as f64 / LOOKS as f64).collect();
+        let off: Vec<f64> = self.along(&xs).into_iter().map(|v| v - y).collect();
+        let mut found = Vec::new();
+        for i in 0..LOOKS {
+            let (mut low, mut high) = (xs[i], xs[i + 1]);
+            if off[i] == 0.0 {
+                found.push(low);
+                continue;
+            }
+            // Never true at a gap of the curve, where a side is not a number.
+            if off[i] * off[i + 1] < 0.0 {
+                for _ in 0..100 {
+                    let middle = f64::midpoint(low, high);
+                    if (self.at(middle) - y) * off[i] > 0.0 { low = middle } else { high = middle }
+                }
+                found.push(f64::midpoint(low, high));
+            }
+        }
+        if off[LOOKS] == 0.0 {
+            found.push(to);
+        }
+        found
+    }
+}

@@ -1,0 +1,268 @@
+//! From a stored graph and the worked-out tables to what is shown.
+
+use super::plan::{FitPlan, Look, Stretch};
+use super::{Axis, AxisPlan, AxisScale, Fitted, Graph, GraphPlan, Looked, Point, PointKind, Series};
+use crate::fit::{Data, Fit, fit};
+use crate::quantity::Unit;
+use crate::quantity::format::{plain, with_unit};
+use crate::record::{ColumnId, ColumnKind, Table};
+
+/// Points that get their values as text; more cannot be told apart on a graph anyway.
+const MOST_LABELLED: usize = 500;
+
+/// A column with the table it stands in.
+#[derive(Clone, Copy)]
+struct Place<'t, 'a> {
+    table: &'t Table<'a>,
+    column: usize,
+}
+
+fn find<'t, 'a>(tables: &'t [Table<'a>], id: ColumnId) -> Option<Place<'t, 'a>> {
+    tables.iter().find_map(|table| Some(Place { table, column: table.place(id)? }))
+}
+
+impl Place<'_, '_> {
+    fn unit(&self) -> Option<&Unit> {
+        self.table.columns[self.column].unit.as_ref().ok()
+    }
+
+    fn is_worked(&self) -> bool {
+        self.table.columns[self.column].column.kind == ColumnKind::Worked
+    }
+}
+
+/// Works out a graph. `None` until both axes are chosen and sound.
+pub fn build(plan: &GraphPlan, tables: &[Table<'_>]) -> Option<Graph> {
+    let (x, y) = (find(tables, plan.x?)?, find(tables, plan.y?)?);
+    let (x_unit, y_unit) = (x.unit()?.clone(), y.unit()?.clone());
+    let mut series = series_of(plan, x, y, (&x_unit, &y_unit));
+    for (ix, iy) in &plan.more {
+        let (Some(px), Some(py)) = (find(tables, *ix), find(tables, *iy)) else { continue };
+        let fits = |p: &Place<'_, '_>, u: &Unit| p.unit().is_some_and(|own| own.same_dimension(u));
+        if fits(&px, &x_unit) && fits(&py, &y_unit) && std::ptr::eq(px.table, py.table) {
+            series.extend(series_of(
+                &GraphPlan { x: Some(*ix), y: Some(*iy), ..plan.clone() },
+                px,
+                py,
+                (&x_unit, &y_unit),
+            ));
+        }
+    }
+    let mut fits: Vec<Fitted> = Vec::new();
+    if plan.stretches.is_empty() {
+        if let Some(fit_plan) = &plan.fit {
+            for (i, one) in series.iter().enumerate() {
+                let outcome = fit_points(one, None, fit_plan, (&x_unit, &y_unit));
+                fits.push(Fitted { series: i, stretch: None, range: None, outcome });
+            }
+        }
+    } else {
+        for stretch in &plan.stretches {
+            let range = (stretch.from / x_unit.size(), stretch.to / x_unit.size());
+            let Some(one) = series.get(stretch.series) else { continue };
+            let outcome = fit_points(one, Some(range), &stretch.fit, (&x_unit, &y_unit));
+            fits.push(Fitted {
+                series: stretch.series,
+                stretch: Some((stretch.id, stretch.letter)),
+                range: Some(range),
+                outcome,
+            });
+        }
+    }
+    let look = plan.look.as_ref().map(|look| look_up(look, &fits, (&x_unit, &y_unit)));
+    let (mut xs, mut ys) = (reach(&series, |p| (p.x, p.ux), plan.bars), reach(&series, |p| (p.y, p.uy), plan.bars));
+    // What is looked up beyond the data is drawn, so it has to have a place.
+    if let Some(Ok(looked)) = &look {
+        xs.extend(looked.at.iter().map(|p| p.0));
+        ys.extend(looked.at.iter().map(|p| p.1));
+    }
+    let head = |p: Place<'_, '_>| {
+        let c = p.table.columns[p.column].column;
+        (c.name.clone(), c.symbol.clone())
+    };
+    let (xh, yh) = (head(x), head(y));
+    let x_axis = Axis::of(&xh.0, &xh.1, x_unit, xs.into_iter(), &plan.across);
+    let y_axis = Axis::of(&yh.0, &yh.1, y_unit, ys.into_iter(), &plan.up);
+    let residuals = plan.residuals.then(|| residual_axis(&fits, &y_axis)).flatten();
+    Some(Graph {
+        id: plan.id,
+        title: plan.title.clone(),
+        x: x_axis,
+        y: y_axis,
+        series,
+        fits,
+        bars: plan.bars,
+        band: plan.band,
+        residuals,
+        look,
+    })
+}
+
+/// Ends of what has to have a place on an axis. Bars count only where they stick out visibly: a reading of 0.00 s shall
+/// not open an axis below zero.
+fn reach(series: &[Series], value: fn(&Point) -> (f64, f64), bars: bool) -> Vec<f64> {
+    let ends = |wide: f64| {
+        let all = series.iter().flat_map(|s| &s.points).map(value);
+        all.fold((f64::INFINITY, f64::NEG_INFINITY), |(lo, hi), (v, u)| (lo.min(v - wide * u), hi.max(v + wide * u)))
+    };
+    let (lo, hi) = ends(0.0);
+    if lo > hi {
+        return Vec::new();
+    }
+    let (low, high) = if bars { ends(1.0) } else { (lo, hi) };
+    let visible = 0.02 * (hi - lo);
+    vec![if lo - low > visible { low } else { lo }, if high - hi > visible { high } else { hi }]
+}
+
+fn residual_axis(fits: &[Fitted], y: &Axis) -> Option<Axis> {
+    let all: Vec<f64> = fits.iter().filter_map(|f| f.outcome.as_ref().ok()).flat_map(|f| f.residuals.clone()).collect();
+    let most = all.iter().fold(0.0_f64, |m, r| m.max(r.abs()));
+    if all.is_empty() {
+        return None;
+    }
+    // Zero in the middle, whatever the residuals are.
+    let most = if most > 0.0 { most } else { 1.0 };
+    let plan = AxisPlan { scale: AxisScale::Linear, ..AxisPlan::default() };
+    let mut axis = Axis::of("residual", &y.symbol, y.unit.clone(), [-most, most].into_iter(), &plan);
+    // Three labels are enough in the little room there is.
+    let last = axis.ticks.last().map_or(0.0, |t| t.value);
+    axis.ticks.retain(|t| t.value == 0.0 || t.value.abs() >= last * 0.999);
+    Some(axis)
+}
+
+/// One series, or one for every group of the table.
+fn series_of(plan: &GraphPlan, x: Place<'_, '_>, y: Place<'_, '_>, (x_unit, y_unit): (&Unit, &Unit)) -> Vec<Series> {
+    if !std::ptr::eq(x.table, y.table) {
+        return Vec::new();
+    }
+    let table = x.table;
+    let (cx, cy) = (&table.columns[x.column], &table.columns[y.column]);
+    let kind = if x.is_worked() || y.is_worked() { PointKind::Worked } else { PointKind::Read };
+    let labelled = table.rows.len() <= MOST_LABELLED;
+    let text = |column: usize, row: usize| if labelled { table.text(column, row) } else { String::new() };
+    let own = |label: String| Series {
+        label,
+        symbol: cy.column.symbol.clone(),
+        columns: (cx.column.id, cy.column.id),
+        kind,
+        points: Vec::new(),
+    };
+    let grouped = plan.grouped && !table.groups.is_empty();
+    let group_name = || {
+        let id = table.record.group;
+        let column = id.and_then(|id| table.record.column(id));
+        let unit = column.and_then(|c| c.unit.clone()).unwrap_or_default();
+        (column.map_or_else(String::new, |c| c.symbol.clone()), unit)
+    };
+    let mut all: Vec<Series> = if grouped {
+        let (symbol, unit) = group_name();
+        let label = |g: &String| {
+            let value = if g.is_empty() { "none".to_owned() } else { with_unit(g, &unit) };
+            format!("{symbol} = {value}")
+        };
+        table.groups.iter().map(|g| own(label(g))).collect()
+    } else {
+        vec![own(cy.column.name.clone())]
+    };
+    let (sx, sy) = (x_unit.size(), y_unit.size());
+    for (i, row) in table.rows.iter().enumerate() {
+        let (Some(vx), Some(vy)) = (cx.cells[i].value(), cy.cells[i].value()) else { continue };
+        let point = Point {
+            row: row.id,
+            number: row.number,
+            x: vx.value / sx,
+            y: vy.value / sy,
+            ux: vx.u() / sx,
+            uy: vy.u() / sy,
+            x_text: text(x.column, i),
+            y_text: text(y.column, i),
+            aside: row.aside,
+        };
+        all[if grouped { row.group } else { 0 }].points.push(point);
+    }
+    all.retain(|s| !grouped || !s.points.is_empty());
+    all
+}
+
+fn fit_points(
+    series: &Series,
+    range: Option<(f64, f64)>,
+    plan: &FitPlan,
+    (x, y): (&Unit, &Unit),
+) -> Result<Fit, crate::fit::FitError> {
+    let inside = |p: &&Point| !p.aside && range.is_none_or(|(a, b)| (a..=b).contains(&p.x));
+    let mut data = Data { x: vec![Vec::new()], ..Data::default() };
+    for p in series.points.iter().filter(inside) {
+        data.x[0].push(p.x);
+        data.y.push(p.y);
+        data.ux.push(p.ux);
+        data.uy.push(p.uy);
+    }
+    fit(&data, &plan.model, plan.weighting, (std::slice::from_ref(x), y))
+}
+
+/// Reads a value off the curve, forwards or backwards.
+fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Result<Looked, String> {
+    let fitted = match look.stretch {
+        None => fits.first(),
+        Some(id) => fits.iter().find(|f| f.stretch.is_some_and(|(s, _)| s == id)),
+    };
+    let fit = fitted.ok_or("There is no curve to look along. Choose one first.")?;
+    let fit = fit.outcome.as_ref().map_err(ToString::to_string)?;
+    let axis = if look.back { y_unit } else { x_unit };
+    if !look.unit.same_dimension(axis) {
+        let words = |u: &Unit| if u.is_one() { "pure numbers".to_owned() } else { u.pretty() };
+        return Err(format!("The axis is in {}, not in {}.", words(axis), words(&look.unit)));
+    }
+    let given = look.number.value() * look.unit.size() / axis.size();
+    let u_given = look.number.last_digit() * look.unit.size() / axis.size() / 12f64.sqrt();
+    let (lo, hi) = fit.span;
+    let range = (hi - lo).max(1e-12 * hi.abs().max(lo.abs()));
+    let scatter = if fit.residual_sd.is_nan() { 0.0 } else { fit.residual_sd };
+    let beyond = |x: f64| {
+        if x < lo {
+            (lo - x) / range
+        } else if x > hi {
+            (x - hi) / range
+        } else {
+            0.0
+        }
+    };
+    if !look.back {
+        let y = fit.at(given);
+        if !y.is_finite() {
+            return Err(format!("The curve has no value at {}.", with_unit(&plain(given), x_unit)));
+        }
+        let u = fit.u_at(given);
+        return Ok(Looked {
+            back: false,
+            given,
+            found: vec![(y, u, u.hypot(scatter))],
+            at: vec![(given, y)],
+            outside: beyond(given),
+        });
+    }
+    // Within the data first; else as far out as ten times their range.
+    let mut at = fit.where_it_is(given, (lo, hi));
+    for reach in [1.0, 3.0, 10.0] {
+        if at.is_empty() {
+            at = fit.where_it_is(given, (lo - reach * range, hi + reach * range));
+        }
+    }
+    if at.is_empty() {
+        return Err(format!("The curve does not reach {} near the data.", with_unit(&plain(given), y_unit)));
+    }
+    at.truncate(6);
+    // A reading is as uncertain as its digits, and scatters as the points do.
+    let single = u_given.hypot(scatter);
+    let found = at.iter().map(|x| (*x, fit.u_of_x(*x, 0.0), fit.u_of_x(*x, single))).collect();
+    let outside = at.iter().map(|x| beyond(*x)).fold(f64::INFINITY, f64::min);
+    Ok(Looked { back: true, given, found, at: at.into_iter().map(|x| (x, given)).collect(), outside })
+}
+
+impl Stretch {
+    /// Its name for people.
+    pub fn name(&self) -> String {
+        format!("stretch {}", self.letter)
+    }
+}

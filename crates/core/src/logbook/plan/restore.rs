@@ -1,0 +1,169 @@
+//! Bringing back the content of a logbook from a file.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use super::{Fresh, LONGEST_TEXT, Logbook, MOST_RUNS, Patch, Planned};
+use crate::formula::is_symbol;
+use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
+use crate::lab::Freedom;
+use crate::logbook::FIRST_ID;
+use crate::logbook::refusal::Refusal;
+use crate::logbook::state::State;
+use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
+use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
+
+impl Logbook {
+    pub(super) fn plan_restore(&self, content: &State, fresh: &mut Fresh) -> Result<Planned, Refusal> {
+        let mut state = content.clone();
+        self.check_restored(&state).map_err(|what| {
+            Refusal::Invalid(format!("This file cannot be brought back: {what}. The logbook is as it was."))
+        })?;
+        renumber(&mut state, fresh);
+        Ok(Planned {
+            patches: vec![Patch::All(Box::new(state))],
+            word: Some("The logbook now holds what the file held. Undo brings back what was here before.".to_owned()),
+        })
+    }
+
+    /// A file may have been changed by hand: nothing in it is trusted.
+    fn check_restored(&self, state: &State) -> Result<(), String> {
+        let sheet = self.sheet();
+        let free = |name: &str| sheet.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
+        for (name, value) in state.settings.iter().chain(state.runs.iter().flatten()) {
+            if !free(name) {
+                return Err(format!("it sets “{name}”, which is not free in this lab"));
+            }
+            let kept = sheet.card.check(name, &value.pretty().replace('\u{A0}', " "))?;
+            if kept != *value {
+                return Err(format!("its setting {name} is not one of this apparatus"));
+            }
+        }
+        let start = Self::new(self.sheet.clone(), self.seed);
+        if state.settings.keys().ne(start.state.settings.keys()) {
+            return Err("it belongs to another lab sheet".to_owned());
+        }
+        if state.runs.len() > MOST_RUNS {
+            return Err(format!("it has more than {MOST_RUNS} runs"));
+        }
+        let sizes = [
+            (state.tables.len(), 1, MOST_TABLES, "tables"),
+            (state.graphs.len(), 1, MOST_GRAPHS, "graphs"),
+            (state.results.len(), 1, MOST_RESULTS, "results"),
+            (state.held.len(), 0, 20, "held quantities"),
+        ];
+        if let Some((_, _, _, what)) = sizes.into_iter().find(|(n, least, most, _)| n < least || n > most) {
+            return Err(format!("it has too few or too many {what}"));
+        }
+        let mut ids = BTreeSet::new();
+        let mut unique = |id: u32, what: &str| {
+            if ids.insert((what.to_owned(), id)) { Ok(()) } else { Err(format!("it has the same {what} twice")) }
+        };
+        for table in &state.tables {
+            unique(table.id, "table")?;
+            if table.columns.len() > MOST_COLUMNS || table.rows.len() > MOST_ROWS {
+                return Err(format!("the table “{}” is larger than a table can be", table.name));
+            }
+            for column in &table.columns {
+                unique(column.id, "column")?;
+                if !is_symbol(&column.symbol) || table.columns.iter().filter(|c| c.symbol == column.symbol).count() > 1
+                {
+                    return Err(format!("“{}” cannot be the symbol of a column", column.symbol));
+                }
+                if (column.kind == ColumnKind::Worked) != column.formula.is_some()
+                    || column.formula.is_none() && column.unit.is_none()
+                {
+                    return Err(format!("the column {} is not whole", column.symbol));
+                }
+            }
+            for row in &table.rows {
+                unique(row.id, "row")?;
+                for (id, reading) in &row.cells {
+                    let column = table.column(*id).ok_or("a reading belongs to no column")?;
+                    let unit = column.unit.clone().unwrap_or_default();
+                    let sound = reading.resolution.is_finite() && reading.resolution > 0.0;
+                    if column.kind == ColumnKind::Worked || !reading.unit.same_dimension(&unit) || !sound {
+                        return Err(format!("a reading does not fit the column {}", column.symbol));
+                    }
+                }
+            }
+        }
+        // What the sheet gives is the sheet's.
+        let given = |s: &State| {
+            let columns = s.tables.iter().flat_map(|t| t.columns.iter().map(move |c| (t, c)));
+            let given = columns.filter(|(_, c)| c.kind == ColumnKind::Given);
+            given
+                .map(|(t, c)| {
+                    (c.symbol.clone(), t.rows.iter().filter_map(|r| r.cells.get(&c.id).cloned()).collect::<Vec<_>>())
+                })
+                .collect::<BTreeMap<_, _>>()
+        };
+        if given(state) != given(&start.state) {
+            return Err("its given values are not those of this lab sheet".to_owned());
+        }
+        for graph in &state.graphs {
+            unique(graph.id, "graph")?;
+            if graph.more.len() > MOST_SERIES || graph.stretches.len() > MOST_STRETCHES {
+                return Err("a graph has too many series or stretches".to_owned());
+            }
+            let used = graph.x.iter().chain(&graph.y).chain(graph.more.iter().flat_map(|(x, y)| [x, y]));
+            if used.into_iter().any(|id| state.table_of(*id).is_none()) {
+                return Err("a graph shows a column that is not there".to_owned());
+            }
+        }
+        for result in &state.results {
+            unique(result.id, "result")?;
+        }
+        if state.result(FIRST_RESULT).is_none() {
+            return Err("the constant the sheet asks for is missing".to_owned());
+        }
+        if state.texts.values().any(|t| t.chars().count() > LONGEST_TEXT) {
+            return Err("a text is too long".to_owned());
+        }
+        Ok(())
+    }
+}
+
+/// Gives everything made in that other logbook ids of this one, so that none is ever used twice.
+fn renumber(state: &mut State, fresh: &mut Fresh) {
+    let mut new: BTreeMap<u32, u32> = BTreeMap::new();
+    let mut id = |old: &mut u32| {
+        if *old >= FIRST_ID {
+            *old = *new.entry(*old).or_insert_with(|| fresh.next());
+        }
+    };
+    for table in &mut state.tables {
+        id(&mut table.id);
+        table.group.iter_mut().for_each(&mut id);
+        table.columns.iter_mut().for_each(|c| id(&mut c.id));
+        for row in &mut table.rows {
+            id(&mut row.id);
+            row.cells = std::mem::take(&mut row.cells)
+                .into_iter()
+                .map(|(mut c, reading)| {
+                    id(&mut c);
+                    (c, reading)
+                })
+                .collect();
+        }
+    }
+    for graph in &mut state.graphs {
+        id(&mut graph.id);
+        graph.x.iter_mut().chain(graph.y.iter_mut()).for_each(&mut id);
+        for (x, y) in &mut graph.more {
+            id(x);
+            id(y);
+        }
+        graph.stretches.iter_mut().for_each(|s| id(&mut s.id));
+        graph.look.iter_mut().filter_map(|l| l.stretch.as_mut()).for_each(&mut id);
+    }
+    for result in &mut state.results {
+        id(&mut result.id);
+        match &mut result.from {
+            ResultFrom::Curve { graph, stretch, .. } | ResultFrom::Calibration { graph, stretch, .. } => {
+                id(graph);
+                stretch.iter_mut().for_each(&mut id);
+            }
+            ResultFrom::Column { column } => id(column),
+        }
+    }
+}

@@ -1,0 +1,143 @@
+//! How precisely the readings of a column are known.
+
+use serde::{Deserialize, Serialize};
+
+use super::format::with_unit;
+use super::{Decimal, Reading, Unit, parse_quantity};
+
+/// Where the uncertainty of a column's readings comes from.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(tag = "by", rename_all = "snake_case")]
+pub enum Precision {
+    /// From the resolution of each reading.
+    #[default]
+    Resolution,
+    /// The same standard uncertainty for all readings.
+    Absolute {
+        /// How much.
+        amount: Decimal,
+        /// Its unit.
+        unit: Unit,
+    },
+    /// A share of each reading, in percent.
+    Percent {
+        /// How much.
+        percent: Decimal,
+    },
+    /// A scale read by eye: its smallest division, and into how many parts the eye divides it.
+    Scale {
+        /// Smallest division.
+        division: Decimal,
+        /// Its unit.
+        unit: Unit,
+        /// Parts of a division that can be told apart: 1, 2, 5 or 10.
+        parts: u8,
+    },
+    /// Another column holds the standard uncertainty of each reading.
+    Column {
+        /// Symbol of that column.
+        symbol: String,
+    },
+}
+
+/// A precision as typed into a column's form.
+#[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+pub struct PrecisionText {
+    /// `resolution`, `absolute`, `percent`, `scale` or `column`; empty means `resolution`.
+    pub by: String,
+    /// Amount, percent, smallest division or symbol.
+    pub value: String,
+    /// Parts of a division, for a scale.
+    pub parts: String,
+}
+
+impl Precision {
+    /// Reads a form. `unit` is that of the column.
+    ///
+    /// # Errors
+    /// A sentence that says what to write.
+    pub fn read(text: &PrecisionText, unit: &Unit) -> Result<Self, String> {
+        let quantity = || -> Result<(Decimal, Unit), String> {
+            let (amount, typed) = parse_quantity(&text.value, unit)?;
+            if !typed.same_dimension(unit) {
+                let column = if unit.is_one() { "a pure number".to_owned() } else { unit.pretty() };
+                return Err(format!("The uncertainty must be in a unit that goes with {column}."));
+            }
+            if amount.value() <= 0.0 {
+                return Err("An uncertainty is more than zero.".to_owned());
+            }
+            Ok((amount, typed))
+        };
+        Ok(match text.by.as_str() {
+            "" | "resolution" => Self::Resolution,
+            "absolute" => {
+                let (amount, unit) = quantity()?;
+                Self::Absolute { amount, unit }
+            }
+            "scale" => {
+                let (division, unit) = quantity()?;
+                let parts = text.parts.parse().ok().filter(|p| [1, 2, 5, 10].contains(p));
+                Self::Scale { division, unit, parts: parts.ok_or("A division can be read to 1, 2, 5 or 10 parts.")? }
+            }
+            "percent" => {
+                let percent =
+                    Decimal::parse(text.value.trim().trim_end_matches('%').trim()).map_err(|e| e.to_string())?;
+                if !(percent.value() > 0.0 && percent.value() <= 100.0) {
+                    return Err("A percentage is more than 0 and at most 100.".to_owned());
+                }
+                Self::Percent { percent }
+            }
+            "column" => match text.value.trim() {
+                "" => return Err("Name the column that holds the uncertainties by its symbol.".to_owned()),
+                symbol => Self::Column { symbol: symbol.to_owned() },
+            },
+            other => return Err(format!("“{other}” is no way to state an uncertainty.")),
+        })
+    }
+
+    /// The form it was read from.
+    pub fn text(&self) -> PrecisionText {
+        let shown = |d: &Decimal, u: &Unit| format!("{} {u}", d.as_str()).trim_end().to_owned();
+        let (by, value, parts) = match self {
+            Self::Resolution => ("resolution", String::new(), String::new()),
+            Self::Absolute { amount, unit } => ("absolute", shown(amount, unit), String::new()),
+            Self::Percent { percent } => ("percent", percent.as_str().to_owned(), String::new()),
+            Self::Scale { division, unit, parts } => ("scale", shown(division, unit), parts.to_string()),
+            Self::Column { symbol } => ("column", symbol.clone(), String::new()),
+        };
+        PrecisionText { by: by.to_owned(), value, parts }
+    }
+
+    /// Standard uncertainty of a reading in coherent SI units; `None` when another column holds it.
+    ///
+    /// A resolution, and a scale's finest step, count as the full width of a rectangular distribution: u = width/√12
+    /// (JCGM 100:2008, 4.3.7). Absolute amounts and percentages are taken as standard uncertainties.
+    pub fn u_si(&self, reading: &Reading) -> Option<f64> {
+        Some(match self {
+            Self::Resolution => reading.u_si(),
+            Self::Absolute { amount, unit } => amount.value() * unit.size(),
+            Self::Percent { percent } => reading.si().abs() * percent.value() / 100.0,
+            Self::Scale { division, unit, parts } => division.value() * unit.size() / f64::from(*parts) / 12f64.sqrt(),
+            Self::Column { .. } => return None,
+        })
+    }
+
+    /// Whether the readings of the column scatter evenly over a step (and not like a bell).
+    pub fn is_rectangular(&self) -> bool {
+        matches!(self, Self::Resolution | Self::Scale { .. })
+    }
+
+    /// In words: `± 0.05 s`.
+    pub fn describe(&self) -> String {
+        match self {
+            Self::Resolution => "from the digits of each reading".to_owned(),
+            Self::Absolute { amount, unit } => format!("± {}", with_unit(&amount.pretty(), unit)),
+            Self::Percent { percent } => format!("± {}\u{A0}%", percent.pretty()),
+            Self::Scale { division, unit, parts: 1 } => format!("scale of {}", with_unit(&division.pretty(), unit)),
+            Self::Scale { division, unit, parts } => {
+                format!("scale of {}, read to 1/{parts}", with_unit(&division.pretty(), unit))
+            }
+            Self::Column { symbol } => format!("± {symbol}"),
+        }
+    }
+}

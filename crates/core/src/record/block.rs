@@ -1,0 +1,164 @@
+//! A block of cells as it comes from elsewhere: pasted from a spreadsheet, or read from a file.
+
+use crate::formula::is_symbol;
+use crate::quantity::{Decimal, Unit, UnitError};
+
+/// Largest text of a block, in bytes.
+const LARGEST: usize = 4_000_000;
+
+/// Cells of a block, with the heads of its columns if it has some.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Block {
+    /// One head a column; `None` when the first line is data already.
+    pub heads: Option<Vec<Head>>,
+    /// Rows of texts.
+    pub rows: Vec<Vec<String>>,
+}
+
+/// The head of a column.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Head {
+    /// Name, as far as it can be told from the symbol.
+    pub name: String,
+    /// Symbol; empty when the head has none that can be used.
+    pub symbol: String,
+    /// Unit.
+    pub unit: Unit,
+}
+
+impl Block {
+    /// Reads a text of lines and cells. The cells are parted by tabs, semicolons, bars or commas, whichever the text
+    /// uses; a comma between digits is a decimal comma where another sign parts the cells.
+    ///
+    /// # Errors
+    /// A sentence that says what is wrong.
+    pub fn read(text: &str) -> Result<Self, String> {
+        if text.len() > LARGEST {
+            return Err(format!("The block has more than {} MB.", LARGEST / 1_000_000));
+        }
+        let text = text.trim_start_matches('\u{FEFF}').trim_matches(['\n', '\r']);
+        let separator = separator(text);
+        let mut reader = csv::ReaderBuilder::new()
+            .delimiter(separator)
+            .has_headers(false)
+            .flexible(true)
+            .trim(csv::Trim::All)
+            .from_reader(text.as_bytes());
+        let mut rows: Vec<Vec<String>> = Vec::new();
+        for line in reader.records() {
+            let line = line.map_err(|e| format!("Line {} cannot be read: {e}.", rows.len() + 1))?;
+            rows.push(line.iter().map(str::to_owned).collect());
+        }
+        Self::of_rows(rows)
+    }
+
+    /// Makes a block of rows of texts; the first may hold heads.
+    ///
+    /// # Errors
+    /// A sentence that says what is wrong.
+    pub fn of_rows(mut rows: Vec<Vec<String>>) -> Result<Self, String> {
+        while rows.last().is_some_and(|r| r.iter().all(|c| c.trim().is_empty())) {
+            rows.pop();
+        }
+        let wide = rows.iter().map(Vec::len).max().unwrap_or(0);
+        if wide == 0 {
+            return Err("There is nothing in the block.".to_owned());
+        }
+        for row in &mut rows {
+            row.resize(wide, String::new());
+        }
+        let is_head = |cell: &String| !cell.is_empty() && Decimal::parse(cell).is_err();
+        let heads = rows[0].iter().any(is_head).then(|| rows.remove(0));
+        let heads = heads.map(|texts| texts.iter().map(|t| read_head(t)).collect::<Result<Vec<_>, _>>());
+        Ok(Self { heads: heads.transpose()?, rows })
+    }
+}
+
+/// The sign that parts the cells.
+fn separator(text: &str) -> u8 {
+    for (sign, byte) in [('\t', b'\t'), (';', b';'), ('|', b'|')] {
+        if text.contains(sign) {
+            return byte;
+        }
+    }
+    // Without any other sign, `0,45` alone on every line is one number with a decimal comma.
+    let decimal = text.lines().all(|l| Decimal::parse(l).is_ok() || l.trim().is_empty());
+    if !text.contains(',') || decimal { b'\t' } else { b',' }
+}
+
+/// Reads a head: `L (m)`, `L/m`, `L [m]`, `length L (m)`, `L`. A unit that is not known counts as a thing that is counted.
+///
+/// # Errors
+/// A sentence when the unit cannot be read.
+pub fn read_head(text: &str) -> Result<Head, String> {
+    let text = text.trim();
+    let bracketed = |open: char, close: char| {
+        let (before, unit) = text.strip_suffix(close)?.rsplit_once(open)?;
+        Some((before.trim(), unit.trim()))
+    };
+    let slashed = || text.split_once('/').filter(|(s, u)| is_symbol(s.trim()) && Unit::parse(u).is_ok());
+    let (before, unit) =
+        slashed().or_else(|| bracketed('(', ')')).or_else(|| bracketed('[', ']')).unwrap_or((text, ""));
+    let unit = match Unit::parse(unit) {
+        Err(UnitError::Unknown(thing)) => Unit::parse(&format!("\"{thing}\"")),
+        other => other,
+    };
+    let unit = unit.map_err(|e| format!("The head “{}”: {e}", text.chars().take(40).collect::<String>()))?;
+    let (name, last) = before.rsplit_once(char::is_whitespace).unwrap_or(("", before));
+    Ok(match (is_symbol(last), name.trim()) {
+        (true, "") => Head { name: last.to_owned(), symbol: last.to_owned(), unit },
+        // The last of several words is a symbol if it is as short as one.
+        (true, name) if last.chars().count() <= 4 => Head { name: name.to_owned(), symbol: last.to_owned(), unit },
+        _ => Head { name: before.to_owned(), symbol: String::new(), unit },
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn heads_are_read_as_spreadsheets_write_them() {
+        for (text, name, symbol, unit) in [
+            ("L (m)", "L", "L", "m"),
+            ("L/m", "L", "L", "m"),
+            ("L [m]", "L", "L", "m"),
+            ("length L (cm)", "length", "L", "cm"),
+            ("t", "t", "t", ""),
+            ("F/(kg m/s^2)", "F", "F", "kg m/s^2"),
+            ("load (washers)", "load", "load", "\"washers\""),
+            ("Time of ten swings (s)", "Time of ten swings", "", "s"),
+        ] {
+            let head = read_head(text).unwrap();
+            assert_eq!(
+                (head.name.as_str(), head.symbol.as_str(), head.unit.to_string().as_str()),
+                (name, symbol, unit),
+                "{text}"
+            );
+        }
+        assert!(read_head("L (m//s)").unwrap_err().contains("L (m//s)"));
+    }
+
+    #[test]
+    fn the_sign_between_cells_is_found() {
+        let cells = |text: &str| Block::read(text).unwrap().rows;
+        for text in ["L (m)\tT (s)\n0,45\t1,35\n", "L (m);T (s)\r\n0,45;1,35\r\n", "\u{FEFF}L|T\n0,45 | 1,35"] {
+            assert_eq!(cells(text), [["0,45", "1,35"]], "{text}");
+        }
+        assert_eq!(cells("L,T\n0.45,1.35"), [["0.45", "1.35"]]);
+        assert_eq!(cells("0,45\n0,50"), [["0,45"], ["0,50"]]);
+        assert_eq!(cells("\"0,45\",1\n0.5,"), [["0,45", "1"], ["0.5", ""]]);
+        assert!(Block::read("\n\n").is_err());
+    }
+
+    proptest! {
+        #[test]
+        fn no_text_makes_the_reader_panic(text in "[0-9,;\t\n\"().a-z/|]{0,80}|\\PC{0,60}") {
+            if let Ok(block) = Block::read(&text) {
+                let wide = block.rows.first().map_or(0, Vec::len);
+                prop_assert!(block.rows.iter().all(|r| r.len() == wide));
+            }
+        }
+    }
+}

@@ -1,0 +1,192 @@
+//! A table as a file: heads `L (m)`, values as shown, numbers as numbers, and one column that says which rows are set aside.
+
+use rust_xlsxwriter::{Format, Workbook};
+use spreadsheet_ods::{Sheet, WorkBook, write_ods_buf};
+use zeitmass_core::record::{Table, TableColumn};
+
+use crate::error::WebError;
+
+/// The kinds of files a table can be taken along as.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(crate) enum TableFormat {
+    Csv,
+    Ods,
+    Xlsx,
+}
+
+impl TableFormat {
+    pub(crate) fn named(extension: &str) -> Option<Self> {
+        Some(match extension {
+            "csv" => Self::Csv,
+            "ods" => Self::Ods,
+            "xlsx" => Self::Xlsx,
+            _ => return None,
+        })
+    }
+
+    pub(crate) fn media_type(self) -> &'static str {
+        match self {
+            Self::Csv => "text/csv; charset=utf-8",
+            Self::Ods => "application/vnd.oasis.opendocument.spreadsheet",
+            Self::Xlsx => "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+        }
+    }
+}
+
+/// What stands in a cell of a file.
+enum Content {
+    Nothing,
+    /// A number with its decimal places, so that trailing zeros survive.
+    Number(f64, usize),
+    Text(String),
+}
+
+/// Heads, then rows; and what is to be noted about the columns.
+struct Sheets {
+    heads: Vec<String>,
+    rows: Vec<Vec<Content>>,
+    notes: Vec<[String; 5]>,
+}
+
+fn head(c: &TableColumn<'_>) -> String {
+    let unit = c.unit.as_ref().map(ToString::to_string).unwrap_or_default();
+    if unit.is_empty() { c.column.symbol.clone() } else { format!("{} ({unit})", c.column.symbol) }
+}
+
+/// The text of a cell as other programs read it: a hyphen, not a minus sign; 1.5e-9, not a raised exponent.
+fn plain_text(table: &Table<'_>, column: usize, row: usize) -> String {
+    let text = table.text(column, row);
+    if !text.contains('×') {
+        return text.replace('\u{2212}', "-");
+    }
+    let size = table.columns[column].unit.as_ref().map_or(1.0, |u| u.size());
+    table.columns[column].cells[row].value().map_or_else(String::new, |v| format!("{:e}", v.value / size))
+}
+
+fn content(text: String) -> Content {
+    match text.parse::<f64>() {
+        _ if text.is_empty() => Content::Nothing,
+        Ok(number) => {
+            let mantissa = text.split(['e', 'E']).next().unwrap_or("");
+            Content::Number(number, mantissa.split_once('.').map_or(0, |(_, d)| d.len()))
+        }
+        Err(_) => Content::Text(text),
+    }
+}
+
+fn sheets(table: &Table<'_>) -> Sheets {
+    let columns = 0..table.columns.len();
+    let rows = table.rows.iter().enumerate().map(|(i, row)| {
+        let cells = columns.clone().map(|c| content(plain_text(table, c, i)));
+        let aside = if row.aside { Content::Text("yes".to_owned()) } else { Content::Nothing };
+        cells.chain([aside]).collect()
+    });
+    let note = |c: &TableColumn<'_>| {
+        [
+            c.column.symbol.clone(),
+            c.column.name.clone(),
+            c.unit.as_ref().map(ToString::to_string).unwrap_or_default(),
+            c.column.formula.as_ref().map_or(c.column.kind.word().to_owned(), |f| format!("= {}", f.text())),
+            if c.column.formula.is_some() { String::new() } else { c.column.precision.describe() },
+        ]
+    };
+    Sheets {
+        heads: table.columns.iter().map(head).chain(["set aside".to_owned()]).collect(),
+        rows: rows.collect(),
+        notes: table.columns.iter().map(note).collect(),
+    }
+}
+
+const NOTE_HEADS: [&str; 5] = ["symbol", "name", "unit", "where from", "uncertainty"];
+
+/// A table as a file.
+pub(crate) fn table_file(table: &Table<'_>, format: TableFormat) -> Result<Vec<u8>, WebError> {
+    let broken = |e: &dyn std::fmt::Display| {
+        tracing::error!("a table could not be written as a file: {e}");
+        WebError::Broken
+    };
+    let sheets = sheets(table);
+    match format {
+        TableFormat::Csv => csv(table, &sheets).map_err(|e| broken(&e)),
+        TableFormat::Xlsx => xlsx(&sheets).map_err(|e| broken(&e)),
+        TableFormat::Ods => ods(&sheets).map_err(|e| broken(&e)),
+    }
+}
+
+fn csv(table: &Table<'_>, sheets: &Sheets) -> Result<Vec<u8>, csv::Error> {
+    let mut writer = csv::Writer::from_writer(Vec::new());
+    writer.write_record(&sheets.heads)?;
+    for (i, row) in table.rows.iter().enumerate() {
+        let cells = (0..table.columns.len()).map(|c| plain_text(table, c, i));
+        writer.write_record(cells.chain([if row.aside { "yes" } else { "" }.to_owned()]))?;
+    }
+    writer.into_inner().map_err(|e| e.into_error().into())
+}
+
+fn xlsx(sheets: &Sheets) -> Result<Vec<u8>, rust_xlsxwriter::XlsxError> {
+    let mut book = Workbook::new();
+    let bold = Format::new().set_bold();
+    let sheet = book.add_worksheet().set_name("table")?;
+    for (c, head) in (0u16..).zip(&sheets.heads) {
+        sheet.write_with_format(0, c, head.as_str(), &bold)?;
+    }
+    for (r, row) in (1u32..).zip(&sheets.rows) {
+        for (c, cell) in (0u16..).zip(row) {
+            match cell {
+                Content::Nothing => {}
+                Content::Number(v, places) => {
+                    let shown =
+                        if *places == 0 { "0".to_owned() } else { format!("0.{}", "0".repeat((*places).min(15))) };
+                    // Very large and small values are left to the program's own format.
+                    if (1e-6..1e9).contains(&v.abs()) || *v == 0.0 {
+                        sheet.write_with_format(r, c, *v, &Format::new().set_num_format(&shown))?;
+                    } else {
+                        sheet.write(r, c, *v)?;
+                    }
+                }
+                Content::Text(t) => {
+                    sheet.write(r, c, t.as_str())?;
+                }
+            }
+        }
+    }
+    let notes = book.add_worksheet().set_name("columns")?;
+    for (c, head) in (0u16..).zip(NOTE_HEADS) {
+        notes.write_with_format(0, c, head, &bold)?;
+    }
+    for (r, note) in (1u32..).zip(&sheets.notes) {
+        for (c, text) in (0u16..).zip(note) {
+            notes.write_string(r, c, text.as_str())?;
+        }
+    }
+    book.save_to_buffer()
+}
+
+fn ods(sheets: &Sheets) -> Result<Vec<u8>, spreadsheet_ods::OdsError> {
+    let mut book = WorkBook::new_empty();
+    let mut sheet = Sheet::new("table");
+    for (c, head) in (0u32..).zip(&sheets.heads) {
+        sheet.set_value(0, c, head.as_str());
+    }
+    for (r, row) in (1u32..).zip(&sheets.rows) {
+        for (c, cell) in (0u32..).zip(row) {
+            match cell {
+                Content::Nothing => {}
+                Content::Number(v, _) => sheet.set_value(r, c, *v),
+                Content::Text(t) => sheet.set_value(r, c, t.as_str()),
+            }
+        }
+    }
+    book.push_sheet(sheet);
+    let mut notes = Sheet::new("columns");
+    for (c, head) in (0u32..).zip(NOTE_HEADS) {
+        notes.set_value(0, c, head);
+    }
+    for (r, note) in (1u32..).zip(&sheets.notes) {
+        for (c, text) in (0u32..).zip(note) {
+            notes.set_value(r, c, text.as_str());
+        }
+    }
+    book.push_sheet(notes);
+    write_ods_buf(&mut book, Vec::new())
+}

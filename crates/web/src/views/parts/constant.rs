@@ -1,0 +1,322 @@
+//! The results: where each comes from, what the law says, and how it compares.
+
+use askama::Template;
+use zeitmass_core::graph::GraphId;
+use zeitmass_core::logbook::Outcome;
+use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
+use zeitmass_core::result::{
+    Agreement, Comparison, Constant, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference, percent_difference,
+};
+
+use super::{Scene, two_figures};
+use crate::draw::parameter_text;
+use crate::notation::{formula_html, symbol_html};
+
+pub(crate) struct SourceOption {
+    value: String,
+    label: String,
+    chosen: bool,
+}
+
+pub(crate) struct TermView {
+    name: &'static str,
+    label: String,
+    text: String,
+    shown: String,
+    right: bool,
+    said: String,
+}
+
+/// A result, for the bench and the write-up.
+pub(crate) struct ResultView {
+    pub id: u32,
+    pub name: String,
+    pub first: bool,
+    pub sources: Vec<SourceOption>,
+    pub kind: &'static str,
+    pub found: String,
+    pub terms: Vec<TermView>,
+    pub law: String,
+    pub reading: String,
+    pub value: String,
+    pub error: String,
+    pub accepted: String,
+    pub source: String,
+    pub verdict: Vec<String>,
+    pub steady: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "bench/constant_part.html")]
+pub(super) struct ConstantPart {
+    swap: bool,
+    writable: bool,
+    has_curve: bool,
+    results: Vec<ResultView>,
+    between: Vec<String>,
+}
+
+impl Scene<'_> {
+    pub(super) fn constant(&self) -> ConstantPart {
+        ConstantPart {
+            swap: self.swap,
+            writable: self.open(),
+            has_curve: self.analysis.graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some())),
+            results: self.results(),
+            between: self.between(),
+        }
+    }
+
+    /// All results.
+    pub(crate) fn results(&self) -> Vec<ResultView> {
+        let plans = self.book().state().results.iter();
+        plans.filter_map(|plan| Some(self.result(plan, self.analysis.outcome(plan.id)?))).collect()
+    }
+
+    fn result(&self, plan: &ResultPlan, outcome: &Outcome) -> ResultView {
+        let goal = &self.book().sheet().goal;
+        let (mut value, mut error) = (String::new(), String::new());
+        match &outcome.constant {
+            Some(Ok(c)) => value = format!("{} = {}", constant_name(c), shown(c)),
+            Some(Err(e)) => error = e.to_string(),
+            None => {}
+        }
+        let name = if plan.id == FIRST_RESULT && plan.name.is_empty() {
+            format!("{} {}", goal.name, goal.symbol)
+        } else {
+            plan.name.clone()
+        };
+        let parameter = match &plan.from {
+            ResultFrom::Curve { parameter, .. } => parameter.as_str(),
+            _ => "",
+        };
+        ResultView {
+            id: plan.id,
+            first: plan.id == FIRST_RESULT,
+            name,
+            sources: self.sources(plan),
+            kind: match plan.from {
+                ResultFrom::Curve { .. } => "curve",
+                ResultFrom::Column { .. } => "column",
+                ResultFrom::Calibration { .. } => "calibration",
+            },
+            found: self.found(plan),
+            terms: Term::ALL.iter().map(|t| term_view(*t, parameter, plan, outcome)).collect(),
+            law: plan.law.slope.as_ref().map_or_else(String::new, |f| formula_html(f.text())),
+            reading: match &plan.from {
+                ResultFrom::Calibration { reading: Some((number, unit)), .. } => {
+                    with_unit(number.as_str(), unit).replace('\u{A0}', " ")
+                }
+                _ => String::new(),
+            },
+            value,
+            error,
+            accepted: plan
+                .accepted
+                .as_ref()
+                .map_or_else(String::new, |(n, u)| with_unit(&n.pretty(), u).replace('\u{A0}', " ")),
+            source: plan.source.clone(),
+            verdict: verdict(plan, outcome),
+            steady: steady_words(outcome),
+        }
+    }
+
+    /// Everything a result can come from.
+    fn sources(&self, plan: &ResultPlan) -> Vec<SourceOption> {
+        let mut all = Vec::new();
+        let several = self.analysis.graphs.len() > 1;
+        for ((id, graph), number) in self.analysis.graphs.iter().zip(1..) {
+            let Some(graph) = graph else { continue };
+            let place = if several { format!(" of graph {number}") } else { String::new() };
+            for fitted in &graph.fits {
+                let stretch = fitted.stretch.map_or_else(String::new, |(s, _)| s.to_string());
+                let of = fitted.stretch.map_or_else(String::new, |(_, letter)| format!(", stretch {letter}"));
+                // Only the first of several series without stretches can be meant.
+                if fitted.series > 0 && fitted.stretch.is_none() {
+                    continue;
+                }
+                if let Ok(fit) = &fitted.outcome {
+                    for p in &fit.parameters {
+                        all.push((format!("curve:{id}:{stretch}:{}", p.symbol), format!("{}{place}{of}", p.symbol)));
+                    }
+                    all.push((
+                        format!("calibration:{id}:{stretch}"),
+                        format!("unknown {} read from the curve{place}{of}", graph.x.symbol),
+                    ));
+                }
+            }
+        }
+        for table in &self.analysis.tables {
+            for c in &table.columns {
+                let symbol = &c.column.symbol;
+                all.push((format!("column:{}", c.column.id), format!("column {symbol} that should stay the same")));
+            }
+        }
+        let chosen = match &plan.from {
+            ResultFrom::Curve { graph, stretch, parameter } => format!("curve:{graph}:{}:{parameter}", part(*stretch)),
+            ResultFrom::Column { column } => format!("column:{column}"),
+            ResultFrom::Calibration { graph, stretch, .. } => format!("calibration:{graph}:{}", part(*stretch)),
+        };
+        if all.iter().all(|(value, _)| *value != chosen) {
+            all.insert(0, (chosen.clone(), "choose".to_owned()));
+        }
+        all.into_iter().map(|(value, label)| SourceOption { chosen: value == chosen, value, label }).collect()
+    }
+
+    /// The parameter a result starts from.
+    fn found(&self, plan: &ResultPlan) -> String {
+        let ResultFrom::Curve { graph, stretch, parameter } = &plan.from else { return String::new() };
+        let fit = self.curve(*graph, *stretch);
+        fit.and_then(|f| f.parameter(parameter)).map(parameter_text).unwrap_or_default()
+    }
+
+    fn curve(&self, graph: GraphId, stretch: Option<u32>) -> Option<&zeitmass_core::fit::Fit> {
+        self.analysis.graph(graph)?.fit_of(stretch)?.outcome.as_ref().ok()
+    }
+
+    /// Results of the same dimension, each compared with the next.
+    fn between(&self) -> Vec<String> {
+        let found: Vec<(String, &Constant)> = self
+            .book()
+            .state()
+            .results
+            .iter()
+            .filter_map(|plan| {
+                let c = self.analysis.outcome(plan.id)?.constant.as_ref()?.as_ref().ok()?;
+                Some((if plan.name.is_empty() { c.symbol.clone() } else { plan.name.clone() }, c))
+            })
+            .collect();
+        let pairs = found.windows(2).filter(|p| p[0].1.unit.same_dimension(&p[1].1.unit));
+        pairs
+            .map(|p| {
+                let (a, b) = (p[0].1, p[1].1);
+                let factor = b.unit.size() / a.unit.size();
+                let d = difference((a.value, a.u), (b.value * factor, b.u * factor));
+                let percent = percent_difference(a.value, b.value * factor).map(|v| {
+                    format!(
+                        "percent difference |{} − {}| / mean = {}\u{A0}%",
+                        plain(a.value),
+                        plain(b.value * factor),
+                        two_figures(v)
+                    )
+                });
+                let verdict = match (d.agreement, d.in_uncertainties()) {
+                    (Agreement::Within, Some(k)) => {
+                        format!("they differ by {} combined uncertainties: they agree", two_figures(k))
+                    }
+                    (Agreement::Outside, Some(k)) => {
+                        format!("they differ by {} combined uncertainties: they do not agree", two_figures(k))
+                    }
+                    _ => "the uncertainty is not known".to_owned(),
+                };
+                format!("{} and {}: {}; {verdict}.", p[0].0, p[1].0, percent.unwrap_or_default())
+            })
+            .collect()
+    }
+}
+
+fn part(stretch: Option<u32>) -> String {
+    stretch.map_or_else(String::new, |s| s.to_string())
+}
+
+fn constant_name(c: &Constant) -> String {
+    if c.symbol.contains(' ') { crate::notation::escape(&c.symbol) } else { symbol_html(&c.symbol) }
+}
+
+fn shown(c: &Constant) -> String {
+    with_unit(&plus_minus(c.value, if c.u.is_nan() { 0.0 } else { c.u }), &c.unit)
+}
+
+fn term_view(term: Term, parameter: &str, plan: &ResultPlan, outcome: &Outcome) -> TermView {
+    let text = plan.law.term(term).map_or("", |f| f.text());
+    let (right, said) = outcome.terms.get(term.name()).cloned().unwrap_or_default();
+    let label = match term {
+        Term::Up => "Up the graph stands".to_owned(),
+        Term::Across => "Across stands".to_owned(),
+        Term::Slope if parameter == "slope" => "The slope means".to_owned(),
+        Term::Slope => format!("The parameter {parameter} means"),
+        Term::Intercept => "The intercept means".to_owned(),
+    };
+    TermView {
+        name: term.name(),
+        label,
+        text: text.to_owned(),
+        shown: if text.is_empty() { String::new() } else { formula_html(text) },
+        right,
+        said,
+    }
+}
+
+/// The comparison with the accepted value, in sentences with their formulas.
+fn verdict(plan: &ResultPlan, outcome: &Outcome) -> Vec<String> {
+    let (Some(Ok(constant)), Some(comparison), Some((number, unit))) =
+        (&outcome.constant, &outcome.comparison, &plan.accepted)
+    else {
+        return Vec::new();
+    };
+    let Comparison { difference, percent_error, percent_difference } = match comparison {
+        Ok(c) => c,
+        Err(message) => return vec![message.clone()],
+    };
+    let accepted = number.value() * unit.size() / constant.unit.size();
+    let (a, b) = (plain(constant.value), plain(accepted));
+    let mut sentences = Vec::new();
+    if let Some(percent) = percent_error {
+        sentences.push(format!("Percent error: |{a} − {b}| / {b} · 100\u{A0}% = {}\u{A0}%.", two_figures(*percent)));
+    }
+    if let Some(percent) = percent_difference {
+        sentences.push(format!(
+            "Percent difference: |{a} − {b}| / (({a} + {b})/2) · 100\u{A0}% = {}\u{A0}%.",
+            two_figures(*percent)
+        ));
+    }
+    let apart = with_unit(&two_figures(difference.value.abs()), &constant.unit);
+    if let Some(k) = difference.in_uncertainties() {
+        sentences.push(format!(
+            "In units of uncertainty: |{a} − {b}| / {} = {}.",
+            two_figures(difference.u),
+            two_figures(k)
+        ));
+    }
+    sentences.push(match difference.agreement {
+        Agreement::Within => {
+            format!("The two differ by {apart}, less than twice the uncertainty: they agree within uncertainty.")
+        }
+        Agreement::Outside => format!(
+            "The two differ by {apart}, more than twice the uncertainty: they do not agree. Look for an effect that shifts all values the same way, or measure more."
+        ),
+        Agreement::Unknown => {
+            format!("The two differ by {apart}. With two points the uncertainty is not known: measure more.")
+        }
+    });
+    sentences
+}
+
+/// A column that should stay the same: mean, spread and trend.
+fn steady_words(outcome: &Outcome) -> Vec<String> {
+    let (Some(s), Some(Ok(c))) = (&outcome.steady, &outcome.constant) else { return Vec::new() };
+    let size = c.unit.size();
+    let with = |v: f64| with_unit(&two_figures(v / size), &c.unit);
+    let share = if s.mean == 0.0 {
+        String::new()
+    } else {
+        format!(", {}\u{A0}% of the mean", two_figures((s.spread / s.mean).abs() * 100.0))
+    };
+    let mut words = vec![format!("{} values; spread (standard deviation) {}{share}.", s.n, with(s.spread))];
+    if s.own > 0.0 {
+        words.push(if s.is_restless() {
+            format!("They scatter more than their own uncertainty of {} explains.", with(s.own))
+        } else {
+            format!("Their own uncertainty of {} explains the spread.", with(s.own))
+        });
+    }
+    words.push(if s.p_trend.is_nan() {
+        "A trend needs a third value.".to_owned()
+    } else if s.has_trend() {
+        let turn = if s.trend > 0.0 { "rise" } else { "fall" };
+        format!("They {turn} along the rows, by {} from row to row: not constant.", with(s.trend.abs()))
+    } else {
+        "No trend along the rows: as far as these data tell, constant.".to_owned()
+    });
+    words
+}

@@ -1,0 +1,354 @@
+//! The tables.
+
+use askama::Template;
+use zeitmass_core::formula::FormulaError;
+use zeitmass_core::logbook::{HeldValue, Logbook};
+use zeitmass_core::quantity::Unit;
+use zeitmass_core::quantity::format::{plain, with_unit};
+use zeitmass_core::record::{Cell, ColumnKind, Standing, StoppingRule, Table, TableColumn};
+use zeitmass_core::rigs::SettingValue;
+
+use super::{ROWS_SHOWN, Scene, two_figures};
+use crate::notation::{formula_html, symbol_html};
+
+pub(crate) struct ColumnHead {
+    pub id: u32,
+    pub kind: &'static str,
+    pub worked: bool,
+    pub given: bool,
+    pub name: String,
+    pub symbol: String,
+    pub symbol_html: String,
+    pub typed_unit: String,
+    pub unit: String,
+    pub formula: String,
+    pub formula_html: String,
+    pub trouble: String,
+    /// How an uncertainty is stated that does not come from the digits; empty otherwise.
+    pub precision: String,
+    pub precision_by: String,
+    pub precision_value: String,
+    pub precision_parts: String,
+    /// Stem, if it is one of several runs.
+    pub stem: String,
+    /// Why the run is set aside.
+    pub aside: String,
+}
+
+pub(crate) struct CellView {
+    pub column: u32,
+    pub kind: &'static str,
+    pub writable: bool,
+    pub trouble: bool,
+    pub label: String,
+    pub text: String,
+    pub about: String,
+}
+
+pub(crate) struct RowView {
+    pub id: String,
+    pub number: String,
+    pub aside: bool,
+    pub why: String,
+    /// Head of the group that begins here.
+    pub group: String,
+    pub cells: Vec<CellView>,
+}
+
+pub(super) struct Tab {
+    id: u32,
+    name: String,
+    chosen: bool,
+}
+
+pub(super) struct HeldView {
+    symbol: String,
+    symbol_html: String,
+    name: String,
+    value: String,
+}
+
+#[derive(Template)]
+#[template(path = "bench/record_part.html")]
+pub(super) struct RecordPart {
+    swap: bool,
+    writable: bool,
+    table: u32,
+    name: String,
+    tabs: Vec<Tab>,
+    columns: Vec<ColumnHead>,
+    rows: Vec<RowView>,
+    total: usize,
+    from: usize,
+    to: usize,
+    back: usize,
+    page: usize,
+    trials: usize,
+    wanted: usize,
+    most: usize,
+    first: bool,
+    advice: String,
+    held: String,
+    stated: Vec<HeldView>,
+    group: u32,
+    stems: Vec<String>,
+    standing: String,
+    stop_stem: String,
+    stop_rule: &'static str,
+    stop_value: String,
+}
+
+impl Scene<'_> {
+    pub(super) fn record(&self) -> RecordPart {
+        let state = self.book().state();
+        let sheet = self.book().sheet();
+        let writable = self.open();
+        let Some(table) = self.table() else { return RecordPart::empty(self.swap) };
+        let record = table.record;
+        let total = table.rows.len();
+        // The window ends with a page that is full as long as there are rows enough.
+        let from = self.look.from.min(total.saturating_sub(1)) / ROWS_SHOWN * ROWS_SHOWN;
+        let to = (from + ROWS_SHOWN).min(total);
+        let mut rows = rows_of(table, from, to, writable);
+        if writable && to == total {
+            // There is always an empty row to write into.
+            let number = total + 1;
+            let cells = (0..table.columns.len()).map(|c| cell_view(table, c, None, number, writable)).collect();
+            rows.push(RowView {
+                id: "new".to_owned(),
+                number: number.to_string(),
+                aside: false,
+                why: String::new(),
+                group: String::new(),
+                cells,
+            });
+        }
+        let mut stems: Vec<String> = record.columns.iter().filter_map(|c| c.stem.clone()).collect();
+        stems.dedup();
+        let (stop_stem, stop_rule, stop_value) = match &record.stopping {
+            Some(StoppingRule::Runs { stem, wanted }) => (stem.clone(), "runs", wanted.to_string()),
+            Some(StoppingRule::Change { stem, percent }) => (stem.clone(), "change", percent.as_str().to_owned()),
+            None => (String::new(), "runs", String::new()),
+        };
+        let first = self.book().state().tables.first().is_some_and(|t| t.id == record.id);
+        let trials = record.trials();
+        let planned = record.rows.iter().filter(|r| !r.cells.is_empty()).count();
+        let advice = if first && planned > sheet.most_trials { sheet.advice(planned) } else { None };
+        RecordPart {
+            swap: self.swap,
+            writable,
+            table: record.id,
+            name: record.name.clone(),
+            tabs: self
+                .analysis
+                .tables
+                .iter()
+                .map(|t| Tab { id: t.record.id, name: t.record.name.clone(), chosen: t.record.id == record.id })
+                .collect(),
+            columns: table.columns.iter().map(column_head).collect(),
+            rows,
+            total,
+            from,
+            to,
+            back: from.saturating_sub(ROWS_SHOWN),
+            page: ROWS_SHOWN,
+            trials,
+            wanted: sheet.trials,
+            most: sheet.most_trials,
+            first,
+            advice: advice.unwrap_or_default(),
+            held: held_words(self.book()),
+            stated: state
+                .held
+                .iter()
+                .map(|h| HeldView {
+                    symbol: h.symbol.clone(),
+                    symbol_html: symbol_html(&h.symbol),
+                    name: h.name.clone(),
+                    value: with_unit(&h.number.pretty(), &h.unit),
+                })
+                .collect(),
+            group: record.group.unwrap_or(0),
+            stems,
+            standing: standing_words(table),
+            stop_stem,
+            stop_rule,
+            stop_value,
+        }
+    }
+}
+
+impl RecordPart {
+    fn empty(swap: bool) -> Self {
+        Self {
+            swap,
+            writable: false,
+            table: 0,
+            name: String::new(),
+            tabs: Vec::new(),
+            columns: Vec::new(),
+            rows: Vec::new(),
+            total: 0,
+            from: 0,
+            to: 0,
+            back: 0,
+            page: ROWS_SHOWN,
+            trials: 0,
+            wanted: 0,
+            most: 0,
+            first: false,
+            advice: String::new(),
+            held: String::new(),
+            stated: Vec::new(),
+            group: 0,
+            stems: Vec::new(),
+            standing: String::new(),
+            stop_stem: String::new(),
+            stop_rule: "runs",
+            stop_value: String::new(),
+        }
+    }
+}
+
+/// How the stopping rule stands, in words.
+fn standing_words(table: &Table<'_>) -> String {
+    let (Some(rule), Some(Standing { runs, change, met })) = (&table.record.stopping, table.standing()) else {
+        return String::new();
+    };
+    let stands = match (rule, change) {
+        (StoppingRule::Runs { .. }, _) => format!("{runs} there"),
+        (_, Some((percent, row))) => format!("now {}\u{A0}% (row {row})", two_figures(percent)),
+        (_, None) => format!("{runs} runs, too few to tell"),
+    };
+    let verdict = if met { "enough" } else { "go on" };
+    format!("Enough when: {}. Stands at: {stands}: {verdict}.", rule.describe())
+}
+
+/// Heads of a table, for the bench and the write-up.
+pub(crate) fn heads_of(table: &Table<'_>) -> Vec<ColumnHead> {
+    table.columns.iter().map(column_head).collect()
+}
+
+/// Rows of a table, for the bench and the write-up.
+pub(crate) fn rows_of(table: &Table<'_>, from: usize, to: usize, writable: bool) -> Vec<RowView> {
+    let mut order: Vec<usize> = (0..table.rows.len()).collect();
+    // Groups stand together, in the order in which they first appear; within a group the order of the rows is kept.
+    if !table.groups.is_empty() {
+        order.sort_by_key(|i| table.rows[*i].group);
+    }
+    let mut before = None;
+    let rows = order[from.min(order.len())..to.min(order.len())].iter().map(|i| {
+        let row = &table.rows[*i];
+        let begins = !table.groups.is_empty() && before != Some(row.group);
+        before = Some(row.group);
+        let group = if begins { group_words(table, row.group) } else { String::new() };
+        RowView {
+            id: row.id.to_string(),
+            number: row.number.to_string(),
+            aside: row.aside,
+            why: table.record.rows[*i].why.clone(),
+            group,
+            cells: (0..table.columns.len()).map(|c| cell_view(table, c, Some(*i), row.number, writable)).collect(),
+        }
+    });
+    rows.collect()
+}
+
+fn group_words(table: &Table<'_>, group: usize) -> String {
+    let text = table.groups.get(group).map_or("", String::as_str);
+    let column = table.record.group.and_then(|id| table.record.column(id));
+    let (name, unit) =
+        column.map_or((String::new(), Unit::one()), |c| (c.name.clone(), c.unit.clone().unwrap_or_default()));
+    if text.is_empty() { format!("{name}: none yet") } else { format!("{name} {}", with_unit(text, &unit)) }
+}
+
+/// What was held, beside the table.
+pub(crate) fn held_words(book: &Logbook) -> String {
+    let words: Vec<String> = book
+        .held()
+        .into_iter()
+        .filter_map(|h| match h.value {
+            HeldValue::Held(SettingValue::Switch(on)) => Some(format!("{} {}", h.label, if on { "on" } else { "off" })),
+            HeldValue::Held(value) => Some(format!("{} {}", h.label, value.pretty())),
+            HeldValue::Hidden => Some(format!("{} hidden", h.label)),
+            HeldValue::Varied => None,
+        })
+        .collect();
+    words.join(" · ")
+}
+
+fn column_head(c: &TableColumn<'_>) -> ColumnHead {
+    let column = c.column;
+    let unit = c.unit.as_ref().map(Unit::pretty).unwrap_or_default();
+    let formula = column.formula.as_ref().map_or("", |f| f.text());
+    let trouble = c.unit.as_ref().err().map(|e| trouble(e, formula)).unwrap_or_default();
+    let precision = column.precision.text();
+    ColumnHead {
+        id: column.id,
+        kind: column.kind.word(),
+        worked: column.kind == ColumnKind::Worked,
+        given: column.kind == ColumnKind::Given,
+        name: column.name.clone(),
+        symbol: column.symbol.clone(),
+        symbol_html: symbol_html(&column.symbol),
+        typed_unit: column.unit.as_ref().map(ToString::to_string).unwrap_or_default(),
+        unit,
+        formula: formula.to_owned(),
+        formula_html: if formula.is_empty() { String::new() } else { formula_html(formula) },
+        trouble,
+        precision: if precision.by == "resolution" { String::new() } else { column.precision.describe() },
+        precision_by: precision.by,
+        precision_value: precision.value,
+        precision_parts: precision.parts,
+        stem: column.stem.clone().unwrap_or_default(),
+        aside: column.aside.clone().unwrap_or_default(),
+    }
+}
+
+fn trouble(e: &FormulaError, formula: &str) -> String {
+    match formula.get(e.span.clone()) {
+        Some(part) if !part.is_empty() && part.len() < formula.len() => format!("{} Look at “{part}”.", e.problem),
+        _ => e.problem.to_string(),
+    }
+}
+
+fn cell_view(table: &Table<'_>, place: usize, row: Option<usize>, number: usize, writable: bool) -> CellView {
+    let c = &table.columns[place];
+    let symbol = &c.column.symbol;
+    let formula = c.column.formula.as_ref().map_or("", |f| f.text());
+    let unit = c.unit.as_ref().cloned().unwrap_or_default();
+    let cell = row.map_or(&Cell::Empty, |i| &c.cells[i]);
+    let (text, about) = match (cell, row) {
+        (Cell::Value(value), Some(i)) => {
+            let text = table.text(place, i);
+            let u = plain(two(value.u() / unit.size()));
+            let u = with_unit(&u, &unit);
+            let from = match table.reading(place, i) {
+                None => format!("= {formula}; uncertainty {u}"),
+                Some(reading) => format!("{}; uncertainty {u}", reading.describe()),
+            };
+            let about = format!("{symbol}, row {number}: {}; {from}", with_unit(&text, &unit));
+            (text, about)
+        }
+        (Cell::Trouble(e), _) => (String::new(), format!("{symbol}, row {number}: {}", trouble(e, formula))),
+        _ => (String::new(), String::new()),
+    };
+    CellView {
+        column: c.column.id,
+        kind: c.column.kind.word(),
+        writable: writable && c.column.kind.is_writable(),
+        trouble: matches!(cell, Cell::Trouble(_)),
+        label: format!("{symbol}, row {number}"),
+        text,
+        about,
+    }
+}
+
+/// Rounded to two significant figures.
+fn two(value: f64) -> f64 {
+    if value == 0.0 {
+        return 0.0;
+    }
+    let step = 10f64.powf(value.abs().log10().floor() - 1.0);
+    (value / step).round() * step
+}

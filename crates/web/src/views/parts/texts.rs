@@ -1,0 +1,38 @@
+//! The texts of the write-up.
+
+use askama::Template;
+use zeitmass_core::logbook::TextField;
+
+use super::Scene;
+
+impl Scene<'_> {
+    pub(super) fn texts(&self) -> TextsPart {
+        let state = self.book().state();
+        let prompt = |field| match field {
+            TextField::Claim => "What do your data show? One or two sentences, in your quantities.",
+            TextField::Evidence => "Which trials, which graph, which numbers show it?",
+            TextField::Reasoning => "Why do they show it? Use the law from the background.",
+            TextField::Intercept => "",
+        };
+        let field = |f: TextField| {
+            let text = state.texts.get(&f).cloned().unwrap_or_default();
+            TextView { name: f.name(), title: f.title(), prompt: prompt(f), text }
+        };
+        TextsPart { swap: self.swap, writable: self.open(), texts: TextField::ALL.map(field).into() }
+    }
+}
+
+struct TextView {
+    name: &'static str,
+    title: &'static str,
+    prompt: &'static str,
+    text: String,
+}
+
+#[derive(Template)]
+#[template(path = "bench/texts_part.html")]
+pub(super) struct TextsPart {
+    swap: bool,
+    writable: bool,
+    texts: Vec<TextView>,
+}

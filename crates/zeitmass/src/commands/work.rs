@@ -1,0 +1,108 @@
+//! `zeitmass work`: appends a worked column to a CSV file.
+
+use std::collections::BTreeMap;
+use std::path::PathBuf;
+
+use anyhow::{Context, Result, anyhow, bail};
+use clap::Args;
+use zeitmass_core::formula::{Formula, is_symbol};
+use zeitmass_core::quantity::{Decimal, Precision, Reading};
+use zeitmass_core::record::{Cell, Column, ColumnKind, Held, Record, Row};
+
+use super::table::File;
+
+#[derive(Args)]
+pub(crate) struct WorkArgs {
+    /// The CSV file; its first line names the columns, with units such as `L (m)`.
+    file: PathBuf,
+    /// The column to append: "v = rate(x, t)".
+    formula: String,
+    /// Append a column with its standard uncertainty too.
+    #[arg(long)]
+    uncertainty: bool,
+}
+
+impl WorkArgs {
+    pub(crate) fn run(self) -> Result<()> {
+        let file = File::open(&self.file)?;
+        let (symbol, text) = self.formula.split_once('=').context("Write the column as v = rate(x, t).")?;
+        let (symbol, text) = (symbol.trim(), text.trim());
+        if !is_symbol(symbol) || file.place(symbol).is_some() {
+            bail!("“{symbol}” cannot be the symbol of a new column.");
+        }
+        let at_place = |e: zeitmass_core::formula::FormulaError| {
+            let part = text.get(e.span.clone()).unwrap_or("");
+            if part.is_empty() { anyhow!("{}", e.problem) } else { anyhow!("{} Look at “{part}”.", e.problem) }
+        };
+        let formula = Formula::parse(text).map_err(at_place)?;
+        let mut columns: Vec<Column> = (1..)
+            .zip(&file.heads)
+            .map(|(id, head)| Column {
+                id,
+                kind: ColumnKind::Read,
+                name: head.name.clone(),
+                symbol: File::symbol(head).to_owned(),
+                unit: Some(head.unit.clone()),
+                formula: None,
+                precision: Precision::Resolution,
+                stem: None,
+                aside: None,
+            })
+            .collect();
+        let own = columns.len() as u32 + 1;
+        columns.push(Column {
+            id: own,
+            kind: ColumnKind::Worked,
+            name: symbol.to_owned(),
+            symbol: symbol.to_owned(),
+            unit: None,
+            formula: Some(formula.clone()),
+            precision: Precision::Resolution,
+            stem: None,
+            aside: None,
+        });
+        let rows = file.rows.iter().zip(1..).map(|(cells, id)| {
+            let readings = cells.iter().zip(1..).zip(&file.heads).filter_map(|((text, c), head)| {
+                // A column of words, such as a remark, has no readings.
+                let number = Decimal::parse(text).ok()?;
+                Some((c, Reading::typed(number, head.unit.clone())))
+            });
+            Row { id, cells: readings.collect::<BTreeMap<_, _>>(), ..Row::default() }
+        });
+        let record = Record { columns, rows: rows.collect(), ..Record::default() };
+        let held = Held::new();
+        record.check_formula(symbol, &formula, &held).map_err(at_place)?;
+        let table = record.evaluate(&held);
+        let place = table.place(own).context("the column was not worked out")?;
+        let column = &table.columns[place];
+        let unit = column.unit.as_ref().map_err(|e| at_place(e.clone()))?;
+        let titled = |s: &str| if unit.is_one() { s.to_owned() } else { format!("{s} ({unit})") };
+        let mut out = csv::Writer::from_writer(std::io::stdout().lock());
+        let old_heads = file.heads.iter().map(|h| {
+            let s = File::symbol(h);
+            if h.unit.is_one() { s.to_owned() } else { format!("{s} ({})", h.unit) }
+        });
+        let new_heads =
+            std::iter::once(titled(symbol)).chain(self.uncertainty.then(|| titled(&format!("u({symbol})"))));
+        out.write_record(old_heads.chain(new_heads))?;
+        let mut troubles = 0;
+        for (cells, worked) in file.rows.iter().zip(column.cells.iter()) {
+            let (value, u) = match worked {
+                // As many digits as a number has: rounding is left to whoever reads the file.
+                Cell::Value(v) => (format!("{}", v.value / unit.size()), format!("{}", v.u() / unit.size())),
+                Cell::Empty => (String::new(), String::new()),
+                Cell::Trouble(_) => {
+                    troubles += 1;
+                    (String::new(), String::new())
+                }
+            };
+            let old = cells.iter().map(|c| c.trim().replace(',', "."));
+            out.write_record(old.chain([value]).chain(self.uncertainty.then_some(u)))?;
+        }
+        out.flush()?;
+        if troubles > 0 {
+            tracing::warn!("{troubles} rows have no value: the formula cannot be worked out there.");
+        }
+        Ok(())
+    }
+}
