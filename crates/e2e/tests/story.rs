@@ -3,8 +3,8 @@
 
 mod common;
 
-use common::{Browser, Lab};
-use fantoccini::actions::{InputSource, MouseActions, PointerAction, TouchActions};
+use common::{Browser, Lab, drag, drag_steps};
+use fantoccini::actions::{InputSource, PointerAction, TouchActions};
 use fantoccini::key::Key;
 use std::time::Duration;
 
@@ -13,30 +13,6 @@ fn ten_swings(length: f64) -> u32 {
     let small = 2.0 * std::f64::consts::PI * (length / 9.81).sqrt();
     let angle = 2f64.to_radians();
     (1000.0 * small * (1.0 + angle * angle / 16.0)).round() as u32
-}
-
-/// Presses at a place of an element, moves, and releases; places are in pixels from its centre.
-async fn drag_steps(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) -> [PointerAction; 5] {
-    let element = browser.find(css).await;
-    let (x, y, width, height) = element.rectangle().await.unwrap();
-    let (x, y) = (x + width / 2.0 + from.0, y + height / 2.0 + from.1);
-    let to =
-        |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
-    [
-        to(x, y),
-        PointerAction::Down { button: 0 },
-        to(x + by.0 / 2.0, y + by.1 / 2.0),
-        to(x + by.0, y + by.1),
-        PointerAction::Up { button: 0 },
-    ]
-}
-
-async fn drag(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) {
-    let mut mouse = MouseActions::new("mouse".to_owned());
-    for action in drag_steps(browser, css, from, by).await {
-        mouse = mouse.then(action);
-    }
-    browser.client.perform_actions(mouse).await.unwrap();
 }
 
 async fn frame(browser: &Browser) -> i64 {

@@ -7,6 +7,7 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 use std::time::{Duration, Instant};
 
+use fantoccini::actions::{InputSource, MouseActions, PointerAction};
 use fantoccini::elements::Element;
 use fantoccini::key::Key;
 use fantoccini::{Client, ClientBuilder, Locator};
@@ -96,6 +97,11 @@ impl Lab {
             .await
             .expect("a browser");
         Browser { client, address: self.address.clone() }
+    }
+
+    /// A folder that is gone after the test.
+    pub fn folder(&self) -> &Path {
+        self.profiles.path()
     }
 
     /// The join code of the newest class.
@@ -223,4 +229,29 @@ impl Browser {
         let found = self.client.execute_async(run, vec![]).await.expect("axe-core's report");
         assert_eq!(found, json!([]), "{what}");
     }
+}
+
+/// Presses at a place of an element, moves, and releases; places are in pixels from its centre.
+pub async fn drag_steps(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) -> [PointerAction; 5] {
+    let element = browser.find(css).await;
+    let (x, y, width, height) = element.rectangle().await.unwrap();
+    let (x, y) = (x + width / 2.0 + from.0, y + height / 2.0 + from.1);
+    let to =
+        |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
+    [
+        to(x, y),
+        PointerAction::Down { button: 0 },
+        to(x + by.0 / 2.0, y + by.1 / 2.0),
+        to(x + by.0, y + by.1),
+        PointerAction::Up { button: 0 },
+    ]
+}
+
+/// Drags with the mouse from a place of an element; places are in pixels from its centre.
+pub async fn drag(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) {
+    let mut mouse = MouseActions::new("mouse".to_owned());
+    for action in drag_steps(browser, css, from, by).await {
+        mouse = mouse.then(action);
+    }
+    browser.client.perform_actions(mouse).await.unwrap();
 }
