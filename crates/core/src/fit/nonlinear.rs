@@ -1,5 +1,8 @@
 //! Least squares for curves that are not linear in their parameters, by the method of Levenberg and Marquardt
 //! (J. J. Moré, in *Numerical Analysis*, Lecture Notes in Mathematics 630 (1978) 105).
+//!
+//! Most fits are easy: a short descent over the normal equations ends them in a few steps. What does not end there
+//! goes to the library's method, which works on the Jacobian itself and bounds its steps.
 
 use std::cell::RefCell;
 
@@ -78,23 +81,160 @@ fn scaled(data: &Data, ready: &Ready, weights: &[f64]) -> Scaled {
 pub(super) fn fit(data: &Data, model: &Model, ready: &Ready, weights: &[f64]) -> Result<Solved, FitError> {
     let all = scaled(data, ready, weights);
     let starts = start::values(&all.x, &all.y, model, ready)?;
-    let mut best: Option<(f64, DVector<f64>)> = None;
-    for first in starts {
-        // An exact start from a typed value deserves all bounds, a list of guesses one each.
-        for bound in BOUNDS {
-            let Some((sum, found)) = descend(&all, ready, &first, bound) else { continue };
-            if best.as_ref().is_none_or(|(b, _)| sum < *b) {
-                best = Some((sum, found));
+    // Starts that lead nowhere may still be of the right kind: others around them are tried next.
+    let best = descend_all(&all, ready, &starts).or_else(|| {
+        let around: Vec<Vec<f64>> =
+            starts.iter().take(2).flat_map(|s| start::around(s, &all.x, &all.y, ready)).collect();
+        descend_all(&all, ready, &around)
+    });
+    let end = best.ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
+    // A tidied curve is the same curve; only its numbers have to be worked out again.
+    let tidied = start::tidy(model, end.place.clone());
+    let end = if tidied == end.place { end } else { End::at(&all, ready, tidied, model)? };
+    solved(&all, model, ready, end, weights)
+}
+
+/// Where a descent ended: parameters, normal equations, and the points' distances y − f, weighted.
+struct End {
+    place: DVector<f64>,
+    there: There,
+    off: Vec<f64>,
+}
+
+impl End {
+    fn at(all: &Scaled, ready: &Ready, place: DVector<f64>, model: &Model) -> Result<Self, FitError> {
+        let mut normal = Normal::new(all, ready);
+        let there = normal.at(place.as_slice()).ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
+        Ok(Self { place, there, off: normal.values })
+    }
+}
+
+/// The lowest end that any of the starts leads to.
+fn descend_all(all: &Scaled, ready: &Ready, starts: &[Vec<f64>]) -> Option<End> {
+    let ends = starts.iter().filter_map(|first| {
+        let bounded = || BOUNDS.into_iter().find_map(|bound| descend(all, ready, first, bound));
+        Normal::new(all, ready).descend(first).or_else(bounded)
+    });
+    ends.min_by(|a, b| a.there.sum.total_cmp(&b.there.sum))
+}
+
+/// Steps of the short descent, at most.
+const SHORT: usize = 40;
+/// The short descent ends with a step that takes less than this share off the sum of squares; with a thousand points it
+/// moves the parameters by 3·10⁻⁵ of their uncertainties, and the descent is much closer after it.
+const NOTHING: f64 = 1e-12;
+/// Pivots of the scaled normal equations below this leave too few digits: the Jacobian itself must be used.
+const THIN: f64 = 1e-7;
+
+/// The normal equations of a fit, with room to work in.
+struct Normal<'a> {
+    all: &'a Scaled,
+    ready: &'a Ready,
+    values: Vec<f64>,
+    slopes: Vec<f64>,
+    /// Distances of the points at the best place so far.
+    best: Vec<f64>,
+}
+
+/// Sum of squares, JᵀJ and Jᵀr at a place.
+struct There {
+    sum: f64,
+    gram: DMatrix<f64>,
+    slope: DVector<f64>,
+}
+
+impl<'a> Normal<'a> {
+    fn new(all: &'a Scaled, ready: &'a Ready) -> Self {
+        let n = all.y.len();
+        Self { all, ready, values: vec![0.0; n], slopes: vec![0.0; n * ready.tape.parameters()], best: vec![0.0; n] }
+    }
+
+    /// `None` where the curve has no value at a point.
+    fn at(&mut self, parameters: &[f64]) -> Option<There> {
+        let (n, p) = (self.all.y.len(), parameters.len());
+        let x: Vec<&[f64]> = self.all.x.iter().map(Vec::as_slice).collect();
+        self.ready.tape.evaluate(&x, parameters, &mut self.values, Some(&mut self.slopes));
+        for (v, y) in self.values.iter_mut().zip(&self.all.y) {
+            *v = y - *v;
+        }
+        if !self.all.roots.is_empty() {
+            for column in std::iter::once(&mut self.values[..]).chain(self.slopes.chunks_mut(n)) {
+                column.iter_mut().zip(&self.all.roots).for_each(|(v, w)| *v *= w);
             }
-            break;
+        }
+        let column = |k: usize| &self.slopes[k * n..(k + 1) * n];
+        let sum = dot(&self.values, &self.values);
+        let mut gram = DMatrix::zeros(p, p);
+        for i in 0..p {
+            for j in i..p {
+                let v = dot(column(i), column(j));
+                (gram[(i, j)], gram[(j, i)]) = (v, v);
+            }
+        }
+        let slope = DVector::from_fn(p, |i, _| dot(column(i), &self.values));
+        let fine = sum.is_finite() && gram.iter().chain(slope.iter()).all(|v| v.is_finite());
+        fine.then_some(There { sum, gram, slope })
+    }
+
+    /// Goes downhill; `None` when that leads nowhere in a few steps, or the equations have too few digits.
+    fn descend(mut self, first: &[f64]) -> Option<End> {
+        let mut place = DVector::from_column_slice(first);
+        let mut here = self.at(first)?;
+        std::mem::swap(&mut self.best, &mut self.values);
+        let mut damping = 1e-6;
+        for _ in 0..SHORT {
+            let scale: Vec<f64> = here.gram.diagonal().iter().map(|d| d.sqrt()).collect();
+            if scale.iter().any(|s| *s == 0.0) {
+                return None;
+            }
+            let p = scale.len();
+            let even = DMatrix::from_fn(p, p, |i, j| {
+                here.gram[(i, j)] / (scale[i] * scale[j]) + if i == j { damping } else { 0.0 }
+            });
+            let downhill = DVector::from_fn(p, |i, _| here.slope[i] / scale[i]);
+            let solved = even.cholesky()?;
+            if solved.l_dirty().diagonal().iter().any(|d| d * d < THIN) {
+                return None;
+            }
+            let step = solved.solve(&downhill);
+            // What a straight model promises to take off the sum of squares.
+            let promise = step.dot(&downhill);
+            let ended = promise <= NOTHING * here.sum || here.sum == 0.0;
+            let next = DVector::from_fn(p, |i, _| place[i] + step[i] / scale[i]);
+            if ended {
+                // So near the end nothing but the parameters' last digits would change.
+                return Some(End { place: next, there: here, off: std::mem::take(&mut self.best) });
+            }
+            match self.at(next.as_slice()) {
+                Some(there) if there.sum <= here.sum => {
+                    (place, here) = (next, there);
+                    std::mem::swap(&mut self.best, &mut self.values);
+                    damping *= 0.01;
+                }
+                _ => damping = (damping * 20.0).max(1e-4),
+            }
+            if damping > 1e6 {
+                return None;
+            }
+        }
+        None
+    }
+}
+
+/// Σ aᵢ·bᵢ in several sums side by side.
+fn dot(a: &[f64], b: &[f64]) -> f64 {
+    let mut lanes = [0.0; 8];
+    let ((chunks_a, rest_a), (chunks_b, rest_b)) = (a.as_chunks::<8>(), b.as_chunks::<8>());
+    for (ca, cb) in chunks_a.iter().zip(chunks_b) {
+        for i in 0..8 {
+            lanes[i] += ca[i] * cb[i];
         }
     }
-    let (_, found) = best.ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
-    solved(&all, data, model, ready, start::tidy(model, found), weights)
+    lanes.iter().sum::<f64>() + rest_a.iter().zip(rest_b).map(|(x, y)| x * y).sum::<f64>()
 }
 
 /// Goes downhill from a start; `None` when no end is reached.
-fn descend(all: &Scaled, ready: &Ready, first: &[f64], bound: f64) -> Option<(f64, DVector<f64>)> {
+fn descend(all: &Scaled, ready: &Ready, first: &[f64], bound: f64) -> Option<End> {
     let problem = Problem {
         ready,
         x: all.x.iter().map(Vec::as_slice).collect(),
@@ -107,83 +247,141 @@ fn descend(all: &Scaled, ready: &Ready, first: &[f64], bound: f64) -> Option<(f6
     let (problem, report) = method.minimize(problem);
     let residuals = problem.residuals()?;
     let slopes = problem.jacobian()?;
-    let sum = residuals.norm_squared();
     // At an end the residuals stand at right angles to every column; steps too small to matter prove nothing.
     let level = slopes.column_iter().all(|c| {
         let size = c.norm() * residuals.norm();
         size == 0.0 || c.dot(&residuals).abs() <= 1e-5 * size
     });
     let scale = DVector::from_column_slice(&all.y).norm() * 1e-12;
-    (level || report.termination.was_successful() && residuals.norm() <= scale).then(|| (sum, problem.params()))
+    if !(level || report.termination.was_successful() && residuals.norm() <= scale) {
+        return None;
+    }
+    let mut normal = Normal::new(all, ready);
+    let there = normal.at(problem.parameters.as_slice())?;
+    Some(End { place: problem.parameters, there, off: normal.values })
 }
 
-fn solved(
-    all: &Scaled,
-    data: &Data,
-    model: &Model,
-    ready: &Ready,
-    found: DVector<f64>,
-    weights: &[f64],
-) -> Result<Solved, FitError> {
-    let (n, p) = (data.len(), found.len());
-    let x: Vec<&[f64]> = all.x.iter().map(Vec::as_slice).collect();
-    let mut slopes = DMatrix::zeros(n, p);
-    let mut values = vec![0.0; n];
-    ready.tape.evaluate(&x, found.as_slice(), &mut values, Some(slopes.as_mut_slice()));
-    for mut column in slopes.column_iter_mut() {
-        for (i, d) in column.iter_mut().enumerate() {
-            *d *= all.roots.get(i).copied().unwrap_or(1.0);
-        }
-    }
-    let lengths: Vec<f64> = slopes.column_iter().map(|c| c.norm()).collect();
+fn solved(all: &Scaled, model: &Model, ready: &Ready, end: End, weights: &[f64]) -> Result<Solved, FitError> {
+    let (n, p) = (all.y.len(), end.place.len());
+    let There { gram, .. } = &end.there;
+    let lengths: Vec<f64> = gram.diagonal().iter().map(|d| d.sqrt()).collect();
     let open = |k: usize| FitError::Undetermined { symbol: ready.symbols[k].clone() };
-    if let Some(k) = lengths.iter().position(|l| *l == 0.0 || !l.is_finite()) {
-        return Err(if lengths[k] == 0.0 { open(k) } else { FitError::NoConvergence { model: model.title() } });
+    if let Some(k) = lengths.iter().position(|l| *l == 0.0) {
+        return Err(open(k));
     }
-    for (mut column, length) in slopes.column_iter_mut().zip(&lengths) {
-        column /= *length;
-    }
-    let (_, inverse) = super::linear::solve(&slopes, &DVector::zeros(n)).ok_or_else(|| {
-        // The column most alike the others names the open parameter.
-        open(p - 1)
-    })?;
+    let even = DMatrix::from_fn(p, p, |i, j| gram[(i, j)] / (lengths[i] * lengths[j]));
+    let firm = even.cholesky().filter(|c| c.l_dirty().diagonal().iter().all(|d| d * d >= THIN));
+    let inverse = match firm {
+        Some(cholesky) => cholesky.inverse(),
+        None => {
+            let mut normal = Normal::new(all, ready);
+            normal.at(end.place.as_slice()).ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
+            let design = DMatrix::from_fn(n, p, |i, k| normal.slopes[k * n + i] / lengths[k]);
+            // The last column names the open parameter; it is the one the others explain.
+            super::linear::solve(&design, &DVector::zeros(n)).ok_or_else(|| open(p - 1))?.1
+        }
+    };
     // Residuals come in the numbers of the tape, the points' y in their own unit.
-    let residuals = (0..n).map(|i| data.y[i] - values[i] / ready.y_size).collect();
+    let root = |i: usize| all.roots.get(i).copied().unwrap_or(1.0) * ready.y_size;
+    let residuals = end.off.iter().enumerate().map(|(i, r)| r / root(i)).collect();
     let unscaled = DMatrix::from_fn(p, p, |i, j| inverse[(i, j)] / (lengths[i] * lengths[j]));
-    Ok(Solved { parameters: found.as_slice().to_vec(), unscaled, residuals, weights: weights.to_vec() })
+    Ok(Solved { parameters: end.place.as_slice().to_vec(), unscaled, residuals, weights: weights.to_vec() })
 }
 
-/// Both x and y uncertain: each point gets the variance u(y)² + (dy/dx)²·u(x)² of the curve found so far, until nothing
-/// changes (J. Orear, *Am. J. Phys.* 50 (1982) 912).
+/// Both x and y uncertain: Σ (y − f(x))²/(u(y)² + f′(x)²·u(x)²) is made least, the weights moving with the parameters
+/// (J. Orear, *Am. J. Phys.* 50 (1982) 912; M. Lybanon, *Am. J. Phys.* 52 (1984) 22). For a line this is York's line.
 pub(super) fn both(data: &Data, model: &Model, ready: &Ready) -> Result<Solved, FitError> {
-    let u2 = |all: &[f64], i: usize| all.get(i).filter(|u| u.is_finite() && **u > 0.0).map_or(0.0, |u| u * u);
-    let mut weights: Vec<f64> = Vec::new();
-    let mut before: Option<Vec<f64>> = None;
-    for _ in 0..60 {
-        let linear = model.is_linear() && !matches!(model, Model::Typed(_));
-        let now = if linear { super::linear::fit(data, model, &weights)? } else { fit(data, model, ready, &weights)? };
-        let steady = before.as_ref().is_some_and(|old| {
-            old.iter().zip(&now.parameters).all(|(a, b)| (a - b).abs() <= 1e-10 * (a.abs() + b.abs()))
-        });
-        if steady {
-            return Ok(now);
-        }
-        before = Some(now.parameters.clone());
-        let value = |x: f64| {
-            let point: Vec<f64> = ready.x_sizes.iter().map(|s| x * s).collect();
-            ready.tape.value(&point, &now.parameters) / ready.y_size
-        };
-        weights = (0..data.len())
-            .map(|i| {
-                let x = data.x[0][i];
-                let step = 1e-5 * x.abs().max(1e-6);
-                let steep = (value(x + step) - value(x - step)) / (2.0 * step);
-                1.0 / (u2(&data.uy, i) + steep * steep * u2(&data.ux, i))
-            })
-            .collect();
-        if weights.iter().any(|w| !w.is_finite()) {
-            break;
-        }
+    let ordinary =
+        if model.is_linear() { super::linear::fit(data, model, &[])? } else { fit(data, model, ready, &[])? };
+    let all = scaled(data, ready, &[]);
+    let u2 = |u: &[f64], size: f64| -> Vec<f64> {
+        let one = |i: usize| u.get(i).filter(|u| u.is_finite() && **u > 0.0).map_or(0.0, |u| (u * size).powi(2));
+        (0..data.len()).map(one).collect()
+    };
+    let problem = Effective {
+        ready,
+        all: &all,
+        ux2: u2(&data.ux, ready.x_sizes[0]),
+        uy2: u2(&data.uy, ready.y_size),
+        parameters: DVector::from_vec(ordinary.parameters),
+    };
+    let lost = || FitError::NoConvergence { model: model.title() };
+    let (problem, report) = LevenbergMarquardt::new().with_tol(1e-13).with_patience(PATIENCE).minimize(problem);
+    // Derivatives by differences leave the last digits open, which the method reports as no further progress.
+    let stuck = matches!(report.termination, levenberg_marquardt::TerminationReason::NoImprovementPossible(_));
+    let variance = problem.variances(&problem.parameters).ok_or_else(lost)?;
+    if !report.termination.was_successful() && !stuck || variance.iter().any(|v| *v <= 0.0) {
+        return Err(lost());
     }
-    Err(FitError::NoConvergence { model: model.title() })
+    let weights: Vec<f64> = variance.iter().map(|v| ready.y_size * ready.y_size / v).collect();
+    let weighted = scaled(data, ready, &weights);
+    let found = start::tidy(model, problem.parameters);
+    solved(&weighted, model, ready, End::at(&weighted, ready, found, model)?, &weights)
+}
+
+struct Effective<'a> {
+    ready: &'a Ready,
+    all: &'a Scaled,
+    ux2: Vec<f64>,
+    uy2: Vec<f64>,
+    parameters: DVector<f64>,
+}
+
+impl Effective<'_> {
+    fn heights(&self, x: &[f64], parameters: &DVector<f64>) -> Vec<f64> {
+        let mut columns: Vec<&[f64]> = self.all.x.iter().map(Vec::as_slice).collect();
+        columns[0] = x;
+        let mut values = vec![0.0; x.len()];
+        self.ready.tape.evaluate(&columns, parameters.as_slice(), &mut values, None);
+        values
+    }
+
+    /// u(y)² + f′(x)²·u(x)² of every point.
+    fn variances(&self, parameters: &DVector<f64>) -> Option<Vec<f64>> {
+        let x = &self.all.x[0];
+        let step = |x: &f64| 1e-5 * x.abs().max(1e-6);
+        let above = self.heights(&x.iter().map(|x| x + step(x)).collect::<Vec<_>>(), parameters);
+        let below = self.heights(&x.iter().map(|x| x - step(x)).collect::<Vec<_>>(), parameters);
+        let one = |i: usize| self.uy2[i] + ((above[i] - below[i]) / (2.0 * step(&x[i]))).powi(2) * self.ux2[i];
+        let all: Vec<f64> = (0..x.len()).map(one).collect();
+        all.iter().all(|v| v.is_finite()).then_some(all)
+    }
+
+    fn off(&self, parameters: &DVector<f64>) -> Option<DVector<f64>> {
+        let variance = self.variances(parameters)?;
+        let heights = self.heights(&self.all.x[0], parameters);
+        let off = (0..heights.len()).map(|i| (heights[i] - self.all.y[i]) / variance[i].sqrt());
+        let off = DVector::from_iterator(heights.len(), off);
+        off.iter().all(|v| v.is_finite()).then_some(off)
+    }
+}
+
+impl LeastSquaresProblem<f64, Dyn, Dyn> for Effective<'_> {
+    type ResidualStorage = Owned<f64, Dyn>;
+    type JacobianStorage = Owned<f64, Dyn, Dyn>;
+    type ParameterStorage = Owned<f64, Dyn>;
+
+    fn set_params(&mut self, parameters: &DVector<f64>) {
+        self.parameters.copy_from(parameters);
+    }
+
+    fn params(&self) -> DVector<f64> {
+        self.parameters.clone()
+    }
+
+    fn residuals(&self) -> Option<DVector<f64>> {
+        self.off(&self.parameters)
+    }
+
+    fn jacobian(&self) -> Option<DMatrix<f64>> {
+        let mut slopes = DMatrix::zeros(self.all.y.len(), self.parameters.len());
+        for k in 0..self.parameters.len() {
+            let step = 1e-6 * self.parameters[k].abs().max(1e-9);
+            let (mut above, mut below) = (self.parameters.clone(), self.parameters.clone());
+            above[k] += step;
+            below[k] -= step;
+            slopes.set_column(k, &((self.off(&above)? - self.off(&below)?) / (2.0 * step)));
+        }
+        Some(slopes)
+    }
 }

@@ -155,6 +155,31 @@ fn typed_starts(typed: &Typed, x: &[Vec<f64>], y: &[f64], ready: &Ready) -> Vec<
     tried.into_iter().take(6).map(|(_, v)| v).collect()
 }
 
+/// Starts of other magnitudes around one: the few with the smallest sum of squares.
+pub(super) fn around(start: &[f64], x: &[Vec<f64>], y: &[f64], ready: &Ready) -> Vec<Vec<f64>> {
+    const FACTORS: [f64; 7] = [1.0, 3.0, 0.3, 10.0, 0.1, 100.0, 0.01];
+    let columns: Vec<&[f64]> = x.iter().map(Vec::as_slice).collect();
+    let mut values = vec![0.0; y.len()];
+    let all = FACTORS.len().saturating_pow(start.len() as u32);
+    let mut tried: Vec<(f64, Vec<f64>)> = Vec::new();
+    for k in 0..all.min(3000) {
+        let mut code = if all <= 3000 { k } else { k.wrapping_mul(2_654_435_761) % all };
+        let scaled = start.iter().map(|v| {
+            let factor = FACTORS[code % FACTORS.len()];
+            code /= FACTORS.len();
+            v * factor
+        });
+        let scaled: Vec<f64> = scaled.collect();
+        ready.tape.evaluate(&columns, &scaled, &mut values, None);
+        let rss: f64 = values.iter().zip(y).map(|(v, y)| (v - y) * (v - y)).sum();
+        if rss.is_finite() {
+            tried.push((rss, scaled));
+        }
+    }
+    tried.sort_by(|a, b| a.0.total_cmp(&b.0));
+    tried.into_iter().take(8).map(|(_, v)| v).collect()
+}
+
 /// The same curve with the parameters people expect: a positive amplitude, and a phase between −π and π.
 pub(super) fn tidy(model: &Model, mut found: DVector<f64>) -> DVector<f64> {
     let (amplitude, frequency, phase) = match model {

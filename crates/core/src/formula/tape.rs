@@ -142,91 +142,120 @@ fn bits(mask: u32) -> impl Iterator<Item = usize> {
     (0..MOST_PARAMETERS).filter(move |p| mask >> p & 1 == 1)
 }
 
-/// f(a) in place, with its derivatives.
+/// The derivatives by the parameters of `mask`, each as long as `count`.
+fn slopes_of(slopes: &mut [f64], mask: u32, count: usize) -> impl Iterator<Item = &mut [f64]> {
+    let blocks = slopes.chunks_mut(BLOCK).enumerate();
+    blocks.filter(move |(p, _)| mask >> p & 1 == 1).map(move |(_, block)| &mut block[..count])
+}
+
+/// f(a) in place, with its derivatives. The frequent functions have loops of their own, which the processor can run on
+/// several points at once.
 fn unary(op: Op, a: &mut [f64], mask: u32, count: usize) {
     let (values, slopes) = a.split_at_mut(BLOCK);
     let values = &mut values[..count];
-    let mut factor = [0.0; BLOCK];
-    for (v, f) in values.iter_mut().zip(&mut factor) {
-        let x = *v;
-        (*v, *f) = match op {
-            Op::Negative => (-x, -1.0),
-            Op::Raise(2.0) => (x * x, 2.0 * x),
-            Op::Raise(p) => (x.powf(p), if p == 0.0 { 0.0 } else { p * x.powf(p - 1.0) }),
-            Op::Call(function) => {
-                match function {
-                    Function::Sqrt => (x.sqrt(), 0.5 / x.sqrt()),
-                    Function::Abs => (x.abs(), x.signum()),
-                    Function::Exp => {
-                        let e = x.exp();
-                        (e, e)
-                    }
-                    Function::Ln => (x.ln(), 1.0 / x),
-                    Function::Log10 => (x.log10(), 1.0 / (x * std::f64::consts::LN_10)),
-                    Function::Sin => (x.sin(), x.cos()),
-                    Function::Cos => (x.cos(), -x.sin()),
-                    Function::Tan => (x.tan(), 1.0 + x.tan().powi(2)),
-                    Function::Asin => (x.asin(), 1.0 / (1.0 - x * x).sqrt()),
-                    Function::Acos => (x.acos(), -1.0 / (1.0 - x * x).sqrt()),
-                    Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
-                    // Functions that gather are not put on a tape with one argument.
-                    _ => (f64::NAN, f64::NAN),
-                }
-            }
-            _ => (x, 1.0),
-        };
-    }
-    for p in bits(mask) {
-        for (d, f) in slopes[p * BLOCK..p * BLOCK + count].iter_mut().zip(&factor) {
-            *d *= f;
+    match op {
+        Op::Negative => {
+            values.iter_mut().for_each(|v| *v = -*v);
+            slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().for_each(|d| *d = -*d));
         }
+        Op::Raise(2.0) => {
+            slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().zip(&*values).for_each(|(d, v)| *d *= 2.0 * v));
+            values.iter_mut().for_each(|v| *v *= *v);
+        }
+        Op::Call(Function::Exp) => {
+            values.iter_mut().for_each(|v| *v = v.exp());
+            slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().zip(&*values).for_each(|(d, v)| *d *= v));
+        }
+        _ => {
+            let mut factor = [0.0; BLOCK];
+            for (v, f) in values.iter_mut().zip(&mut factor) {
+                (*v, *f) = rare(op, *v);
+            }
+            slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().zip(&factor).for_each(|(d, f)| *d *= f));
+        }
+    }
+}
+
+/// Value and derivative of the less frequent functions.
+fn rare(op: Op, x: f64) -> (f64, f64) {
+    match op {
+        Op::Raise(p) => (x.powf(p), if p == 0.0 { 0.0 } else { p * x.powf(p - 1.0) }),
+        Op::Call(function) => match function {
+            Function::Sqrt => (x.sqrt(), 0.5 / x.sqrt()),
+            Function::Abs => (x.abs(), x.signum()),
+            Function::Ln => (x.ln(), 1.0 / x),
+            Function::Log10 => (x.log10(), 1.0 / (x * std::f64::consts::LN_10)),
+            Function::Sin => x.sin_cos(),
+            Function::Cos => {
+                let (sin, cos) = x.sin_cos();
+                (cos, -sin)
+            }
+            Function::Tan => {
+                let tan = x.tan();
+                (tan, 1.0 + tan * tan)
+            }
+            Function::Asin => (x.asin(), 1.0 / (1.0 - x * x).sqrt()),
+            Function::Acos => (x.acos(), -1.0 / (1.0 - x * x).sqrt()),
+            Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
+            // Functions that gather are not put on a tape with one argument.
+            _ => (f64::NAN, f64::NAN),
+        },
+        _ => (f64::NAN, f64::NAN),
     }
 }
 
 /// a ∘ b in the place of a, with its derivatives.
 fn join(op: Op, a: &mut [f64], b: &[f64], (mask_a, mask_b): (u32, u32), count: usize) {
-    let (mut by_a, mut by_b) = ([0.0; BLOCK], [0.0; BLOCK]);
-    let wanted = mask_a | mask_b != 0;
-    for i in 0..count {
-        let (x, y) = (a[i], b[i]);
-        let (value, da, db) = match op {
-            Op::Join(Operator::Add) => (x + y, 1.0, 1.0),
-            Op::Join(Operator::Subtract) => (x - y, 1.0, -1.0),
-            Op::Join(Operator::Multiply) => (x * y, y, x),
-            Op::Join(Operator::Divide) => {
-                let q = x / y;
-                (q, 1.0 / y, -q / y)
+    let (mut by_a, mut by_b) = ([1.0; BLOCK], [1.0; BLOCK]);
+    let (x, y) = (&mut a[..count], &b[..count]);
+    match op {
+        Op::Join(Operator::Add) => x.iter_mut().zip(y).for_each(|(x, y)| *x += y),
+        Op::Join(Operator::Subtract) => {
+            x.iter_mut().zip(y).for_each(|(x, y)| *x -= y);
+            by_b = [-1.0; BLOCK];
+        }
+        Op::Join(Operator::Multiply) => {
+            by_a[..count].copy_from_slice(y);
+            by_b[..count].copy_from_slice(x);
+            x.iter_mut().zip(y).for_each(|(x, y)| *x *= y);
+        }
+        Op::Join(Operator::Divide) => {
+            for i in 0..count {
+                by_a[i] = 1.0 / y[i];
+                x[i] /= y[i];
+                by_b[i] = -x[i] * by_a[i];
             }
-            Op::Join(Operator::Power) => {
-                let v = x.powf(y);
-                let by_exponent = if !wanted || x == 0.0 { 0.0 } else { v * x.ln() };
-                (v, if wanted { y * x.powf(y - 1.0) } else { 0.0 }, by_exponent)
+        }
+        Op::Join(Operator::Power) => {
+            for i in 0..count {
+                let (base, power) = (x[i], y[i]);
+                x[i] = base.powf(power);
+                if mask_a != 0 {
+                    by_a[i] = power * base.powf(power - 1.0);
+                }
+                by_b[i] = if mask_b == 0 || base == 0.0 { 0.0 } else { x[i] * base.ln() };
             }
-            Op::Pick(f) => {
-                let first = if f == Function::Min { x <= y } else { x >= y };
-                if first { (x, 1.0, 0.0) } else { (y, 0.0, 1.0) }
+        }
+        Op::Pick(f) => {
+            for i in 0..count {
+                let first = if f == Function::Min { x[i] <= y[i] } else { x[i] >= y[i] };
+                (by_a[i], by_b[i]) = if first { (1.0, 0.0) } else { (0.0, 1.0) };
+                x[i] = if first { x[i] } else { y[i] };
             }
-            _ => (f64::NAN, 0.0, 0.0),
-        };
-        a[i] = value;
-        by_a[i] = da;
-        by_b[i] = db;
+        }
+        _ => {}
     }
     for p in bits(mask_a | mask_b) {
         let at = (1 + p) * BLOCK;
-        let to = &mut a[at..at + count];
-        let other = &b[at..at + count];
+        let (to, other) = (&mut a[at..at + count], &b[at..at + count]);
+        let (by_a, by_b) = (&by_a[..count], &by_b[..count]);
         match (mask_a >> p & 1 == 1, mask_b >> p & 1 == 1) {
             (true, true) => {
                 for i in 0..count {
                     to[i] = to[i] * by_a[i] + other[i] * by_b[i];
                 }
             }
-            (true, false) => {
-                for i in 0..count {
-                    to[i] *= by_a[i];
-                }
-            }
+            (true, false) => to.iter_mut().zip(by_a).for_each(|(d, f)| *d *= f),
             _ => {
                 for i in 0..count {
                     to[i] = other[i] * by_b[i];
