@@ -717,3 +717,94 @@ fn a_file_changed_by_hand_is_refused() {
         assert!(refusal.contains(reason), "{reason}: {refusal}");
     }
 }
+
+#[test]
+fn what_the_sheet_gives_stays_and_its_gaps_and_strip_open_in_their_time() {
+    let source = include_str!("../../../labs/2.1-tower-pendulum.md");
+    let rules = "strip = \"after attempt\"\nread_out = \"gaps\"\ntrials = 6";
+    let given = "[[columns]]\nkind = \"given\"\nname = \"bob\"\nsymbol = \"m\"\nunit = \"g\"\nvalues = [\"50\", \"100\"]\n\n[goal]";
+    let sheet = LabSheet::parse(&source.replacen("trials = 6", rules, 1).replacen("[goal]", given, 1)).unwrap();
+    let mut book = Logbook::new(Arc::new(sheet), 1);
+    assert_eq!((record(&book).rows.len(), cell(&book, 2, 1).as_str(), record(&book).trials()), (2, "100", 0));
+    let row = record(&book).rows[0].id;
+    let write = Edit::TypeCell { row: Some(row), column: 3, typed: "60".into(), was: "50".into() };
+    assert!(refused(&mut book, &write).to_string().contains("given by the sheet"));
+    refused(&mut book, &Edit::DeleteColumn { column: 3 });
+    refused(&mut book, &Edit::DeleteRow { row });
+
+    done(&mut book, paste(Some(1), "L (m)\tt10 (s)\n0.4\t12.7\n0.8\t17.9\n1.2\t22.0\n1.6\t25.4"));
+    done(&mut book, Edit::ChooseAxes { graph: 1, x: Some(1), y: Some(2) });
+    assert!(!book.strip_is_open());
+    refused(&mut book, &Edit::ChooseShape { graph: 1, shape: Shape::SquareUp });
+    done(&mut book, worked("square", "Q", "(t10/10)^2"));
+    let square = record(&book).by_symbol("Q").unwrap().id;
+    done(&mut book, Edit::ChooseAxes { graph: 1, x: Some(1), y: Some(square) });
+    done(&mut book, Edit::ChooseModel { graph: 1, model: Some(Model::Line) });
+    assert!(book.strip_is_open());
+    for (gap, typed) in [(Gap::Across, "L"), (Gap::Up, "L"), (Gap::Slope, "40.3"), (Gap::SlopeUnit, "s^2")] {
+        done(&mut book, Edit::FillGap { graph: 1, gap, typed: typed.into() });
+    }
+    let analysis = book.analyse();
+    let graph = analysis.graph(1).unwrap();
+    let out =
+        zeitmass_core::result::read_out(graph.first_fit().unwrap(), &graph.x, &graph.y, &book.state().graphs[0].gaps)
+            .unwrap();
+    let said: Vec<&str> = out.gaps.values().map(|(_, f)| f.words()).filter(|w| !w.is_empty()).collect();
+    assert_eq!(
+        said,
+        [
+            "agrees with the line",
+            "this quantity is on the other axis",
+            "the digits agree, the decimal point does not",
+            "agrees with the line"
+        ]
+    );
+}
+
+#[test]
+fn draws_agree_with_derivatives_where_a_formula_is_nearly_straight() {
+    let mut book = empty();
+    done(&mut book, paste(Some(1), "L,t10\n0.500,14.10\n1.000,20.00\n1.500,24.50"));
+    done(&mut book, worked("gravity", "G", "4*pi^2*L/(t10/10)^2"));
+    let id = record(&book).by_symbol("G").unwrap().id;
+    let held = book.held_quantities();
+    let drawn = zeitmass_core::record::simulate(record(&book), &held, id, 1).unwrap();
+    let analysis = book.analyse();
+    let cells = &analysis.tables[0].columns[2].cells;
+    assert_eq!(drawn.len(), 3);
+    for (s, cell) in drawn.iter().zip(cells.iter()) {
+        let v = cell.value().unwrap();
+        assert!((s.u / v.u() - 1.0).abs() < 0.03 && (s.mean - v.value).abs() < 0.05 * v.u(), "{s:?} {v:?}");
+        assert!(s.interval.0 < v.value && v.value < s.interval.1 && s.draws == 20_000);
+    }
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+
+    #[test]
+    fn a_fit_does_not_care_for_units_or_the_order_of_rows(
+        points in prop::collection::vec((0.1f64..5.0, -3.0f64..3.0), 6..20), a in -2.0f64..2.0, turn in 0usize..20,
+        name in prop::sample::select(vec!["line", "proportional", "quadratic", "root", "inverse"]),
+    ) {
+        use zeitmass_core::fit::{Data, fit};
+        use zeitmass_core::quantity::Unit;
+        prop_assume!(points.iter().any(|p| (p.0 - points[0].0).abs() > 0.5));
+        let model = Model::named(name).unwrap();
+        let unit = |u: &str| Unit::parse(u).unwrap();
+        let points: Vec<(f64, f64)> = points.into_iter().map(|(x, e)| (x, 3.0 + a * x + e)).collect();
+        let once = fit(&Data::of(&points), &model, Weighting::Equal, (&[unit("m")], &unit("s"))).unwrap();
+        let mut other: Vec<(f64, f64)> = points.iter().map(|(x, y)| (x * 100.0, y * 1000.0)).collect();
+        let middle = turn % other.len();
+        other.rotate_left(middle);
+        let twice = fit(&Data::of(&other), &model, Weighting::Equal, (&[unit("cm")], &unit("ms"))).unwrap();
+        for (p, q) in once.parameters.iter().zip(&twice.parameters) {
+            let (v, w) = (p.value * p.unit.size(), q.value * q.unit.size());
+            let scale = p.u * p.unit.size() + v.abs();
+            prop_assert!((v - w).abs() <= 1e-7 * scale, "{} {v} {w}", p.symbol);
+            prop_assert!((p.u * p.unit.size() - q.u * q.unit.size()).abs() <= 1e-7 * scale);
+            prop_assert!(p.unit.same_dimension(&q.unit));
+        }
+        prop_assert!((once.r2 - twice.r2).abs() < 1e-9);
+    }
+}

@@ -4,9 +4,8 @@
 mod common;
 
 use common::{Browser, Lab, drag, drag_steps};
-use fantoccini::actions::{InputSource, PointerAction, TouchActions};
+use fantoccini::actions::{InputSource, TouchActions};
 use fantoccini::key::Key;
-use std::time::Duration;
 
 /// Frames of ten swings from the release, by the law for amplitudes of a few degrees.
 fn ten_swings(length: f64) -> u32 {

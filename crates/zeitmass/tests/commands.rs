@@ -39,10 +39,10 @@ fn a_fit_carries_its_units() {
     let fit: serde_json::Value =
         serde_json::from_str(&done(&["fit", file, "--x", "L", "--y", "Tsq", "--model", "line"])).unwrap();
     assert_eq!((&fit["n"], &fit["dof"]), (&4.into(), &2.into()));
-    assert_eq!(fit["parameters"]["slope"]["unit"], "s^2/cm");
-    let slope = fit["parameters"]["slope"]["value"].as_f64().unwrap();
-    assert!((slope - 0.0401).abs() < 1e-3, "{slope}");
-    assert!(fit["parameters"]["intercept"]["uncertainty"].as_f64().unwrap() > 0.0);
+    let (slope, intercept) = (&fit["parameters"][0], &fit["parameters"][1]);
+    assert_eq!((&slope["symbol"], &slope["unit"]), (&"slope".into(), &"s^2/cm".into()));
+    assert!((slope["value"].as_f64().unwrap() - 0.0401).abs() < 1e-3, "{slope}");
+    assert!(intercept["uncertainty"].as_f64().unwrap() > 0.0);
 }
 
 #[test]

@@ -513,6 +513,28 @@ mod tests {
     }
 
     #[test]
+    fn a_sheet_gives_values_scales_and_rules() {
+        let more = "strip = \"after attempt\"\nread_out = \"gaps\"\nmost_trials = 9\ntrials = 6";
+        let columns = "[[columns]]\nkind = \"given\"\nname = \"load\"\nsymbol = \"n\"\nunit = '\"washers\"'\nvalues = [\"1\", \"2\"]\ntable = \"Loads\"\n\n[[columns]]\nkind = \"read\"\nname = \"mark\"\nsymbol = \"s\"\nunit = \"cm\"\ndivision = \"1 mm\"\nparts = 5\ntable = \"Loads\"\n\n[goal]";
+        let sheet = LabSheet::parse(&SHEET.replacen("trials = 6", more, 1).replacen("[goal]", columns, 1)).unwrap();
+        assert_eq!((sheet.strip, sheet.gaps, sheet.most_trials), (StripRule::AfterAttempt, true, 9));
+        assert!(sheet.advice(4).unwrap().contains("few") && sheet.advice(12).unwrap().contains("6 to 9"));
+        assert_eq!(sheet.advice(7), None);
+        let given = &sheet.columns[2];
+        assert_eq!((given.table.as_str(), given.values.len(), given.unit.pretty().as_str()), ("Loads", 2, "washers"));
+        assert_eq!(sheet.columns[3].precision.describe(), "scale of 1\u{A0}mm, read to 1/5");
+        for (from, to, word) in [
+            ("trials = 6", "trials = 6\nstrip = \"sometimes\"", "after attempt"),
+            ("trials = 6", "trials = 6\nread_out = \"loud\"", "gaps"),
+            ("trials = 6", "trials = 6\nmost_trials = 3", "not fewer"),
+            ("kind = \"set\"", "kind = \"given\"", "values"),
+        ] {
+            let error = LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap_err();
+            assert!(error.message.contains(word), "{to}: {error}");
+        }
+    }
+
+    #[test]
     fn mistakes_name_their_line() {
         let line_of = |needle: &str| SHEET.lines().position(|l| l.contains(needle)).unwrap() + 1;
         for (from, to, line, word) in [

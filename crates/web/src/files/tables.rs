@@ -2,6 +2,7 @@
 
 use rust_xlsxwriter::{Format, Workbook};
 use spreadsheet_ods::{Sheet, WorkBook, write_ods_buf};
+use zeitmass_core::quantity::Unit;
 use zeitmass_core::record::{Table, TableColumn};
 
 use crate::error::WebError;
@@ -59,7 +60,7 @@ fn plain_text(table: &Table<'_>, column: usize, row: usize) -> String {
     if !text.contains('×') {
         return text.replace('\u{2212}', "-");
     }
-    let size = table.columns[column].unit.as_ref().map_or(1.0, |u| u.size());
+    let size = table.columns[column].unit.as_ref().map_or(1.0, Unit::size);
     table.columns[column].cells[row].value().map_or_else(String::new, |v| format!("{:e}", v.value / size))
 }
 

@@ -2,6 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::logbook::{Analysis, Logbook, TextField};
+use zeitmass_core::record::Record;
 use zeitmass_core::result::FIRST_RESULT;
 
 use super::Scene;
@@ -29,7 +30,7 @@ impl Scene<'_> {
 /// What the sheet wants and the logbook does not have yet.
 pub(crate) fn missing(book: &Logbook, analysis: &Analysis<'_>) -> Vec<String> {
     let mut list = Vec::new();
-    let (trials, wanted) = (book.state().tables.first().map_or(0, |t| t.trials()), book.sheet().trials);
+    let (trials, wanted) = (book.state().tables.first().map_or(0, Record::trials), book.sheet().trials);
     if trials < wanted {
         list.push(format!("{trials} of {wanted} trials are recorded"));
     }
