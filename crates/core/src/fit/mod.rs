@@ -250,7 +250,7 @@ pub enum FitError {
     },
     /// The points leave a parameter open.
     #[error(
-        "These points do not tell {symbol}: the curve fits as well with quite other values of it. Choose a simpler curve, or measure over a wider range."
+        "These points do not tell {symbol}: the curve describes them as well with quite other values of it. Choose a simpler curve, or measure over a wider range."
     )]
     Undetermined {
         /// Symbol of a parameter that is open.
