@@ -1,5 +1,6 @@
 //! The command line.
 
+mod film;
 mod fit;
 mod rig;
 mod shapes;
@@ -31,6 +32,13 @@ enum Command {
         #[command(subcommand)]
         command: rig::RigCommand,
     },
+    /// The simulated camera and its demo films.
+    Film {
+        #[command(subcommand)]
+        command: film::FilmCommand,
+    },
+    /// Follows an object through the pictures in a folder; prints CSV.
+    Follow(film::FollowArgs),
     /// Fits a curve to columns of a CSV file; prints JSON.
     Fit(fit::FitArgs),
     /// Judges which shape two columns of a CSV file have; prints JSON.
@@ -55,6 +63,8 @@ impl Cli {
             Command::Demo(args) => crate::server::demo(&args),
             Command::Serve(args) => crate::server::serve(&args),
             Command::Rig { command } => command.run(),
+            Command::Film { command } => command.run(),
+            Command::Follow(args) => args.run(),
             Command::Fit(args) => args.run(),
             Command::Shapes(args) => args.run(),
             Command::Work(args) => args.run(),

@@ -1,0 +1,130 @@
+//! Pictures in memory, and JPEG in and out of it.
+
+use std::io::Cursor;
+
+use image::codecs::jpeg::JpegEncoder;
+use image::{DynamicImage, ExtendedColorType, ImageReader, Limits};
+use thiserror::Error;
+use zune_core::bytestream::ZCursor;
+use zune_core::colorspace::ColorSpace;
+use zune_core::options::DecoderOptions;
+use zune_jpeg::JpegDecoder;
+
+/// Most pixels of a frame: 4096 × 2304.
+pub const MOST_PIXELS: u64 = 4096 * 2304;
+/// Longest side of a frame, in pixels.
+pub(crate) const LONGEST_SIDE: u32 = 4096;
+
+/// Why a picture cannot be used.
+#[derive(Debug, Error)]
+pub enum PictureError {
+    /// Damaged, cut off, or of another kind than it says.
+    #[error("this is no picture that can be read ({0})")]
+    Unreadable(String),
+    /// Too many pixels.
+    #[error("the picture is larger than {LONGEST_SIDE} pixels a side or {} megapixels in all", MOST_PIXELS / 1_000_000)]
+    TooLarge,
+}
+
+/// A picture in colour, three bytes a pixel, row by row.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Rgb {
+    /// Pixels across.
+    pub width: usize,
+    /// Pixels down.
+    pub height: usize,
+    /// Red, green, blue; `3 * width * height` bytes.
+    pub data: Vec<u8>,
+}
+
+/// A grey picture, one byte a pixel, row by row.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Grey {
+    /// Pixels across.
+    pub width: usize,
+    /// Pixels down.
+    pub height: usize,
+    /// `width * height` bytes.
+    pub data: Vec<u8>,
+}
+
+pub(crate) fn read(bytes: &[u8]) -> Result<DynamicImage, PictureError> {
+    let unreadable = |e: &dyn std::fmt::Display| PictureError::Unreadable(e.to_string());
+    let mut reader = ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|e| unreadable(&e))?;
+    let mut limits = Limits::default();
+    limits.max_image_width = Some(LONGEST_SIDE);
+    limits.max_image_height = Some(LONGEST_SIDE);
+    limits.max_alloc = Some(8 * MOST_PIXELS);
+    reader.limits(limits);
+    let picture = reader.decode().map_err(|e| match e {
+        image::ImageError::Limits(_) => PictureError::TooLarge,
+        other => unreadable(&other),
+    })?;
+    if u64::from(picture.width()) * u64::from(picture.height()) > MOST_PIXELS {
+        return Err(PictureError::TooLarge);
+    }
+    Ok(picture)
+}
+
+impl Rgb {
+    /// Reads a JPEG, PNG, GIF or WebP picture.
+    ///
+    /// # Errors
+    /// [`PictureError`]; its size is checked before its pixels are unpacked.
+    pub fn read(bytes: &[u8]) -> Result<Self, PictureError> {
+        Ok(Self::of(&read(bytes)?))
+    }
+
+    pub(crate) fn of(picture: &DynamicImage) -> Self {
+        let data = picture.to_rgb8();
+        Self { width: data.width() as usize, height: data.height() as usize, data: data.into_raw() }
+    }
+
+    /// The brightness of each pixel (ITU-R BT.601 weights).
+    pub fn grey(&self) -> Grey {
+        let weigh =
+            |p: &[u8]| ((299 * u32::from(p[0]) + 587 * u32::from(p[1]) + 114 * u32::from(p[2]) + 500) / 1000) as u8;
+        Grey { width: self.width, height: self.height, data: self.data.chunks_exact(3).map(weigh).collect() }
+    }
+}
+
+impl Grey {
+    /// The brightness of a picture. A JPEG's is unpacked without its colours.
+    ///
+    /// # Errors
+    /// [`PictureError`].
+    pub fn read(bytes: &[u8]) -> Result<Self, PictureError> {
+        if !bytes.starts_with(&[0xFF, 0xD8]) {
+            return Ok(Rgb::read(bytes)?.grey());
+        }
+        let side = LONGEST_SIDE as usize;
+        let options = DecoderOptions::default()
+            .set_max_width(side)
+            .set_max_height(side)
+            .jpeg_set_out_colorspace(ColorSpace::Luma);
+        let mut decoder = JpegDecoder::new_with_options(ZCursor::new(bytes), options);
+        let unreadable = |e: &dyn std::fmt::Debug| PictureError::Unreadable(format!("{e:?}"));
+        decoder.decode_headers().map_err(|e| unreadable(&e))?;
+        let (width, height) = decoder.dimensions().ok_or(PictureError::TooLarge)?;
+        if (width * height) as u64 > MOST_PIXELS {
+            return Err(PictureError::TooLarge);
+        }
+        let data = decoder.decode().map_err(|e| unreadable(&e))?;
+        if data.len() != width * height {
+            return Err(PictureError::Unreadable("its pixels are not all there".to_owned()));
+        }
+        Ok(Self { width, height, data })
+    }
+}
+
+/// Packs a picture as JPEG, `quality` 1 to 100.
+///
+/// # Errors
+/// [`PictureError::Unreadable`] when the data does not fill the picture.
+pub fn jpeg(picture: &Rgb, quality: u8) -> Result<Vec<u8>, PictureError> {
+    let mut out = Vec::new();
+    JpegEncoder::new_with_quality(&mut out, quality)
+        .encode(&picture.data, picture.width as u32, picture.height as u32, ExtendedColorType::Rgb8)
+        .map_err(|e| PictureError::Unreadable(e.to_string()))?;
+    Ok(out)
+}
