@@ -40,6 +40,7 @@ async function build(out) {
   }
   cpSync(join(modules, "htmx.org/dist/htmx.min.js"), join(out, "vendor/htmx.min.js"));
   cpSync(join(modules, "idiomorph/dist/idiomorph-ext.min.js"), join(out, "vendor/idiomorph-ext.min.js"));
+  cpSync(join(modules, "mediabunny/dist/bundles/mediabunny.min.mjs"), join(out, "vendor/mediabunny.min.mjs"));
   execFileSync(
     join(modules, ".bin/tailwindcss"),
     ["-i", join(here, "styles/zeitmass.css"), "-o", join(out, "app.css"), "--minify"],

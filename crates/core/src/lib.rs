@@ -1,7 +1,7 @@
 //! The rules and the computation of Zeitmass: no input or output, no HTML.
 //!
 //! In the order of work: a [`lab`] sheet describes an experiment, a [`rigs`] apparatus makes motion,
-//! readings are [`quantity`] values in a [`record`], worked columns follow a [`formula`], a [`graph`] and a
+//! [`motion`] in a film is marked, readings are [`quantity`] values in a [`record`], worked columns follow a [`formula`], a [`graph`] and a
 //! [`fit`] lead to a [`result`]. All of it lives in a [`logbook`], which is the sum of its edits.
 
 pub mod fit;
@@ -9,6 +9,7 @@ pub mod formula;
 pub mod graph;
 pub mod lab;
 pub mod logbook;
+pub mod motion;
 pub mod quantity;
 pub mod record;
 pub mod result;

@@ -741,7 +741,7 @@ fn what_the_sheet_gives_stays_and_its_gaps_and_strip_open_in_their_time() {
     done(&mut book, Edit::ChooseAxes { graph: 1, x: Some(1), y: Some(square) });
     done(&mut book, Edit::ChooseModel { graph: 1, model: Some(Model::Line) });
     assert!(book.strip_is_open());
-    for (gap, typed) in [(Gap::Across, "L"), (Gap::Up, "L"), (Gap::Slope, "40.3"), (Gap::SlopeUnit, "s^2")] {
+    for (gap, typed) in [(Gap::Across, "L"), (Gap::Up, "L"), (Gap::Slope, "40.4"), (Gap::SlopeUnit, "s^2")] {
         done(&mut book, Edit::FillGap { graph: 1, gap, typed: typed.into() });
     }
     let analysis = book.analyse();

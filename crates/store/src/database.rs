@@ -15,30 +15,27 @@ static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
 /// Idle reading connections kept.
 const IDLE_READERS: usize = 4;
 
-/// The store of one data folder.
+/// Migrations of the films' file.
+static FILM_STEPS: [M<'static>; 1] = [M::up(include_str!("../migrations/films-1.sql"))];
+static FILM_MIGRATIONS: Migrations<'static> = Migrations::from_slice(&FILM_STEPS);
+
+/// The store of one data folder: one file for people and their work, one for films.
 #[derive(Debug)]
 pub struct Store {
-    path: PathBuf,
-    writer: Mutex<Connection>,
-    readers: Mutex<Vec<Connection>>,
+    work: Base,
+    films: Base,
 }
 
 impl Store {
-    /// Opens the data folder, making it if need be, and brings its database up to date.
+    /// Opens the data folder, making it if need be, and brings its databases up to date.
     ///
     /// # Errors
     /// [`StoreError`] when the folder cannot be used.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
         std::fs::create_dir_all(folder)?;
-        let path = folder.join("zeitmass.sqlite");
-        let mut writer = Connection::open(&path)?;
-        writer.pragma_update(None, "journal_mode", "wal")?;
-        // An acknowledged edit survives a power cut.
-        writer.pragma_update(None, "synchronous", "full")?;
-        writer.pragma_update(None, "foreign_keys", true)?;
-        writer.busy_timeout(std::time::Duration::from_secs(5))?;
-        MIGRATIONS.to_latest(&mut writer)?;
-        Ok(Self { path, writer: Mutex::new(writer), readers: Mutex::default() })
+        let work = Base::open(folder.join("zeitmass.sqlite"), &MIGRATIONS)?;
+        let films = Base::open(folder.join("films.sqlite"), &FILM_MIGRATIONS)?;
+        Ok(Self { work, films })
     }
 
     /// Runs `work` in one writing transaction; an error takes everything back.
@@ -46,6 +43,52 @@ impl Store {
         &self,
         work: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError>,
     ) -> Result<T, StoreError> {
+        self.work.write(work)
+    }
+
+    /// Runs `work` on a reading connection.
+    pub(crate) fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
+        self.work.read(work)
+    }
+
+    /// As [`Self::write`], in the films' file.
+    pub(crate) fn write_films<T>(
+        &self,
+        work: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        self.films.write(work)
+    }
+
+    /// As [`Self::read`], in the films' file.
+    pub(crate) fn read_films<T>(
+        &self,
+        work: impl FnOnce(&Connection) -> Result<T, StoreError>,
+    ) -> Result<T, StoreError> {
+        self.films.read(work)
+    }
+}
+
+/// One database file: one writer and a pool of readers.
+#[derive(Debug)]
+struct Base {
+    path: PathBuf,
+    writer: Mutex<Connection>,
+    readers: Mutex<Vec<Connection>>,
+}
+
+impl Base {
+    fn open(path: PathBuf, migrations: &Migrations<'_>) -> Result<Self, StoreError> {
+        let mut writer = Connection::open(&path)?;
+        writer.pragma_update(None, "journal_mode", "wal")?;
+        // An acknowledged edit survives a power cut.
+        writer.pragma_update(None, "synchronous", "full")?;
+        writer.pragma_update(None, "foreign_keys", true)?;
+        writer.busy_timeout(std::time::Duration::from_secs(5))?;
+        migrations.to_latest(&mut writer)?;
+        Ok(Self { path, writer: Mutex::new(writer), readers: Mutex::default() })
+    }
+
+    fn write<T>(&self, work: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError>) -> Result<T, StoreError> {
         let mut writer = lock(&self.writer);
         let transaction = writer.transaction_with_behavior(TransactionBehavior::Immediate)?;
         let value = work(&transaction)?;
@@ -53,8 +96,7 @@ impl Store {
         Ok(value)
     }
 
-    /// Runs `work` on a reading connection.
-    pub(crate) fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
+    fn read<T>(&self, work: impl FnOnce(&Connection) -> Result<T, StoreError>) -> Result<T, StoreError> {
         let idle = lock(&self.readers).pop();
         let reader = match idle {
             Some(reader) => reader,
@@ -90,6 +132,7 @@ mod tests {
     #[test]
     fn migrations_are_sound_from_every_earlier_version() {
         MIGRATIONS.validate().unwrap();
+        FILM_MIGRATIONS.validate().unwrap();
         for version in 0..=STEPS.len() {
             let mut connection = Connection::open_in_memory().unwrap();
             MIGRATIONS.to_version(&mut connection, version).unwrap();

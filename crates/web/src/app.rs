@@ -8,6 +8,7 @@ use zeitmass_store::{Store, StoreError};
 
 use crate::desks::Desks;
 use crate::error::WebError;
+use crate::follow::Following;
 
 /// Wrong passwords or PINs in a row before a pause.
 const MOST_FAILURES: u32 = 8;
@@ -21,6 +22,9 @@ const MOST_REMEMBERED: usize = 10_000;
 pub struct App {
     store: Arc<Store>,
     pub(crate) desks: Desks,
+    pub(crate) following: Following,
+    /// Demo films are rendered one after the other.
+    pub(crate) rendering: Arc<tokio::sync::Mutex<()>>,
     failures: Arc<Mutex<HashMap<String, (u32, Instant)>>>,
 }
 
@@ -34,7 +38,9 @@ impl App {
             store.load_shipped(key, source)?;
         }
         let store = Arc::new(store);
-        Ok(Self { desks: Desks::new(Arc::clone(&store)), store, failures: Arc::default() })
+        let desks = Desks::new(Arc::clone(&store));
+        let following = Following::new(&store, &desks);
+        Ok(Self { desks, following, rendering: Arc::default(), store, failures: Arc::default() })
     }
 
     /// Runs blocking work on the store without holding up other requests.

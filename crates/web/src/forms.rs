@@ -122,6 +122,22 @@ impl Fields {
                 let (run, frame) = (self.number("run")?, self.number("frame")?);
                 Instrument::Tape { run, frame, zero, reading, tenths: self.optional("tenths")? }
             }
+            "film_split" => Instrument::FilmSplit {
+                film: self.text("film").to_owned(),
+                start: self.number("start")?,
+                end: self.number("end")?,
+            },
+            "film_tape" => {
+                let [zero, reading] =
+                    self.points()?.ok_or_else(|| WebError::Unreadable("the tape is not laid".to_owned()))?;
+                Instrument::FilmTape { film: self.text("film").to_owned(), frame: self.number("frame")?, zero, reading }
+            }
+            "moment" => Instrument::Moment {
+                trail: self.optional("trail")?,
+                frame: self.number("frame")?,
+                what: self.text("what").to_owned(),
+                mass: self.text("mass").to_owned(),
+            },
             "setting" => Instrument::Setting { name: self.text("name").to_owned() },
             other => return Err(WebError::Unreadable(format!("there is no instrument “{other}”"))),
         })
@@ -141,6 +157,34 @@ impl Fields {
                     tape: self.points()?,
                 },
             },
+            "place_ruler" => Edit::PlaceRuler {
+                film: field("film"),
+                index: self.optional("index")?,
+                ends: self.points()?.ok_or_else(|| WebError::Unreadable("the ruler has no ends".to_owned()))?,
+                typed: field("typed"),
+                circle: self.is("circle"),
+            },
+            "delete_ruler" => Edit::DeleteRuler { film: field("film"), index: self.number("index")? },
+            "place_axes" => Edit::PlaceAxes {
+                film: field("film"),
+                origin: [self.number("x")?, self.number("y")?],
+                angle: field("typed"),
+                flipped: self.is("flipped"),
+            },
+            "add_trail" => Edit::AddTrail { film: field("film"), name: field("name"), table: self.optional("table")? },
+            "name_trail" => Edit::NameTrail { trail: self.number("trail")?, name: field("name") },
+            "delete_trail" => Edit::DeleteTrail { trail: self.number("trail")? },
+            "place_mark" => Edit::PlaceMark {
+                trail: self.number("trail")?,
+                frame: self.number("frame")?,
+                at: [self.number("x")?, self.number("y")?],
+            },
+            "delete_marks" => {
+                Edit::DeleteMarks { trail: self.number("trail")?, from: self.number("from")?, to: self.number("to")? }
+            }
+            "add_from_trail" => {
+                Edit::AddFromTrail { trail: self.number("trail")?, what: field("what"), rows: self.optional("rows")? }
+            }
             "add_column" => Edit::AddColumn {
                 table: self.number("table")?,
                 kind: self.named("kind", ColumnKind::named)?,

@@ -34,6 +34,10 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     let sheet = store.sheets(teacher)?.first().map(|s| s.id).ok_or_else(|| anyhow!("no lab sheet is shipped"))?;
     store.assign(teacher, class, sheet)?;
     let lab = store.assignments(class)?.first().map(|a| a.id).ok_or_else(|| anyhow!("the lab was not assigned"))?;
+    // The filmed labs come after it.
+    for filmed in store.sheets(teacher)?.iter().filter(|s| s.id != sheet) {
+        store.assign(teacher, class, filmed.id)?;
+    }
     let code = store.class(teacher, class)?.code;
     let people = STUDENTS.iter().map(|name| Ok(store.join(&code, name, PIN)?)).collect::<Result<Vec<Id>>>()?;
 
@@ -49,12 +53,60 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     work(store, begun, STUDENTS[3], &lab_of(&["0.4", "0.7", "1.0"], None)[..7])?;
     work(store, begun, STUDENTS[3], &buffer_stop())?;
 
+    filmed(store, class, people[0])?;
+
     Ok(format!(
         "Teacher: name “{}”, password “{}”\nStudents: class code {code}, PIN {PIN}, names {}",
         TEACHER.0,
         TEACHER.1,
         STUDENTS.join(", ")
     ))
+}
+
+/// Minna has marked the thrown ball and looks at its velocity.
+fn filmed(store: &Store, class: Id, student: Id) -> Result<()> {
+    let labs = store.assignments(class)?;
+    let lab =
+        labs.iter().find(|a| a.source.contains("film = \"tower-yard\"")).ok_or_else(|| anyhow!("no filmed lab"))?;
+    let logbook = store.open_logbook(student, lab.id)?;
+    let facts = zeitmass_web::demo_film("tower-yard").ok_or_else(|| anyhow!("no demo film"))?;
+    let shoot = zeitmass_film::catalogue::film("tower-yard").ok_or_else(|| anyhow!("no demo film"))?.shoot(1);
+    let (film, pole) = (facts.key.clone(), shoot.camera.pixel([-2.95, 0.0]));
+    let top = shoot.camera.pixel([-2.95, 2.0]);
+    let (mut book, _) = store.load_logbook(logbook)?;
+    let mut act = |edit: Edit| -> Result<()> {
+        book.apply(&edit)?;
+        store.append_edit(logbook, book.seq(), STUDENTS[0], &edit)?;
+        Ok(())
+    };
+    act(Edit::ChooseFilm { facts: Box::new(facts) })?;
+    act(Edit::PlaceRuler {
+        film: film.clone(),
+        index: None,
+        ends: [pole, top],
+        typed: "2.000 m".into(),
+        circle: false,
+    })?;
+    act(Edit::PlaceAxes { film: film.clone(), origin: pole, angle: "0°".into(), flipped: false })?;
+    act(Edit::AddTrail { film, name: "ball".into(), table: None })?;
+    let trail = {
+        let (book, _) = store.load_logbook(logbook)?;
+        book.state().films[0].trails[0].clone()
+    };
+    for frame in (4..64).step_by(4) {
+        // A hand is some tenths of a pixel off.
+        let off = [0.3, -0.4, 0.1, 0.5, -0.2, -0.3, 0.2][frame % 7];
+        let at = shoot.truth(frame)[0].1;
+        act(Edit::PlaceMark { trail: trail.id, frame: frame as u32, at: [at[0] + off, at[1] - 0.7 * off] })?;
+    }
+    act(Edit::AddFromTrail { trail: trail.id, what: "velocity".into(), rows: Some(5) })?;
+    let (after, _) = store.load_logbook(logbook)?;
+    let table = after.state().table(trail.table).ok_or_else(|| anyhow!("no table"))?;
+    let up = table.by_symbol("vy").map(|c| c.id);
+    act(Edit::ChooseAxes { graph: FIRST_GRAPH, x: Some(trail.columns[0]), y: up })?;
+    act(Edit::ChooseModel { graph: FIRST_GRAPH, model: Some(Model::Line) })?;
+    act(Edit::StateLaw { result: FIRST_RESULT, term: Term::Slope, typed: "-g".into() })?;
+    Ok(())
 }
 
 /// A carriage of the hill railway that runs against the buffer of the lower station: positions along the rail, read on a

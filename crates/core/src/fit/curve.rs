@@ -20,6 +20,12 @@ impl Curve {
         Self { ready, parameters, covariance }
     }
 
+    /// Adds the difference to a curve that was shifted by one standard uncertainty to the covariance.
+    pub(super) fn widen(&mut self, shifted: &Self) {
+        let by = DVector::from_vec(shifted.parameters.clone()) - DVector::from_vec(self.parameters.clone());
+        self.covariance += &by * by.transpose();
+    }
+
     fn point(&self, x: f64) -> Vec<f64> {
         // Further columns of a typed formula have no value along a curve.
         self.ready.x_sizes.iter().enumerate().map(|(k, s)| if k == 0 { x * s } else { f64::NAN }).collect()

@@ -196,6 +196,21 @@ impl Fit {
         u0.hypot(self.u_at(x)) / self.curve.steepness(x).abs()
     }
 
+    /// Adds what a source shared by all points does to the parameters: `shifted` is the same fit with all points moved by
+    /// one standard uncertainty of that source (JCGM 100:2008, 5.2, correlated input quantities).
+    pub(crate) fn widen(&mut self, shifted: &Self) {
+        let by: Vec<f64> = self.parameters.iter().zip(&shifted.parameters).map(|(a, b)| b.value - a.value).collect();
+        for (i, row) in self.covariance.iter_mut().enumerate() {
+            for (j, c) in row.iter_mut().enumerate() {
+                *c += by[i] * by[j];
+            }
+        }
+        for (p, d) in self.parameters.iter_mut().zip(&by) {
+            p.u = p.u.hypot(*d);
+        }
+        self.curve.widen(&shifted.curve);
+    }
+
     /// Scatter of a single reading about the curve, in y: from the residuals.
     pub fn scatter(&self) -> f64 {
         self.residual_sd

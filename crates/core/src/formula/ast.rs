@@ -106,6 +106,8 @@ pub enum Function {
     Acos,
     /// Angle with this tangent.
     Atan,
+    /// Direction of a pair of components: angle from the first towards the second.
+    Angle,
     /// Smallest value: of a whole column, or of several parts of one row.
     Min,
     /// Largest value, likewise.
@@ -124,11 +126,13 @@ pub enum Function {
     RunSum,
     /// Slope of one column against another, from the rows around.
     Rate,
+    /// Slope of that slope.
+    Rate2,
 }
 
 impl Function {
     /// All functions.
-    pub const ALL: [Self; 20] = [
+    pub const ALL: [Self; 22] = [
         Self::Sqrt,
         Self::Abs,
         Self::Exp,
@@ -140,6 +144,7 @@ impl Function {
         Self::Asin,
         Self::Acos,
         Self::Atan,
+        Self::Angle,
         Self::Min,
         Self::Max,
         Self::Mean,
@@ -149,6 +154,7 @@ impl Function {
         Self::Change,
         Self::RunSum,
         Self::Rate,
+        Self::Rate2,
     ];
 
     /// The name as typed.
@@ -165,6 +171,7 @@ impl Function {
             Self::Asin => "asin",
             Self::Acos => "acos",
             Self::Atan => "atan",
+            Self::Angle => "angle",
             Self::Min => "min",
             Self::Max => "max",
             Self::Mean => "mean",
@@ -174,6 +181,7 @@ impl Function {
             Self::Change => "change",
             Self::RunSum => "runsum",
             Self::Rate => "rate",
+            Self::Rate2 => "rate2",
         }
     }
 
@@ -184,13 +192,14 @@ impl Function {
 
     /// Whether it looks at other rows when it has this many arguments.
     pub fn is_whole(self, arguments: usize) -> bool {
-        matches!(self, Self::Change | Self::RunSum | Self::Rate) || self.gathers() && arguments == 1
+        matches!(self, Self::Change | Self::RunSum | Self::Rate | Self::Rate2) || self.gathers() && arguments == 1
     }
 
     /// Smallest and largest number of arguments.
     pub(super) fn arity(self) -> (usize, usize) {
         match self {
-            Self::Rate => (2, 2),
+            Self::Rate | Self::Rate2 => (2, 3),
+            Self::Angle => (2, 2),
             _ if self.gathers() => (1, 40),
             _ => (1, 1),
         }

@@ -75,6 +75,15 @@ pub(super) fn evaluate(e: &Expr, around: &dyn Surroundings) -> Result<Uncertain,
         }
         Node::Call(function, all) | Node::Across(function, all) => match all.as_slice() {
             [a] => call(*function, &evaluate(a, around)?),
+            [x, y] if *function == Function::Angle => {
+                let (x, y) = (evaluate(x, around)?, evaluate(y, around)?);
+                let square = x.value * x.value + y.value * y.value;
+                if square == 0.0 {
+                    Err(Problem::Domain("The angle of a pair of zeros".to_owned()))
+                } else {
+                    Ok(x.join(&y, y.value.atan2(x.value), -y.value / square, x.value / square))
+                }
+            }
             _ => Err(Problem::WrongCount { function: function.name(), wanted: 1 }),
         },
         Node::Binary(operator, a, b) => {

@@ -83,6 +83,9 @@ pub enum Problem {
         /// Arguments it takes.
         wanted: usize,
     },
+    /// The rows of a parabola are no odd number.
+    #[error("How many rows the parabola is laid through is an odd number from 3 to 51.")]
+    Window,
     /// A function over a whole column where there is no column.
     #[error("{0} looks at a whole column, which there is not here.")]
     NeedsColumn(&'static str),
@@ -263,6 +266,30 @@ impl TryFrom<String> for Formula {
     fn try_from(text: String) -> Result<Self, FormulaError> {
         Self::parse(&text)
     }
+}
+
+/// Number of rows of the parabola in `rate(x, t, n)` and `rate2(x, t, n)`; `None` for anything but an odd number.
+pub(crate) fn window_of(part: &Expr) -> Option<usize> {
+    units::window(part)
+}
+
+/// Weights that give the slope and the second derivative, at `at`, of the parabola through values at these places.
+///
+/// With τᵢ = tᵢ − at, x = a + bτ + cτ² is fitted by least squares; b = Σ wᵢxᵢ and 2c = Σ w'ᵢxᵢ with rows of
+/// (VᵀV)⁻¹Vᵀ (Savitzky and Golay, Anal. Chem. 36 (1964) 1627, for any spacing). `None` with fewer than three different
+/// places.
+pub(crate) fn local_quadratic(places: &[f64], at: f64) -> Option<(Vec<f64>, Vec<f64>)> {
+    // Counted in the widest distance, so that the sums are of one size.
+    let wide = places.iter().map(|t| (t - at).abs()).fold(0.0, f64::max);
+    let tau: Vec<f64> = places.iter().map(|t| (t - at) / wide).collect();
+    let power = |k: i32| tau.iter().map(|t| t.powi(k)).sum::<f64>();
+    let (s0, s1, s2, s3, s4) = (power(0), power(1), power(2), power(3), power(4));
+    let normal = nalgebra::Matrix3::new(s0, s1, s2, s1, s2, s3, s2, s3, s4);
+    let inverse = normal.try_inverse().filter(|m| m.iter().all(|v| v.is_finite() && v.abs() < 1e12))?;
+    let row = |k: usize, factor: f64| {
+        tau.iter().map(|t| factor * (inverse[(k, 0)] + inverse[(k, 1)] * t + inverse[(k, 2)] * t * t)).collect()
+    };
+    Some((row(1, 1.0 / wide), row(2, 2.0 / (wide * wide))))
 }
 
 /// Whether a text can be a column's symbol: a letter, then letters, digits, `_` or `'`; no function name.

@@ -85,7 +85,13 @@ mod tests {
                 inner.clone().prop_map(move |e| bare(Node::Negative(Box::new(e)))),
                 (prop::sample::select(Function::ALL.to_vec()), prop::collection::vec(inner.clone(), 2)).prop_map(
                     move |(f, mut all)| {
-                        all.truncate(if f == Function::Rate || f.gathers() { 2 } else { 1 });
+                        all.truncate(
+                            if matches!(f, Function::Rate | Function::Rate2 | Function::Angle) || f.gathers() {
+                                2
+                            } else {
+                                1
+                            },
+                        );
                         bare(Node::Call(f, all))
                     }
                 ),

@@ -12,8 +12,16 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
         Node::Constant(c) => Ok(Unit::coherent(&c.dimension)),
         Node::Symbol(s) => unit_of(s).map_err(fail),
         Node::Negative(a) => derive(a, unit_of),
-        Node::Call(Function::Rate, all) if all.len() == 2 => {
-            derive(&all[0], unit_of)?.per(&derive(&all[1], unit_of)?).ok_or_else(|| fail(Problem::UnitTooLarge))
+        Node::Call(function @ (Function::Rate | Function::Rate2), all) if all.len() >= 2 => {
+            if let Some(rows) = all.get(2)
+                && window(rows).is_none()
+            {
+                return Err(FormulaError { problem: Problem::Window, span: rows.span.clone() });
+            }
+            let (up, across) = (derive(&all[0], unit_of)?, derive(&all[1], unit_of)?);
+            let once = up.per(&across);
+            let whole = if *function == Function::Rate { once } else { once.and_then(|u| u.per(&across)) };
+            whole.ok_or_else(|| fail(Problem::UnitTooLarge))
         }
         Node::Call(function, all) | Node::Across(function, all) => {
             let mut units = Vec::with_capacity(all.len());
@@ -63,6 +71,7 @@ fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
     match function {
         Function::Sqrt => inner.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
         Function::Count => Ok(Unit::one()),
+        Function::Angle => Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string())),
         Function::Abs | Function::Change | Function::RunSum => Ok(inner.clone()),
         _ if function.gathers() => Ok(inner.clone()),
         _ if !inner.dimension().is_none() => {
@@ -72,6 +81,16 @@ fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
             Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string()))
         }
         _ => Ok(Unit::one()),
+    }
+}
+
+/// The number of rows a parabola is laid through: an odd number from 3 to 51.
+pub(super) fn window(e: &Expr) -> Option<usize> {
+    match &e.node {
+        Node::Number(n, unit) if unit.is_one() && n.value().fract() == 0.0 && (3.0..=51.0).contains(&n.value()) => {
+            Some(n.value() as usize).filter(|n| n % 2 == 1)
+        }
+        _ => None,
     }
 }
 

@@ -10,6 +10,9 @@ use crate::record::{ColumnId, ColumnKind, Table};
 /// Points that get their values as text; more cannot be told apart on a graph anyway.
 const MOST_LABELLED: usize = 500;
 
+/// Shared sources of uncertainty that a curve is tried with.
+const MOST_SHARED: usize = 12;
+
 /// A column with the table it stands in.
 #[derive(Clone, Copy)]
 struct Place<'t, 'a> {
@@ -167,7 +170,17 @@ fn series_of(plan: &GraphPlan, x: Place<'_, '_>, y: Place<'_, '_>, (x_unit, y_un
     let (sx, sy) = (x_unit.size(), y_unit.size());
     for (i, row) in table.rows.iter().enumerate() {
         let (Some(vx), Some(vy)) = (cx.cells[i].value(), cy.cells[i].value()) else { continue };
+        let ((own_x, shared_x), (own_y, shared_y)) = (vx.own_and_shared(), vy.own_and_shared());
+        let mut shared: Vec<(u64, f64, f64)> = shared_x.iter().map(|(s, t)| (s.0, t / sx, 0.0)).collect();
+        for (source, term) in shared_y {
+            match shared.iter_mut().find(|(s, ..)| *s == source.0) {
+                Some(both) => both.2 = term / sy,
+                None => shared.push((source.0, 0.0, term / sy)),
+            }
+        }
         let point = Point {
+            own: (own_x / sx, own_y / sy),
+            shared,
             row: row.id,
             number: row.number,
             x: vx.value / sx,
@@ -195,10 +208,26 @@ fn fit_points(
     for p in series.points.iter().filter(inside) {
         data.x[0].push(p.x);
         data.y.push(p.y);
-        data.ux.push(p.ux);
-        data.uy.push(p.uy);
+        data.ux.push(p.own.0);
+        data.uy.push(p.own.1);
     }
-    fit(&data, &plan.model, plan.weighting, (std::slice::from_ref(x), y))
+    let units = (std::slice::from_ref(x), y);
+    let mut fitted = fit(&data, &plan.model, plan.weighting, units)?;
+    // What all points owe to one source does not scatter: the curve is fitted again with the points shifted by it.
+    let mut sources: Vec<u64> = series.points.iter().flat_map(|p| p.shared.iter().map(|s| s.0)).collect();
+    sources.sort_unstable();
+    sources.dedup();
+    for source in sources.into_iter().take(MOST_SHARED) {
+        let mut shifted = data.clone();
+        for (i, p) in series.points.iter().filter(inside).enumerate() {
+            if let Some((_, dx, dy)) = p.shared.iter().find(|s| s.0 == source) {
+                shifted.x[0][i] += dx;
+                shifted.y[i] += dy;
+            }
+        }
+        fitted.widen(&fit(&shifted, &plan.model, plan.weighting, units)?);
+    }
+    Ok(fitted)
 }
 
 /// Reads a value off the curve, forwards or backwards.

@@ -70,6 +70,10 @@ pub struct Point {
     pub ux: f64,
     /// Standard uncertainty of y.
     pub uy: f64,
+    /// Parts of these two that the point has to itself; without what it shares with all others, such as a film's scale.
+    pub own: (f64, f64),
+    /// What it owes to each shared source: (source, ∂x·u, ∂y·u).
+    pub shared: Vec<(u64, f64, f64)>,
     /// Value of x as shown in the record; empty on graphs of very many points.
     pub x_text: String,
     /// Value of y as shown in the record; empty on graphs of very many points.

@@ -14,6 +14,17 @@
 //! length = "free 0.80 m"
 //! gravity = "hidden 9.81 m/s^2"
 //!
+//! # Instead of the rig: film = "tower-yard", or own_films = true, or several films by conditions:
+//! # [[conditions]]
+//! # name = "angle of the slope"
+//! # symbol = "α"           # without a symbol the condition is in words
+//! # unit = "deg"
+//! # [[films]]
+//! # film = "sledge-20"
+//! # conditions = ["20.0 deg"]
+//! # rulers = ["28,312; 28,112; 2.000 m"]   # ends in pixels, length; "… radius" for a circle
+//! # axes = "28,312; -20 deg"               # origin in pixels, direction of x; "… flipped"
+//!
 //! [[columns]]
 //! kind = "set"             # or "read", or "given" with values = ["0.20", "0.40"]
 //! name = "length"
@@ -36,6 +47,7 @@ use serde::Deserialize;
 use thiserror::Error;
 
 use crate::formula::is_symbol;
+use crate::motion::{Axes, Ruler};
 use crate::quantity::{Decimal, Precision, PrecisionText, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, MOST_ROWS};
 use crate::rigs::{Card, Rig, SettingValue, Settings, rig};
@@ -55,8 +67,14 @@ pub struct LabSheet {
     pub title: String,
     /// Name of the unit.
     pub unit: String,
-    /// The apparatus.
+    /// The apparatus; without settings when the motion is filmed.
     pub card: Card,
+    /// The films of the lab; none when it has a rig.
+    pub films: Vec<SheetFilm>,
+    /// By what the films differ.
+    pub conditions: Vec<Condition>,
+    /// Whether the students may bring films of their own.
+    pub own_films: bool,
     /// Rule and value of every setting of the rig, in the order of the card.
     pub settings: Vec<SettingRule>,
     /// Columns the record starts with.
@@ -125,6 +143,32 @@ pub enum StripRule {
     Never,
 }
 
+/// A condition by which the films of one experiment differ.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Condition {
+    /// Its name.
+    pub name: String,
+    /// Its symbol; none for one in words.
+    pub symbol: String,
+    /// Its unit.
+    pub unit: Unit,
+    /// Whether it is a quantity, not words.
+    pub measured: bool,
+}
+
+/// A film of the lab.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SheetFilm {
+    /// Name by which it is found: one of the demo films, or `film 12` of the teacher's own.
+    pub key: String,
+    /// Value of every condition, as shown.
+    pub conditions: Vec<String>,
+    /// What the sheet has laid over it for the scale.
+    pub rulers: Vec<Ruler>,
+    /// The sheet's axes.
+    pub axes: Option<Axes>,
+}
+
 /// A column the record starts with.
 #[derive(Clone, Debug, PartialEq)]
 pub struct StartColumn {
@@ -183,7 +227,14 @@ struct Front {
     number: toml::Spanned<String>,
     title: String,
     unit: String,
-    rig: toml::Spanned<String>,
+    rig: Option<toml::Spanned<String>>,
+    film: Option<toml::Spanned<String>>,
+    #[serde(default)]
+    films: Vec<toml::Spanned<FrontFilm>>,
+    #[serde(default)]
+    conditions: Vec<toml::Spanned<FrontCondition>>,
+    #[serde(default)]
+    own_films: bool,
     #[serde(default = "usual_trials")]
     trials: usize,
     most_trials: Option<usize>,
@@ -212,6 +263,26 @@ struct FrontColumn {
     parts: Option<u8>,
     #[serde(default)]
     values: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontFilm {
+    film: String,
+    #[serde(default)]
+    conditions: Vec<String>,
+    #[serde(default)]
+    rulers: Vec<String>,
+    axes: Option<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontCondition {
+    name: String,
+    symbol: Option<String>,
+    #[serde(default)]
+    unit: String,
 }
 
 #[derive(Deserialize)]
@@ -252,14 +323,27 @@ impl LabSheet {
         };
 
         let number = sheet_number(front.number.get_ref()).map_err(at(line_of(front.number.span().start)))?;
-        let chosen = rig(front.rig.get_ref()).ok_or_else(|| {
-            let known: Vec<&str> = crate::rigs::CATALOGUE.iter().map(|r| r.card().name).collect();
-            at(line_of(front.rig.span().start))(format!(
-                "There is no rig “{}”. There is: {}.",
-                front.rig.get_ref(),
-                known.join(", ")
-            ))
-        })?;
+        let filmed = front.film.is_some() || !front.films.is_empty() || front.own_films;
+        let card = match &front.rig {
+            Some(name) if filmed => {
+                let message = "The motion comes from a rig or from films, not from both.".to_owned();
+                return Err(at(line_of(name.span().start))(message));
+            }
+            Some(name) => {
+                let chosen = rig(name.get_ref()).ok_or_else(|| {
+                    let known: Vec<&str> = crate::rigs::CATALOGUE.iter().map(|r| r.card().name).collect();
+                    let message = format!("There is no rig “{}”. There is: {}.", name.get_ref(), known.join(", "));
+                    at(line_of(name.span().start))(message)
+                })?;
+                chosen.card()
+            }
+            None if filmed => Card { name: "film", title: "Film", settings: Vec::new(), channels: Vec::new() },
+            None => {
+                let message =
+                    "Say where the motion comes from: rig = \"…\", film = \"…\", [[films]] or own_films = true.";
+                return Err(at(2)(message.to_owned()));
+            }
+        };
         if front.title.trim().is_empty() || front.title.chars().count() > 80 {
             return Err(at(line_with("title"))("The title needs 1 to 80 characters.".to_owned()));
         }
@@ -294,7 +378,6 @@ impl LabSheet {
                 return Err(at(line_with("read_out"))(message));
             }
         };
-        let card = chosen.card();
         for name in front.settings.keys() {
             if card.setting(name).is_none() {
                 let message = card.check(name, "").err().unwrap_or_default();
@@ -318,6 +401,24 @@ impl LabSheet {
             }
             columns.push(column);
         }
+        let mut conditions = Vec::new();
+        for spanned in front.conditions {
+            let line = line_of(spanned.span().start);
+            conditions.push(condition(spanned.into_inner()).map_err(at(line))?);
+        }
+        let mut films: Vec<SheetFilm> = Vec::new();
+        if let Some(one) = front.film {
+            let key = one.into_inner();
+            films.push(SheetFilm { key, conditions: Vec::new(), rulers: Vec::new(), axes: None });
+        }
+        for spanned in front.films {
+            let line = line_of(spanned.span().start);
+            let film = sheet_film(spanned.into_inner(), &conditions).map_err(at(line))?;
+            if films.iter().any(|f| f.key == film.key || !conditions.is_empty() && f.conditions == film.conditions) {
+                return Err(at(line)("Two films have the same name or the same conditions.".to_owned()));
+            }
+            films.push(film);
+        }
         let goal_line = line_of(front.goal.span().start);
         let goal = goal(front.goal.into_inner()).map_err(at(goal_line))?;
         let sections = sections(body, body_line)?;
@@ -326,6 +427,9 @@ impl LabSheet {
             title: front.title,
             unit: front.unit,
             card,
+            films,
+            conditions,
+            own_films: front.own_films,
             settings,
             columns,
             trials: front.trials,
@@ -338,9 +442,25 @@ impl LabSheet {
         })
     }
 
+    /// Whether its motion is filmed.
+    pub fn is_filmed(&self) -> bool {
+        !self.films.is_empty() || self.own_films
+    }
+
     /// The rig that stands on the bench.
     pub fn rig(&self) -> Option<&'static dyn Rig> {
         rig(self.card.name)
+    }
+
+    /// The measured conditions of a film, with their values as given readings; none for a film that has none.
+    pub fn conditions_of(&self, film: &str) -> Vec<(&Condition, Reading)> {
+        let Some(film) = self.films.iter().find(|f| f.key == film) else { return Vec::new() };
+        let all = self.conditions.iter().zip(&film.conditions).filter(|(c, _)| c.measured);
+        all.filter_map(|(c, text)| {
+            let (number, unit) = parse_quantity(text, &c.unit).ok()?;
+            Some((c, Reading::typed(number, unit)))
+        })
+        .collect()
     }
 
     /// The question's text, as Markdown.
@@ -459,6 +579,69 @@ fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, St
         return Err("A table's name needs 1 to 40 characters.".to_owned());
     }
     Ok(StartColumn { table, precision, values, kind, name: front.name, symbol: front.symbol, unit })
+}
+
+fn condition(front: FrontCondition) -> Result<Condition, String> {
+    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+    let measured = front.symbol.is_some();
+    let symbol = front.symbol.unwrap_or_default();
+    if measured && !is_symbol(&symbol) {
+        return Err(format!("“{symbol}” cannot be a symbol. Write a letter, then letters or digits."));
+    }
+    if front.name.trim().is_empty() || front.name.chars().count() > 40 {
+        return Err("A condition's name needs 1 to 40 characters.".to_owned());
+    }
+    Ok(Condition { name: front.name, symbol, unit, measured })
+}
+
+/// Two numbers parted by a comma.
+fn pixels(text: &str) -> Option<[f64; 2]> {
+    let (x, y) = text.split_once(',')?;
+    let number = |t: &str| t.trim().parse::<f64>().ok().filter(|v| v.abs() < 1e4);
+    Some([number(x)?, number(y)?])
+}
+
+/// `28,312; 28,112; 2.000 m`, and the word `radius` behind it for a circle.
+fn sheet_ruler(text: &str) -> Option<Ruler> {
+    let [a, b, length] = text.split(';').map(str::trim).collect::<Vec<_>>()[..] else { return None };
+    let (length, circle) = length.strip_suffix("radius").map_or((length, false), |l| (l.trim(), true));
+    let (number, unit) = parse_quantity(length, &Unit::one()).ok()?;
+    let metre = Unit::parse("m").ok()?;
+    let ruler = Ruler { ends: [pixels(a)?, pixels(b)?], length: (number, unit), circle };
+    (ruler.length.1.same_dimension(&metre) && ruler.length.0.value() > 0.0 && ruler.pixels() > 5.0).then_some(ruler)
+}
+
+/// `28,312; -20 deg`, and the word `flipped` behind it when y points to the other side.
+fn sheet_axes(text: &str) -> Option<Axes> {
+    let (origin, angle) = text.split_once(';')?;
+    let (angle, flipped) = angle.trim().strip_suffix("flipped").map_or((angle.trim(), false), |a| (a.trim(), true));
+    let degree = Unit::parse("deg").ok()?;
+    let (number, unit) = parse_quantity(angle, &degree).ok()?;
+    let angle = number.value() * unit.size();
+    unit.same_dimension(&degree).then_some(Axes { origin: pixels(origin.trim())?, angle, flipped })
+}
+
+fn sheet_film(front: FrontFilm, conditions: &[Condition]) -> Result<SheetFilm, String> {
+    if front.conditions.len() != conditions.len() {
+        return Err(format!("This film needs a value for each of the {} conditions.", conditions.len()));
+    }
+    for (value, condition) in front.conditions.iter().zip(conditions).filter(|(_, c)| c.measured) {
+        let (_, unit) = parse_quantity(value, &condition.unit)?;
+        if !unit.same_dimension(&condition.unit) {
+            return Err(format!("“{value}” is not in a unit of the {}.", condition.name));
+        }
+    }
+    let rulers = front.rulers.iter().map(|r| {
+        sheet_ruler(r).ok_or_else(|| {
+            format!("“{r}” is no ruler. Write two ends in pixels and a length: 28,312; 28,112; 2.000 m.")
+        })
+    });
+    let rulers = rulers.collect::<Result<Vec<_>, String>>()?;
+    let axes = front.axes.map(|a| {
+        sheet_axes(&a)
+            .ok_or_else(|| format!("“{a}” are no axes. Write the origin in pixels and an angle: 28,312; -20 deg."))
+    });
+    Ok(SheetFilm { key: front.film, conditions: front.conditions, rulers, axes: axes.transpose()? })
 }
 
 fn goal(front: FrontGoal) -> Result<Goal, String> {

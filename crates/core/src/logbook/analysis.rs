@@ -284,6 +284,7 @@ fn same_values(table: &Record, column: u32, formula: &Formula, held: &Held) -> O
         precision: Default::default(),
         stem: None,
         aside: None,
+        filled: false,
     });
     let rows: Vec<Row> = table.rows.iter().take(COMPARED_ROWS).cloned().collect();
     let trial = Record { columns, rows, group: table.group, ..Record::default() };

@@ -7,6 +7,7 @@ use serde::{Deserialize, Serialize};
 use super::state::{State, TextField, Tools};
 use crate::fit::{Model, Shape, Weighting};
 use crate::graph::{FIRST_GRAPH, Gap, GraphId, StretchId};
+use crate::motion::{FilmFacts, TrailId};
 use crate::quantity::PrecisionText;
 use crate::record::{ColumnId, ColumnKind, FIRST_TABLE, RowId, TableId};
 use crate::result::{FIRST_RESULT, ResultId, Term};
@@ -36,6 +37,97 @@ pub enum Edit {
     },
     /// Runs the rig with the settings as they stand.
     Run,
+    /// Puts a film on the stage.
+    ChooseFilm {
+        /// What is known of it.
+        facts: Box<FilmFacts>,
+    },
+    /// Lays a ruler on something of known length, or moves one.
+    PlaceRuler {
+        /// Name of the film.
+        film: String,
+        /// Which ruler; a new one without.
+        index: Option<u32>,
+        /// Its ends in px; centre and rim of a circle.
+        ends: [[f64; 2]; 2],
+        /// Length or radius as typed.
+        typed: String,
+        /// Whether it is a circle.
+        circle: bool,
+    },
+    /// Takes a ruler away.
+    DeleteRuler {
+        /// Name of the film.
+        film: String,
+        /// Which ruler.
+        index: u32,
+    },
+    /// Places the axes.
+    PlaceAxes {
+        /// Name of the film.
+        film: String,
+        /// Origin in px.
+        origin: [f64; 2],
+        /// Direction of +x as typed, such as `-20°`.
+        angle: String,
+        /// Whether +y points to the other side.
+        flipped: bool,
+    },
+    /// Begins a trail, with a table of its own or in one there is.
+    AddTrail {
+        /// Name of the film.
+        film: String,
+        /// Name of the object.
+        name: String,
+        /// The table its marks go into; a new one without.
+        table: Option<TableId>,
+    },
+    /// Renames a trail.
+    NameTrail {
+        /// Which trail.
+        trail: TrailId,
+        /// Name of the object.
+        name: String,
+    },
+    /// Deletes a trail, its marks and their rows.
+    DeleteTrail {
+        /// Which trail.
+        trail: TrailId,
+    },
+    /// Marks an object in a frame, or moves its mark.
+    PlaceMark {
+        /// Which trail.
+        trail: TrailId,
+        /// Number of the frame.
+        frame: u32,
+        /// Where, in px.
+        at: [f64; 2],
+    },
+    /// Marks placed by the program.
+    PlaceMarks {
+        /// Which trail.
+        trail: TrailId,
+        /// Frame and place in px.
+        marks: Vec<(u32, [f64; 2])>,
+    },
+    /// Deletes the marks from one frame to another.
+    DeleteMarks {
+        /// Which trail.
+        trail: TrailId,
+        /// First frame.
+        from: u32,
+        /// Last frame.
+        to: u32,
+    },
+    /// Adds a column worked out from a trail's marks: `velocity`, `acceleration`, `distance` or `angle`.
+    AddFromTrail {
+        /// Which trail.
+        trail: TrailId,
+        /// What.
+        what: String,
+        /// Rows of the parabola; none for differences of the neighbours.
+        rows: Option<u8>,
+    },
     /// Places t = 0, the split's two moments and the tape.
     PlaceTools {
         /// All tools as they now stand.
@@ -493,6 +585,37 @@ pub enum Instrument {
         reading: [f64; 2],
         /// Tenths of a millimetre estimated by eye, 0 to 9.
         tenths: Option<u8>,
+    },
+    /// Time between two frames of a film.
+    FilmSplit {
+        /// Name of the film.
+        film: String,
+        /// One frame.
+        start: u32,
+        /// The other frame.
+        end: u32,
+    },
+    /// Distance between the ends of the tape on a film.
+    FilmTape {
+        /// Name of the film.
+        film: String,
+        /// Frame on the stage.
+        frame: u32,
+        /// Zero end in px.
+        zero: [f64; 2],
+        /// Reading end in px.
+        reading: [f64; 2],
+    },
+    /// What a moment of a trail or a run is asked for.
+    Moment {
+        /// The trail; none for the last run.
+        trail: Option<TrailId>,
+        /// Number of the frame.
+        frame: u32,
+        /// What is asked.
+        what: String,
+        /// Mass as typed; empty for none.
+        mass: String,
     },
     /// A setting as it stands.
     Setting {

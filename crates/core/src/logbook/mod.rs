@@ -207,6 +207,11 @@ impl Logbook {
     }
 }
 
+/// A share as percent, to two figures.
+fn percent(share: f64) -> String {
+    crate::quantity::format::to_step(100.0 * share, if share < 0.1 { 0.1 } else { 1.0 })
+}
+
 /// The tables a sheet starts with. Given values make rows.
 fn start_tables(sheet: &LabSheet) -> Vec<Record> {
     let mut names: Vec<&str> = vec![&sheet.first_table];
@@ -230,6 +235,7 @@ fn start_tables(sheet: &LabSheet) -> Vec<Record> {
                     precision: c.precision.clone(),
                     stem: None,
                     aside: None,
+                    filled: false,
                 };
                 (column, c)
             })

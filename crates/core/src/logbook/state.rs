@@ -5,6 +5,7 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::graph::{GraphId, GraphPlan};
+use crate::motion::{FilmWork, Mark, TrailId};
 use crate::quantity::{Decimal, Reading, Unit};
 use crate::record::{Column, ColumnId, Record, Row, StoppingRule, TableId};
 use crate::result::{ResultId, ResultPlan};
@@ -17,8 +18,14 @@ pub struct State {
     pub settings: BTreeMap<String, SettingValue>,
     /// Runs in order; run 1 comes first.
     pub runs: Vec<BTreeMap<String, SettingValue>>,
-    /// Tools on the stage.
+    /// Tools on the stage of a rig.
     pub tools: Tools,
+    /// Films that were on the stage, with what is laid over them.
+    #[serde(default)]
+    pub films: Vec<FilmWork>,
+    /// Number of the film on the stage.
+    #[serde(default)]
+    pub shown: Option<u32>,
     /// The record: one table or several.
     pub tables: Vec<Record>,
     /// Quantities held, as stated by the students.
@@ -115,6 +122,11 @@ pub(super) enum Patch {
     PushRun(BTreeMap<String, SettingValue>),
     PopRun,
     Tools(Tools),
+    /// All of a film but its marks; none takes the last one away.
+    Film(u32, Option<Box<FilmWork>>),
+    Shown(Option<u32>),
+    /// Film, trail, frame.
+    Mark(u32, TrailId, u32, Option<Mark>),
     InsertTable(usize, Record),
     RemoveTable(usize),
     TableHead(TableId, TableHead),
@@ -197,6 +209,7 @@ impl Patch {
             Self::Setting(..) | Self::PushRun(_) | Self::PopRun => {
                 &[Part::Stage, Part::Record, Part::Graph, Part::Strip, Part::Constant]
             }
+            Self::Film(..) | Self::Shown(_) | Self::Mark(..) => &[Part::Stage],
             Self::Tools(_) => &[Part::Stage],
             Self::InsertTable(..)
             | Self::RemoveTable(_)
@@ -242,6 +255,22 @@ impl State {
         self.results.iter().find(|r| r.id == id)
     }
 
+    /// The film of that name, and its number.
+    pub fn film(&self, key: &str) -> Option<(u32, &FilmWork)> {
+        self.films.iter().zip(0..).find(|(f, _)| f.facts.key == key).map(|(f, n)| (n, f))
+    }
+
+    /// The film on the stage, and its number.
+    pub fn film_shown(&self) -> Option<(u32, &FilmWork)> {
+        let n = self.shown?;
+        Some((n, self.films.get(n as usize)?))
+    }
+
+    /// The film that has this trail, and its number.
+    pub fn film_of(&self, trail: TrailId) -> Option<(u32, &FilmWork)> {
+        self.films.iter().zip(0..).find(|(f, _)| f.trail(trail).is_some()).map(|(f, n)| (n, f))
+    }
+
     fn table_mut(&mut self, id: TableId) -> Option<&mut Record> {
         self.tables.iter_mut().find(|t| t.id == id)
     }
@@ -260,6 +289,28 @@ impl State {
                 Patch::PopRun
             }
             Patch::PopRun => Patch::PushRun(self.runs.pop().unwrap_or_default()),
+            Patch::Film(number, film) => {
+                let index = number as usize;
+                let old = match film {
+                    Some(film) if index < self.films.len() => Some(replace(&mut self.films[index], *film)),
+                    Some(film) => {
+                        self.films.push(*film);
+                        None
+                    }
+                    None => self.films.pop(),
+                };
+                Patch::Film(number, old.map(Box::new))
+            }
+            Patch::Shown(shown) => Patch::Shown(replace(&mut self.shown, shown)),
+            Patch::Mark(film, id, frame, mark) => {
+                let film_at = self.films.get_mut(film as usize);
+                let trail = film_at.and_then(|f| f.trails.iter_mut().find(|t| t.id == id));
+                let old = trail.and_then(|t| match mark {
+                    Some(mark) => t.marks.insert(frame, mark),
+                    None => t.marks.remove(&frame),
+                });
+                Patch::Mark(film, id, frame, old)
+            }
             Patch::Tools(tools) => Patch::Tools(replace(&mut self.tools, tools)),
             Patch::InsertTable(index, table) => {
                 self.tables.insert(index, table);

@@ -13,7 +13,7 @@ mod unit;
 pub use dimension::{Dimension, Exponent};
 pub use precision::{Precision, PrecisionText};
 pub use reading::{Decimal, NumberError, Origin, Reading};
-pub use uncertain::{Source, Uncertain};
+pub use uncertain::{SHARED, Source, Uncertain};
 pub use unit::{Unit, UnitError};
 
 /// A typed quantity: a number followed by its unit, such as `0,80 m`, `80cm` or `10°`.

@@ -5,6 +5,7 @@ use thiserror::Error;
 
 use super::format::{GAP, to_step};
 use super::unit::Unit;
+use crate::motion::ScaleShare;
 
 /// Longest number text that is read.
 const LONGEST: usize = 24;
@@ -115,6 +116,50 @@ pub enum Origin {
         /// Reading end, in metres of the scene.
         reading: [f64; 2],
     },
+    /// A mark in a film.
+    Mark {
+        /// Number of the film in the logbook.
+        film: u32,
+        /// The trail it belongs to.
+        trail: u32,
+        /// Its frame.
+        frame: u32,
+        /// Whether the program placed it.
+        followed: bool,
+        /// What it owes to the film's scale; none for a time.
+        scale: Option<ScaleShare>,
+    },
+    /// Time between two frames of a film.
+    FilmSplit {
+        /// Number of the film in the logbook.
+        film: u32,
+        /// Frame at the start.
+        start: u32,
+        /// Frame at the end.
+        end: u32,
+    },
+    /// Distance between the two ends of the tape on a film.
+    FilmTape {
+        /// Number of the film in the logbook.
+        film: u32,
+        /// Frame on the stage.
+        frame: u32,
+        /// What it owes to the film's scale; none while that is not set.
+        scale: Option<ScaleShare>,
+    },
+    /// What a moment of a film or run was asked for.
+    Moment {
+        /// What was asked.
+        what: String,
+        /// Number of the film, or of the run.
+        of: String,
+        /// The frame.
+        frame: u32,
+        /// The formula, with the numbers put in.
+        formula: String,
+        /// What it owes to the film's scale.
+        scale: Option<ScaleShare>,
+    },
     /// A setting of the rig as it stood.
     Setting {
         /// Name of the setting.
@@ -131,6 +176,12 @@ impl Origin {
             Self::Typed => "typed by hand".to_owned(),
             Self::Split { run, start, end } => format!("split, run {run}, frames {start} to {end}"),
             Self::Tape { run, frame, .. } => format!("tape, run {run}, frame {frame}"),
+            Self::Mark { film, frame, followed, .. } => {
+                format!("{} in film {film}, frame {frame}", if *followed { "followed" } else { "marked" })
+            }
+            Self::FilmSplit { film, start, end } => format!("split, film {film}, frames {start} to {end}"),
+            Self::FilmTape { film, frame, .. } => format!("tape, film {film}, frame {frame}"),
+            Self::Moment { what, of, frame, formula, .. } => format!("{what} at frame {frame} of {of}: {formula}"),
             Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
             Self::Setting { name, run: None } => format!("setting “{name}”"),
         }
@@ -139,8 +190,16 @@ impl Origin {
     /// Number of independent end points that were read: a difference of two moments has two.
     pub(crate) fn ends(&self) -> u8 {
         match self {
-            Self::Split { .. } | Self::Tape { .. } => 2,
-            Self::Typed | Self::Setting { .. } => 1,
+            Self::Split { .. } | Self::Tape { .. } | Self::FilmSplit { .. } | Self::FilmTape { .. } => 2,
+            Self::Typed | Self::Setting { .. } | Self::Mark { .. } | Self::Moment { .. } => 1,
+        }
+    }
+
+    /// What the reading owes to the scale of a film.
+    pub(crate) fn scale(&self) -> Option<ScaleShare> {
+        match self {
+            Self::Mark { scale, .. } | Self::FilmTape { scale, .. } | Self::Moment { scale, .. } => *scale,
+            _ => None,
         }
     }
 }

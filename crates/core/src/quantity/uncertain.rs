@@ -31,6 +31,16 @@ impl Uncertain {
         self.terms.iter().map(|(_, t)| t * t).sum::<f64>().sqrt()
     }
 
+    /// The part of the uncertainty that this value has to itself, and the terms of sources it shares with many others.
+    pub fn own_and_shared(&self) -> (f64, Vec<(Source, f64)>) {
+        let shared: Vec<_> = self.terms.iter().filter(|(s, _)| (SHARED..TOGETHER).contains(&s.0)).copied().collect();
+        if shared.is_empty() {
+            return (self.u(), shared);
+        }
+        let own = self.terms.iter().filter(|(s, _)| !(SHARED..TOGETHER).contains(&s.0));
+        (own.map(|(_, t)| t * t).sum::<f64>().sqrt(), shared)
+    }
+
     /// f(x) with derivative f′(x).
     pub(crate) fn map(&self, value: f64, derivative: f64) -> Self {
         Self { value, terms: self.terms.iter().map(|(s, t)| (*s, t * derivative)).collect() }
@@ -75,6 +85,10 @@ impl Uncertain {
 /// More sources than this in one value are taken together as one: a single one of them hardly counts, and a column of
 /// thousands of sums over thousands of readings would need their product in memory.
 const MOST_TERMS: usize = 300;
+
+/// Sources from here up, and below [`TOGETHER`], are shared by many values: the scale of a film, a quantity stated beside
+/// the tables.
+pub const SHARED: u64 = 1 << 60;
 
 /// Sources from here up are those of values taken together.
 const TOGETHER: u64 = 1 << 62;

@@ -97,6 +97,9 @@ pub struct Column {
     /// Why this run is set aside, if it is.
     #[serde(default)]
     pub aside: Option<String>,
+    /// Whether the marks of a trail fill it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub filled: bool,
 }
 
 /// A row of a table: one trial.
@@ -111,6 +114,9 @@ pub struct Row {
     /// Why it is set aside.
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub why: String,
+    /// The mark it belongs to: trail and frame.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mark: Option<(u32, u32)>,
 }
 
 /// A table as stored.

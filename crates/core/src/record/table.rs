@@ -7,9 +7,12 @@ use std::collections::{BTreeMap, HashMap};
 use std::rc::Rc;
 
 use super::{Column, ColumnId, ColumnKind, Held, Record, RowId};
-use crate::formula::{Expr, Formula, FormulaError, Function, Node, Problem, Surroundings, evaluate_part, gather};
+use crate::formula::{
+    Expr, Formula, FormulaError, Function, Node, Problem, Surroundings, evaluate_part, gather, local_quadratic,
+    window_of,
+};
 use crate::quantity::format::{plain, step_for, to_step};
-use crate::quantity::{Precision, Reading, Source, Uncertain, Unit};
+use crate::quantity::{Precision, Reading, SHARED, Source, Uncertain, Unit};
 
 /// A table with all its worked values.
 #[derive(Clone, Debug)]
@@ -117,7 +120,15 @@ impl Record {
     pub fn evaluate(&self, held: &Held) -> Table<'_> {
         self.evaluate_with(held, &|row, column, reading, u| {
             let source = Source(u64::from(row) << 32 | u64::from(column.id));
-            Uncertain::from_source(reading.si(), u, source)
+            let own = Uncertain::from_source(reading.si(), u, source);
+            match reading.origin.scale() {
+                // The scale of a film is the same for all that is read in it.
+                Some(scale) => {
+                    let shared = Source(SHARED + u64::from(scale.film));
+                    own.plus(&Uncertain::from_source(0.0, reading.si() * scale.relative, shared))
+                }
+                None => own,
+            }
         })
     }
 
@@ -435,6 +446,17 @@ impl Around<'_, '_, '_> {
                         out[*i] = Ok(sum.clone());
                     }
                 }
+                Function::Rate | Function::Rate2 if function == Function::Rate2 || arguments.len() == 3 => {
+                    let rows = arguments.get(2).map_or(Some(3), window_of).unwrap_or(3);
+                    for (k, (row, _)) in used.iter().enumerate() {
+                        if used.len() >= rows {
+                            let from = k.saturating_sub(rows / 2).min(used.len() - rows);
+                            let second = function == Function::Rate2;
+                            out[*row] = parabola(&used[from..from + rows], k - from, second)
+                                .ok_or_else(|| fail(Problem::DivisionByZero));
+                        }
+                    }
+                }
                 Function::Rate => {
                     for k in 0..used.len() {
                         let (low, high) = (&used[k.saturating_sub(1)].1, &used[(k + 1).min(used.len() - 1)].1);
@@ -458,6 +480,22 @@ impl Around<'_, '_, '_> {
         }
         out
     }
+}
+
+/// First or second derivative, in row `k`, of the parabola through values against places of these rows.
+fn parabola(rows: &[(usize, Vec<&Uncertain>)], k: usize, second: bool) -> Option<Uncertain> {
+    let places: Vec<f64> = rows.iter().map(|(_, v)| v[1].value).collect();
+    let at = places[k];
+    let (rate, bend) = local_quadratic(&places, at)?;
+    let sum = |w: &[f64]| w.iter().zip(rows).map(|(w, (_, v))| w * v[0].value).sum::<f64>();
+    let (slope, curve) = (sum(&rate), sum(&bend));
+    let weights = if second { &bend } else { &rate };
+    // A place that is off by δ acts as a value that is off by −δ times the slope there.
+    let by_values = weights.iter().zip(rows).map(|(w, (_, v))| (*w, v[0]));
+    let by_places = weights.iter().zip(rows).map(|(w, (_, v))| (-w * (slope + curve * (v[1].value - at)), v[1]));
+    let own = (if second { 0.0 } else { curve }, rows[k].1[1]);
+    let all = Uncertain::combination(by_values.chain(by_places).chain([own]));
+    Some(all.with_value(if second { curve } else { slope }))
 }
 
 impl ColumnKind {
@@ -484,6 +522,7 @@ mod tests {
             precision: Precision::Resolution,
             stem: None,
             aside: None,
+            filled: false,
         }
     }
 

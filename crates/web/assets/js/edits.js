@@ -63,6 +63,9 @@ function place(html) {
   for (const listener of listeners) listener();
 }
 
+/** Puts fragments in place that came as the answer to another request. @param {string} html */
+export const showParts = (html) => place(html);
+
 /** Fetches what changed since this page was drawn. @param {number} newest */
 export async function catchUp(newest) {
   await queue;

@@ -9,7 +9,9 @@ const typing = (element) =>
   element instanceof HTMLSelectElement ||
   (element instanceof HTMLInputElement && !["checkbox", "radio"].includes(element.type));
 
-/** @param {import("./stage.js").Stage} stage */
+/** @typedef {import("./stage.js").Stage | import("./film.js").FilmStage} AnyStage */
+
+/** @param {AnyStage} stage */
 export function startKeys(stage) {
   document.addEventListener("keydown", (event) => {
     const focus = document.activeElement;
@@ -24,7 +26,7 @@ export function startKeys(stage) {
   });
 }
 
-/** @param {KeyboardEvent} event @param {import("./stage.js").Stage} stage @param {Element | null} focus */
+/** @param {KeyboardEvent} event @param {AnyStage} stage @param {Element | null} focus */
 function action(event, stage, focus) {
   const onButton = focus instanceof HTMLButtonElement || focus instanceof HTMLAnchorElement;
   const step = event.shiftKey ? 10 : 1;
@@ -43,6 +45,8 @@ function action(event, stage, focus) {
   switch (event.key.toLowerCase()) {
     case "0":
       return () => stage.zeroHere();
+    case "m":
+      return "markHere" in stage ? () => stage.markHere() : null;
     case "s":
       return () => stage.split("start");
     case "e":

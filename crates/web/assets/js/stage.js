@@ -1,5 +1,6 @@
 // The stage: plays a run, and holds the tools that measure on it. What the tools show is kept in the logbook.
 import { onParts, send, writable } from "./edits.js";
+import { FilmStage } from "./film.js";
 import { Rail } from "./rail.js";
 import { log } from "./record.js";
 import { SceneGroup, svg } from "./scene.js";
@@ -282,4 +283,4 @@ export class Stage {
   }
 }
 
-export const startStage = () => new Stage();
+export const startStage = () => (document.body.dataset.filmed === "true" ? new FilmStage() : new Stage());

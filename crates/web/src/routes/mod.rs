@@ -3,6 +3,7 @@
 mod classes;
 mod entry;
 mod exports;
+mod films;
 mod labs;
 mod logbook;
 mod sheets;
@@ -13,7 +14,7 @@ use axum::extract::DefaultBodyLimit;
 use axum::http::{HeaderName, HeaderValue, header};
 use axum::middleware::from_fn;
 use axum::response::{Html, IntoResponse, Redirect, Response};
-use axum::routing::{get, post};
+use axum::routing::{delete, get, post, put};
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 use tower_http::trace::TraceLayer;
@@ -27,7 +28,7 @@ const LARGEST_REQUEST: usize = 4_000_000;
 
 /// Nothing is loaded from elsewhere, and no inline script or style runs.
 const POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; \
-    connect-src 'self'; font-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
+    connect-src 'self'; media-src 'self' blob:; font-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'";
 
 /// The application's routes.
 pub fn router(app: App) -> Router {
@@ -63,6 +64,7 @@ pub fn router(app: App) -> Router {
             "/logbooks/{logbook}/import",
             post(exports::import).layer(DefaultBodyLimit::max(exports::LARGEST_UPLOAD)),
         )
+        .merge(film_routes())
         .fallback(async || WebError::NoPage)
         .layer(from_fn(same_site))
         // Pages show what may change at any moment and belong to one person.
@@ -83,6 +85,35 @@ pub fn router(app: App) -> Router {
         .layer(DefaultBodyLimit::max(LARGEST_REQUEST))
         .layer(CompressionLayer::new())
         .layer(TraceLayer::new_for_http())
+}
+
+/// Films of logbooks and of teachers. Whose a film is to be is said by the path.
+fn film_routes() -> Router<App> {
+    let mut router = Router::new()
+        .route("/films", get(films::library).post(films::begin))
+        .route("/films/{film}/frames/{frame}", get(films::own_frame))
+        .route("/logbooks/{logbook}/films", get(films::list).post(films::begin))
+        .route("/logbooks/{logbook}/stage", post(films::choose))
+        .route("/logbooks/{logbook}/pictures/{key}/{frame}", get(films::frame))
+        .route("/logbooks/{logbook}/strobe/{key}", get(films::strobe))
+        .route(
+            "/logbooks/{logbook}/trails/{trail}/follow",
+            get(films::standing).post(films::follow).delete(films::cancel),
+        )
+        .route("/logbooks/{logbook}/moment", get(films::moment));
+    for base in ["/films", "/logbooks/{logbook}/films"] {
+        router = router
+            .route(&format!("{base}/{{film}}"), delete(films::delete))
+            .route(
+                &format!("{base}/{{film}}/frames"),
+                put(films::put).get(films::missing).layer(DefaultBodyLimit::max(films::LARGEST_PART)),
+            )
+            .route(&format!("{base}/{{film}}/finish"), post(films::finish));
+    }
+    for base in ["/films-of-stills", "/logbooks/{logbook}/films-of-stills"] {
+        router = router.route(base, post(films::stills).layer(DefaultBodyLimit::max(films::LARGEST_STILLS)));
+    }
+    router
 }
 
 /// A template as a response.

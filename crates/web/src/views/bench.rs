@@ -69,6 +69,7 @@ pub(crate) struct Bench {
     pub constant: String,
     pub texts: String,
     pub trials: (usize, usize),
+    pub filmed: bool,
 }
 
 fn people(info: &LogbookInfo) -> String {
@@ -99,6 +100,7 @@ impl Bench {
             constant: scene.render(Part::Constant)?,
             texts: scene.render(Part::Texts)?,
             trials: (sheet.trials, sheet.most_trials),
+            filmed: sheet.is_filmed(),
         })
     }
 }

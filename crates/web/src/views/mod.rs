@@ -1,11 +1,13 @@
 //! What the templates show.
 
 mod bench;
+mod films;
 mod parts;
 mod simulation;
 mod teacher;
 
 pub(crate) use bench::{Bench, Notice, WriteUp, WriteUpFile, WriteUpPage, parts};
+pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use parts::Look;
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{

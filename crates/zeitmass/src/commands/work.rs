@@ -47,6 +47,7 @@ impl WorkArgs {
                 precision: Precision::Resolution,
                 stem: None,
                 aside: None,
+                filled: false,
             })
             .collect();
         let own = columns.len() as u32 + 1;
@@ -60,6 +61,7 @@ impl WorkArgs {
             precision: Precision::Resolution,
             stem: None,
             aside: None,
+            filled: false,
         });
         let rows = file.rows.iter().zip(1..).map(|(cells, id)| {
             let readings = cells.iter().zip(1..).zip(&file.heads).filter_map(|((text, c), head)| {

@@ -438,6 +438,7 @@ impl Logbook {
             precision: Precision::Resolution,
             stem: None,
             aside: None,
+            filled: false,
         });
         Ok(id)
     }

@@ -1,5 +1,6 @@
 //! From an edit to elementary changes: reads what was typed, checks it, and refuses what cannot be done.
 
+mod film;
 mod graph;
 mod paste;
 mod record;
@@ -22,8 +23,8 @@ const LONGEST_NAME: usize = 40;
 const MOST_RUNS: usize = 500;
 /// Smallest division of the tape, in m.
 pub const TAPE_DIVISION: f64 = 0.001;
-/// The tape is never laid farther out than this, in m.
-const FARTHEST: f64 = 1e4;
+/// The tape is never laid farther out than this, in m or px.
+pub(super) const FARTHEST: f64 = 1e4;
 
 /// The changes an edit asks for.
 #[derive(Debug, Default)]
@@ -56,6 +57,9 @@ impl Logbook {
         let state = &self.state;
         let patches = match edit {
             Edit::SetSetting { name, typed } => self.plan_setting(name, typed),
+            Edit::Run if self.sheet.rig().is_none() => {
+                Err(Refusal::Invalid("There is no rig in this lab: its motion is filmed. Choose a film.".to_owned()))
+            }
             Edit::Run if state.runs.len() >= MOST_RUNS => {
                 Err(Refusal::Limit(format!("A logbook can hold {MOST_RUNS} runs. Nothing was changed.")))
             }
@@ -63,7 +67,19 @@ impl Logbook {
                 Patch::PushRun(state.settings.clone()),
                 Patch::Tools(Tools { tape: state.tools.tape, ..Tools::default() }),
             ]),
+            Edit::PlaceTools { tools } if state.shown.is_some() => self.plan_film_tools(tools),
             Edit::PlaceTools { tools } => plan_tools(tools),
+            Edit::ChooseFilm { .. }
+            | Edit::PlaceRuler { .. }
+            | Edit::DeleteRuler { .. }
+            | Edit::PlaceAxes { .. }
+            | Edit::AddTrail { .. }
+            | Edit::NameTrail { .. }
+            | Edit::DeleteTrail { .. }
+            | Edit::PlaceMark { .. }
+            | Edit::PlaceMarks { .. }
+            | Edit::DeleteMarks { .. }
+            | Edit::AddFromTrail { .. } => return self.plan_film(edit, fresh),
             Edit::LogReading { row, column, instrument } => {
                 let (table, target) = self.writable(*column)?;
                 let reading = self.read(instrument)?;
@@ -176,6 +192,9 @@ impl Logbook {
                     resolution,
                     origin: Origin::Tape { run: *run, frame: *frame, zero: *zero, reading: *reading },
                 })
+            }
+            Instrument::FilmSplit { .. } | Instrument::FilmTape { .. } | Instrument::Moment { .. } => {
+                self.read_film(instrument)
             }
             Instrument::Setting { name } => {
                 let rule = self.sheet.rule(name).filter(|r| r.freedom != Freedom::Hidden);

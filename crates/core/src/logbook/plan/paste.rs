@@ -129,6 +129,7 @@ impl Logbook {
                 precision: Precision::Resolution,
                 stem: None,
                 aside: None,
+                filled: false,
             };
             targets.push(Target::Column(column.id, symbol, head.unit.clone()));
             new.push(column);

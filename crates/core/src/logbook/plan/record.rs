@@ -6,7 +6,7 @@ use super::{Fresh, Logbook, Patch, Plan, Planned, gone, name_of, named};
 use crate::formula::{Formula, is_symbol};
 use crate::logbook::edit::{ColumnText, Edit};
 use crate::logbook::refusal::Refusal;
-use crate::logbook::state::{StatedQuantity, TableHead};
+use crate::logbook::state::{State, StatedQuantity, TableHead};
 use crate::quantity::{Decimal, Precision, Reading, Unit, parse_quantity};
 use crate::record::{
     Column, ColumnId, ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row, RowId, StoppingRule, TableId,
@@ -104,6 +104,11 @@ impl Logbook {
             }
             Edit::DeleteRow { row } => {
                 let (table, index, row) = self.row(*row)?;
+                if let Some((trail, frame)) = row.mark
+                    && let Some((film, _)) = state.film_of(trail)
+                {
+                    return Ok(vec![Patch::Mark(film, trail, frame, None), Patch::RemoveRow(table.id, index)]);
+                }
                 let given = table.columns.iter().find(|c| c.kind == ColumnKind::Given && row.cells.contains_key(&c.id));
                 if let Some(column) = given {
                     return Err(Refusal::Invalid(format!(
@@ -152,6 +157,12 @@ impl Logbook {
 
     fn plan_delete_table(&self, id: TableId) -> Plan {
         let table = self.table(id)?;
+        if let Some(trail) = self.state.films.iter().flat_map(|f| &f.trails).find(|t| t.table == id) {
+            return Err(Refusal::Invalid(format!(
+                "The marks of “{}” fill this table. Delete that trail on the stage instead.",
+                trail.name
+            )));
+        }
         if self.state.tables.len() == 1 {
             return Err(Refusal::Invalid("A logbook keeps one table. Delete its columns instead.".to_owned()));
         }
@@ -203,7 +214,7 @@ impl Logbook {
         {
             return Err(Refusal::WrongUnit { reading: from.clone(), symbol: old.symbol.clone(), column: to.clone() });
         }
-        let new = Column { stem: old.stem.clone(), aside: old.aside.clone(), ..new };
+        let new = Column { stem: old.stem.clone(), aside: old.aside.clone(), filled: old.filled, ..new };
         let mut patches = Vec::new();
         // Formulas and stated uncertainties follow a renamed symbol.
         if old.symbol != new.symbol {
@@ -215,6 +226,11 @@ impl Logbook {
 
     fn plan_delete_column(&self, id: ColumnId) -> Plan {
         let (table, index, column) = self.column(id)?;
+        if column_is_filled(&self.state, id) {
+            return Err(Refusal::Invalid(
+                "Marks fill this column. Delete the trail on the stage if you no longer need it.".to_owned(),
+            ));
+        }
         if column.kind == ColumnKind::Given {
             return Err(given(column));
         }
@@ -266,6 +282,7 @@ impl Logbook {
             precision,
             stem: None,
             aside: None,
+            filled: false,
         };
         if kind != ColumnKind::Worked {
             let precision = Precision::read(&text.precision, &unit).map_err(nothing_changed)?;
@@ -473,6 +490,11 @@ impl Logbook {
     pub(super) fn writable(&self, id: ColumnId) -> Result<(&Record, &Column), Refusal> {
         let (table, _, column) = self.column(id)?;
         let symbol = &column.symbol;
+        if column.filled {
+            return Err(Refusal::Invalid(format!(
+                "The column {symbol} is filled by marks. Move the mark on the stage instead; nothing was written."
+            )));
+        }
         match column.kind {
             ColumnKind::Worked => {
                 Err(Refusal::Invalid(format!("The column {symbol} is worked out by its formula. Nothing was written.")))
@@ -481,6 +503,10 @@ impl Logbook {
             ColumnKind::Set | ColumnKind::Read => Ok((table, column)),
         }
     }
+}
+
+fn column_is_filled(state: &State, id: ColumnId) -> bool {
+    state.table_of(id).and_then(|t| t.column(id)).is_some_and(|c| c.filled)
 }
 
 pub(super) fn head(table: &Record) -> TableHead {

@@ -54,6 +54,7 @@ impl Logbook {
         if let Some((_, _, _, what)) = sizes.into_iter().find(|(n, least, most, _)| n < least || n > most) {
             return Err(format!("it has too few or too many {what}"));
         }
+        super::film::check_restored(state)?;
         let mut ids = BTreeSet::new();
         let mut unique = |id: u32, what: &str| {
             if ids.insert((what.to_owned(), id)) { Ok(()) } else { Err(format!("it has the same {what} twice")) }
@@ -133,6 +134,7 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
     };
     for table in &mut state.tables {
         id(&mut table.id);
+        table.rows.iter_mut().filter_map(|r| r.mark.as_mut()).for_each(|(trail, _)| id(trail));
         table.group.iter_mut().for_each(&mut id);
         table.columns.iter_mut().for_each(|c| id(&mut c.id));
         for row in &mut table.rows {
@@ -145,6 +147,12 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
                 })
                 .collect();
         }
+    }
+    for trail in state.films.iter_mut().flat_map(|f| &mut f.trails) {
+        id(&mut trail.id);
+        id(&mut trail.table);
+        trail.columns.iter_mut().for_each(&mut id);
+        trail.conditions.iter_mut().for_each(|(c, _)| id(c));
     }
     for graph in &mut state.graphs {
         id(&mut graph.id);

@@ -1,6 +1,7 @@
 //! The parts of the bench: what each of them shows. A file a part.
 
 mod constant;
+mod film;
 mod graph;
 mod header;
 mod record;
@@ -67,6 +68,7 @@ impl<'a> Scene<'a> {
     pub(crate) fn render(&self, part: Part) -> Result<String, WebError> {
         Ok(match part {
             Part::Header => self.header().render(),
+            Part::Stage if self.book().sheet().is_filmed() => self.film_stage().render(),
             Part::Stage => self.stage().render(),
             Part::Record => self.record().render(),
             Part::Graph => self.graph().render(),

@@ -1,0 +1,535 @@
+//! Edits of films: what is laid over them, marks, and the rows that marks fill.
+
+use std::sync::Arc;
+
+use super::record::nothing_changed;
+use super::{FARTHEST, Fresh, Logbook, Patch, Plan, Planned, gone, name_of};
+use crate::formula::is_symbol;
+use crate::logbook::edit::{ColumnText, Edit, Instrument};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::state::{State, Tools};
+use crate::motion::{
+    Ask, Axes, Body, FilmFacts, FilmWork, MOST_FRAMES, Mark, Moment, Ruler, ScaleShare, Trail, TrailId, ask, state_at,
+};
+use crate::quantity::format::step_for;
+use crate::quantity::{Decimal, Dimension, Origin, Precision, Reading, Unit, parse_quantity};
+use crate::record::{Column, ColumnId, ColumnKind, Record, Row, TableId};
+use crate::rigs::Run;
+
+/// Most films of a logbook, rulers of a film and trails of a film.
+const MOST_FILMS: usize = 40;
+const MOST_RULERS: usize = 12;
+const MOST_TRAILS: usize = 20;
+/// Ends of a ruler closer than this, in px, give no scale.
+const SHORTEST: f64 = 5.0;
+
+impl Logbook {
+    pub(super) fn plan_film(&self, edit: &Edit, fresh: &mut Fresh) -> Result<Planned, Refusal> {
+        let patches = match edit {
+            Edit::ChooseFilm { facts } => self.plan_choose(facts)?,
+            Edit::PlaceRuler { film, index, ends, typed, circle } => {
+                let (number, film) = self.film(film)?;
+                let ruler = ruler(*ends, typed, *circle)?;
+                let mut new = film.clone();
+                match index {
+                    Some(i) => *new.rulers.get_mut(*i as usize).ok_or_else(|| gone("ruler"))? = ruler,
+                    None if new.rulers.len() >= MOST_RULERS => {
+                        return Err(Refusal::Limit(format!(
+                            "A film can have {MOST_RULERS} rulers. Nothing was added."
+                        )));
+                    }
+                    None => new.rulers.push(ruler),
+                }
+                let word = new.scale().filter(|s| s.disagree).map(|s| {
+                    format!(
+                        "These scales differ by {} %, more than reading them explains. Was the camera held askew, or are the rulers at different distances from it?",
+                        super::super::percent(s.spread.unwrap_or_default())
+                    )
+                });
+                return Ok(Planned { patches: self.relaid(number, new), word });
+            }
+            Edit::DeleteRuler { film, index } => {
+                let (number, film) = self.film(film)?;
+                let mut new = film.clone();
+                if *index as usize >= new.rulers.len() {
+                    return Err(gone("ruler"));
+                }
+                new.rulers.remove(*index as usize);
+                self.relaid(number, new)
+            }
+            Edit::PlaceAxes { film, origin, angle, flipped } => {
+                let (number, film) = self.film(film)?;
+                let degree = Unit::parse("deg").map_err(|e| nothing_changed(e.to_string()))?;
+                let (value, unit) = parse_quantity(angle, &degree).map_err(nothing_changed)?;
+                if !unit.same_dimension(&degree) || !sound(*origin) {
+                    return Err(nothing_changed("The direction of the x axis is an angle, such as −20°.".to_owned()));
+                }
+                let angle = value.value() * unit.size();
+                let axes = Axes { origin: *origin, angle, flipped: *flipped };
+                self.relaid(number, FilmWork { axes, ..film.clone() })
+            }
+            Edit::AddTrail { film, name, table } => self.plan_trail(film, name, *table, fresh)?,
+            Edit::NameTrail { trail, name } => {
+                let (number, film) = self.state.film_of(*trail).ok_or_else(|| gone("trail"))?;
+                let mut new = film.clone();
+                let name = name_of(name, "an object")?;
+                new.trails.iter_mut().filter(|t| t.id == *trail).for_each(|t| t.name.clone_from(&name));
+                vec![Patch::Film(number, Some(Box::new(new)))]
+            }
+            Edit::DeleteTrail { trail } => self.plan_delete_trail(*trail)?,
+            Edit::PlaceMark { trail, frame, at } => {
+                let mark = Mark { at: at.map(|v| (v * 10.0).round() / 10.0), followed: false };
+                self.marked(*trail, &[(*frame, mark)], fresh)?
+            }
+            Edit::PlaceMarks { trail, marks } => {
+                let fine = |v: f64| (v * 1000.0).round() / 1000.0;
+                let marks: Vec<(u32, Mark)> =
+                    marks.iter().map(|(f, at)| (*f, Mark { at: at.map(fine), followed: true })).collect();
+                self.marked(*trail, &marks, fresh)?
+            }
+            Edit::DeleteMarks { trail, from, to } => self.unmarked(*trail, *from, *to)?,
+            Edit::AddFromTrail { trail, what, rows } => self.plan_from_trail(*trail, what, *rows, fresh)?,
+            _ => Vec::new(),
+        };
+        Ok(patches.into())
+    }
+
+    fn film(&self, key: &str) -> Result<(u32, &FilmWork), Refusal> {
+        self.state.film(key).ok_or_else(|| gone("film"))
+    }
+
+    fn plan_choose(&self, facts: &FilmFacts) -> Plan {
+        if let Some((number, _)) = self.state.film(&facts.key) {
+            return Ok(vec![Patch::Shown(Some(number))]);
+        }
+        if self.state.films.len() >= MOST_FILMS {
+            return Err(Refusal::Limit(format!("A logbook can hold {MOST_FILMS} films. Nothing was added.")));
+        }
+        check_facts(facts).map_err(Refusal::Invalid)?;
+        let mut film = FilmWork::new(Arc::new(facts.clone()));
+        // What the sheet has laid over the film already.
+        if let Some(preset) = self.sheet.films.iter().find(|f| f.key == facts.key) {
+            film.rulers.clone_from(&preset.rulers);
+            film.axes = preset.axes.unwrap_or(film.axes);
+        }
+        let number = self.state.films.len() as u32;
+        Ok(vec![Patch::Film(number, Some(Box::new(film))), Patch::Shown(Some(number))])
+    }
+
+    pub(super) fn plan_film_tools(&self, tools: &Tools) -> Plan {
+        let (number, film) = self.state.film_shown().ok_or_else(|| gone("film"))?;
+        let moments = [Some(tools.zero), tools.start, tools.end];
+        let frames = film.facts.times.len();
+        let ends = tools.tape.iter().flatten().flatten();
+        if moments.into_iter().flatten().any(|f| f as usize >= frames) || !ends.into_iter().all(|v| v.abs() < FARTHEST)
+        {
+            return Err(Refusal::Invalid(
+                "The tools cannot stand outside the film. They are where they were.".to_owned(),
+            ));
+        }
+        let new = FilmWork { tools: tools.clone(), ..film.clone() };
+        // Only t = 0 shows in the table.
+        if tools.zero == film.tools.zero {
+            return Ok(vec![Patch::Film(number, Some(Box::new(new)))]);
+        }
+        Ok(self.relaid(number, new))
+    }
+
+    /// A film changed in scale, axes or t = 0, and all that its marks fill.
+    fn relaid(&self, number: u32, film: FilmWork) -> Vec<Patch> {
+        let mut patches = Vec::new();
+        let unit = film.unit();
+        for trail in &film.trails {
+            let Some(table) = self.state.table(trail.table) else { continue };
+            for id in &trail.columns[1..] {
+                let found = table.columns.iter().enumerate().find(|(_, c)| c.id == *id);
+                // Another unit of length that a person chose stays.
+                if let Some((i, column)) = found
+                    && column.unit.as_ref().is_none_or(|u| !u.same_dimension(&unit))
+                {
+                    let column = Column { unit: Some(unit.clone()), ..column.clone() };
+                    patches.push(Patch::ReplaceColumn(table.id, i, column));
+                }
+            }
+            for (i, row) in table.rows.iter().enumerate() {
+                let Some((id, frame)) = row.mark.filter(|(id, _)| *id == trail.id) else { continue };
+                let Some(mark) = trail.marks.get(&frame) else { continue };
+                let readings = film.readings(number, id, frame, mark);
+                for (column, reading) in trail.columns.into_iter().zip(readings) {
+                    patches.push(Patch::Cell(table.id, i, column, Some(reading)));
+                }
+            }
+        }
+        patches.push(Patch::Film(number, Some(Box::new(film))));
+        patches
+    }
+
+    fn plan_trail(&self, film: &str, name: &str, table: Option<TableId>, fresh: &mut Fresh) -> Plan {
+        let (number, film) = self.film(film)?;
+        let name = name_of(name, "an object")?;
+        if film.trails.len() >= MOST_TRAILS {
+            return Err(Refusal::Limit(format!("A film can have {MOST_TRAILS} trails. Nothing was added.")));
+        }
+        let id = fresh.next();
+        let mut patches = Vec::new();
+        let conditions = self.sheet.conditions_of(&film.facts.key);
+        let mut trail = Trail { id, name, table: 0, columns: [0; 3], conditions: Vec::new(), marks: [].into() };
+        let joined = table.and_then(|t| self.state.films.iter().flat_map(|f| &f.trails).find(|o| o.table == t));
+        match (table, joined) {
+            (Some(table), Some(other)) => {
+                trail.table = table;
+                trail.columns = other.columns;
+                let values = conditions.into_iter().map(|(_, reading)| reading);
+                trail.conditions = other.conditions.iter().map(|(c, _)| *c).zip(values).collect();
+            }
+            (Some(_), None) => {
+                return Err(Refusal::Invalid(
+                    "Marks of another trail have to be in that table. Nothing was added.".to_owned(),
+                ));
+            }
+            (None, _) => {
+                let wanted = trail.name.clone();
+                let taken = |name: &str| self.state.tables.iter().any(|t| t.name == name);
+                let name =
+                    (1..).map(|k| if k == 1 { wanted.clone() } else { format!("{wanted} {k}") }).find(|n| !taken(n));
+                let mut table = self.new_table(&name.unwrap_or(wanted), fresh)?;
+                trail.table = table.id;
+                for (spec, reading) in conditions {
+                    let column = filled(fresh.next(), ColumnKind::Set, &spec.name, &spec.symbol, spec.unit.clone());
+                    trail.conditions.push((column.id, reading));
+                    table.columns.push(column);
+                }
+                // A condition parts the rows into groups: rates never reach from one film into another.
+                table.group = trail.conditions.first().map(|(c, _)| *c);
+                let second = Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
+                let heads = [("time", "t", second), ("position x", "x", film.unit()), ("position y", "y", film.unit())];
+                for (i, (name, symbol, unit)) in heads.into_iter().enumerate() {
+                    let column = filled(fresh.next(), ColumnKind::Read, name, symbol, unit);
+                    trail.columns[i] = column.id;
+                    table.columns.push(column);
+                }
+                // An empty table that nobody has used makes room.
+                let unused = |t: &Record| t.columns.is_empty() && t.rows.is_empty();
+                match self.state.tables.iter().position(unused) {
+                    Some(index) => {
+                        patches.push(Patch::RemoveTable(index));
+                        patches.push(Patch::InsertTable(index, table));
+                    }
+                    None => patches.push(Patch::InsertTable(self.state.tables.len(), table)),
+                }
+            }
+        }
+        let mut new = film.clone();
+        new.trails.push(trail);
+        patches.push(Patch::Film(number, Some(Box::new(new))));
+        Ok(patches)
+    }
+
+    fn plan_delete_trail(&self, id: TrailId) -> Plan {
+        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
+        let mut patches = self.unmarked(id, 0, u32::MAX)?;
+        let mut new = film.clone();
+        // The marks are gone already when this is done.
+        new.trails.iter_mut().filter(|t| t.id == id).for_each(|t| t.marks.clear());
+        new.trails.retain(|t| t.id != id);
+        patches.push(Patch::Film(number, Some(Box::new(new))));
+        Ok(patches)
+    }
+
+    /// Marks set, and their rows filled; rows of a trail are in the order of its frames.
+    fn marked(&self, id: TrailId, marks: &[(u32, Mark)], fresh: &mut Fresh) -> Plan {
+        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
+        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let table = self.table(trail.table)?;
+        let (wide, high) = (f64::from(film.facts.width), f64::from(film.facts.height));
+        let mut patches = Vec::new();
+        // Places of the rows as they are once the changes so far are done.
+        let mut rows: Vec<Option<(u32, u32)>> = table.rows.iter().map(|r| r.mark).collect();
+        for (frame, mark) in marks {
+            let [x, y] = mark.at;
+            if *frame as usize >= film.facts.times.len() || !(0.0..=wide).contains(&x) || !(0.0..=high).contains(&y) {
+                return Err(Refusal::Invalid(
+                    "A mark lies within the film's frames and picture. Nothing was marked.".to_owned(),
+                ));
+            }
+            patches.push(Patch::Mark(number, id, *frame, Some(*mark)));
+            let readings = trail.columns.into_iter().zip(film.readings(number, id, *frame, mark));
+            if let Some(at) = rows.iter().position(|m| *m == Some((id, *frame))) {
+                patches.extend(readings.map(|(c, r)| Patch::Cell(table.id, at, c, Some(r))));
+                continue;
+            }
+            if rows.len() >= crate::record::MOST_ROWS {
+                return Err(Refusal::Limit("The table of this trail is full. Nothing was marked.".to_owned()));
+            }
+            let later = rows.iter().position(|m| m.is_some_and(|(t, f)| t == id && f > *frame));
+            let last = rows.iter().rposition(|m| m.is_some_and(|(t, _)| t == id));
+            let at = later.or(last.map(|l| l + 1)).unwrap_or(rows.len());
+            let cells = readings.chain(trail.conditions.iter().cloned()).collect();
+            let row = Row { id: fresh.next(), cells, mark: Some((id, *frame)), ..Row::default() };
+            rows.insert(at, row.mark);
+            patches.push(Patch::InsertRow(table.id, at, row));
+        }
+        Ok(patches)
+    }
+
+    fn unmarked(&self, id: TrailId, from: u32, to: u32) -> Plan {
+        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
+        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let table = self.table(trail.table)?;
+        let inside = |f: u32| (from..=to).contains(&f);
+        let marks = trail.marks.keys().filter(|f| inside(**f)).map(|f| Patch::Mark(number, id, *f, None));
+        let hit = |r: &Row| r.mark.is_some_and(|(t, f)| t == id && inside(f));
+        let rows: Vec<usize> = table.rows.iter().enumerate().filter(|(_, r)| hit(r)).map(|(i, _)| i).collect();
+        // From below, so that the places above stay what they are.
+        Ok(marks.chain(rows.into_iter().rev().map(|i| Patch::RemoveRow(table.id, i))).collect())
+    }
+
+    fn plan_from_trail(&self, id: TrailId, what: &str, rows: Option<u8>, fresh: &mut Fresh) -> Plan {
+        let (_, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
+        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let table = self.table(trail.table)?;
+        let symbol = |i: usize| table.column(trail.columns[i]).map_or("", |c| c.symbol.as_str());
+        let (t, x, y) = (symbol(0), symbol(1), symbol(2));
+        let (window, way) = match rows {
+            None => (String::new(), "central differences".to_owned()),
+            Some(n) => (format!(", {n}"), format!("parabola of {n}")),
+        };
+        let wanted: Vec<(String, String, String)> = match what {
+            "velocity" => [x, y]
+                .map(|s| (format!("v{s}"), format!("velocity {s}, {way}"), format!("rate({s}, {t}{window})")))
+                .into(),
+            "acceleration" => [x, y]
+                .map(|s| (format!("a{s}"), format!("acceleration {s}, {way}"), format!("rate2({s}, {t}{window})")))
+                .into(),
+            "distance" => vec![("r".into(), "distance from origin".into(), format!("sqrt({x}^2 + {y}^2)"))],
+            "angle" => vec![("φ".into(), "angle from the x axis".into(), format!("angle({x}, {y})"))],
+            _ => return Err(nothing_changed(format!("A trail has no “{what}”."))),
+        };
+        let mut patches = Vec::new();
+        let mut after = table.clone();
+        for (symbol, name, formula) in wanted {
+            let taken = |s: &str| after.by_symbol(s).is_some() || !is_symbol(s);
+            let symbol =
+                (1..).map(|k| if k == 1 { symbol.clone() } else { format!("{symbol}{k}") }).find(|s| !taken(s));
+            let text = ColumnText { name, symbol: symbol.unwrap_or_default(), formula, ..ColumnText::default() };
+            let column = self.column_from(&after, fresh.next(), ColumnKind::Worked, &text)?;
+            super::record::room_for_columns(&after, 1)?;
+            patches.push(Patch::InsertColumn(table.id, after.columns.len(), column.clone()));
+            after.columns.push(column);
+        }
+        Ok(patches)
+    }
+
+    /// What is read off a film, or off a moment of a trail or a run.
+    pub(super) fn read_film(&self, instrument: &Instrument) -> Result<Reading, Refusal> {
+        let film_frame = |film: &FilmWork, frame: u32| {
+            if (frame as usize) < film.facts.times.len() {
+                Ok(())
+            } else {
+                Err(Refusal::Invalid(format!("This film has no frame {frame}. Nothing was written.")))
+            }
+        };
+        match instrument {
+            Instrument::FilmSplit { film, start, end } => {
+                let (number, film) = self.film(film)?;
+                film_frame(film, *start)?;
+                film_frame(film, *end)?;
+                let (start, end) = (*start.min(end), *start.max(end));
+                let times = &film.facts.times;
+                // A moment is known to the frame it is seen in.
+                let frame = (times[times.len() - 1] - times[0]) / (times.len() - 1) as f64;
+                let number_read = Decimal::rounded(times[end as usize] - times[start as usize], frame / 10.0);
+                let unit = Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
+                let origin = Origin::FilmSplit { film: number, start, end };
+                Ok(Reading { number: number_read, unit, resolution: frame, origin })
+            }
+            Instrument::FilmTape { film, frame, zero, reading } => {
+                let (number, film) = self.film(film)?;
+                film_frame(film, *frame)?;
+                if !sound(*zero) || !sound(*reading) {
+                    return Err(Refusal::Invalid("The tape lies outside the picture. Nothing was written.".to_owned()));
+                }
+                let scale = film.scale();
+                let metres = scale.map_or(1.0, |s| s.metres);
+                let distance = (reading[0] - zero[0]).hypot(reading[1] - zero[1]) * metres;
+                let share = scale.map(|s| ScaleShare { film: number, relative: s.u / s.metres });
+                Ok(Reading {
+                    number: Decimal::rounded(distance, metres / 10.0),
+                    unit: film.unit(),
+                    resolution: metres * crate::motion::PIXEL,
+                    origin: Origin::FilmTape { film: number, frame: *frame, scale: share },
+                })
+            }
+            Instrument::Moment { trail, frame, what, mass } => {
+                let asked = Ask::named(what).ok_or_else(|| nothing_changed(format!("A moment has no “{what}”.")))?;
+                let (moment, of, scale) = match trail {
+                    Some(trail) => self.moment_of_trail(*trail, *frame)?,
+                    None => {
+                        let number = self.state.runs.len() as u32;
+                        let run = self.footage(number).ok_or_else(|| gone("run"))?;
+                        let run = run.map_err(|e| nothing_changed(e.to_string()))?;
+                        (moment_of_run(&run, *frame).map_err(nothing_changed)?, format!("run {number}"), None)
+                    }
+                };
+                let body = self.body(mass).map_err(nothing_changed)?;
+                let told = ask(asked, &moment, body).ok_or_else(|| {
+                    nothing_changed(format!("The {} needs a mass. Type one beside it.", asked.title()))
+                })?;
+                let step = step_for(told.u);
+                let number = Decimal::rounded(told.value, step);
+                let origin = Origin::Moment {
+                    what: asked.title().to_owned(),
+                    of,
+                    frame: *frame,
+                    formula: told.formula,
+                    scale: if asked == Ask::Time { None } else { scale },
+                };
+                let resolution = (told.u * 12f64.sqrt()).max(step * 1e-3);
+                Ok(Reading { number, unit: told.unit, resolution, origin })
+            }
+            _ => Err(nothing_changed("This is no instrument for a film.".to_owned())),
+        }
+    }
+
+    /// The mass as typed, and the strength of gravity for potential energies.
+    ///
+    /// # Errors
+    /// A sentence about what is no mass.
+    pub fn body(&self, mass: &str) -> Result<Option<Body>, String> {
+        if mass.trim().is_empty() {
+            return Ok(None);
+        }
+        let kilogram = Unit::coherent(&Dimension::of([0, 1, 0, 0, 0, 0, 0]));
+        let (number, unit) = parse_quantity(mass, &kilogram)?;
+        let value = number.value() * unit.size();
+        if !unit.same_dimension(&kilogram) || value <= 0.0 {
+            return Err(format!("“{}” is no mass.", mass.trim()));
+        }
+        let u_mass = number.last_digit() * unit.size() / 12f64.sqrt();
+        // The standard value (CGPM 1901); a lab that measures g does not ask for energies with it.
+        Ok(Some(Body { mass: value, u_mass, gravity: 9.806_65 }))
+    }
+
+    /// State of motion at a mark, the film it is in, and what it owes to the scale.
+    ///
+    /// # Errors
+    /// [`Refusal`] while there is no scale, no mark in this frame, or fewer than three marks.
+    pub fn moment_of_trail(&self, id: TrailId, frame: u32) -> Result<(Moment, String, Option<ScaleShare>), Refusal> {
+        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
+        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let scale = film.scale().ok_or_else(|| {
+            Refusal::Invalid("There is no scale yet: lay a ruler on something of known length first.".to_owned())
+        })?;
+        let mark = trail.marks.get(&frame).ok_or_else(|| {
+            Refusal::Invalid(format!("“{}” is not marked in this frame. Mark it, or go to a mark.", trail.name))
+        })?;
+        let point = |(f, m): (&u32, &Mark)| {
+            let [x, y] = film.place(m.at);
+            (film.time(*f), x, y)
+        };
+        let points: Vec<_> = trail.marks.iter().map(point).collect();
+        let u = film.readings(number, id, frame, mark)[1].u_si();
+        let moment = state_at(&points, film.time(frame), u)
+            .ok_or_else(|| Refusal::Invalid("A velocity needs three marks at least. Mark more frames.".to_owned()))?;
+        let share = ScaleShare { film: number, relative: scale.u / scale.metres };
+        Ok((moment, format!("film {}, {}", number + 1, trail.name), Some(share)))
+    }
+
+    /// State of motion at a frame of the last run.
+    ///
+    /// # Errors
+    /// [`Refusal`] when there is no run, or its motion is not in a plane.
+    pub fn moment_of_last_run(&self, frame: u32) -> Result<Moment, Refusal> {
+        let run = self.footage(self.state.runs.len() as u32).ok_or_else(|| gone("run"))?;
+        let run = run.map_err(|e| nothing_changed(e.to_string()))?;
+        moment_of_run(&run, frame).map_err(Refusal::Invalid)
+    }
+}
+
+/// State of motion at a frame of a run, seen to a millimetre.
+fn moment_of_run(run: &Run, frame: u32) -> Result<Moment, String> {
+    let (Some(x), Some(y)) = (run.channel("x"), run.channel("y")) else {
+        return Err("This rig does not record a position in the plane.".to_owned());
+    };
+    let frame = frame as usize;
+    if frame >= run.frames() {
+        return Err(format!("The run has no frame {frame}."));
+    }
+    let around = frame.saturating_sub(2)..(frame + 3).min(run.frames());
+    let points: Vec<_> = around.map(|i| (run.sampling.time(i), x[i], y[i])).collect();
+    let u = super::TAPE_DIVISION / 12f64.sqrt();
+    state_at(&points, run.sampling.time(frame), u).ok_or_else(|| "The run is too short.".to_owned())
+}
+
+fn filled(id: ColumnId, kind: ColumnKind, name: &str, symbol: &str, unit: Unit) -> Column {
+    Column {
+        id,
+        kind,
+        name: name.to_owned(),
+        symbol: symbol.to_owned(),
+        unit: Some(unit),
+        formula: None,
+        precision: Precision::default(),
+        stem: None,
+        aside: None,
+        filled: true,
+    }
+}
+
+fn sound(at: [f64; 2]) -> bool {
+    at.iter().all(|v| v.abs() < FARTHEST)
+}
+
+fn ruler(ends: [[f64; 2]; 2], typed: &str, circle: bool) -> Result<Ruler, Refusal> {
+    let metre = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
+    let (number, unit) = parse_quantity(typed, &metre).map_err(nothing_changed)?;
+    let what = if circle { "radius" } else { "length" };
+    if !unit.same_dimension(&metre) || number.value() <= 0.0 {
+        return Err(nothing_changed(format!(
+            "“{}” is no {what}. Write it with its unit, such as 2.000 m.",
+            typed.trim()
+        )));
+    }
+    let ruler = Ruler { ends, length: (number, unit), circle };
+    if !sound(ends[0]) || !sound(ends[1]) || ruler.pixels().is_nan() || ruler.pixels() < SHORTEST {
+        return Err(nothing_changed("The ends of the ruler lie too close together to give a scale.".to_owned()));
+    }
+    Ok(ruler)
+}
+
+fn check_facts(facts: &FilmFacts) -> Result<(), String> {
+    let rising = facts.times.windows(2).all(|w| w[1] > w[0]);
+    if !(2..=MOST_FRAMES).contains(&facts.times.len()) || !rising || !facts.times.iter().all(|t| t.abs() < 1e6) {
+        return Err(format!("A film has 2 to {MOST_FRAMES} frames, one after the other in time."));
+    }
+    if facts.width == 0 || facts.height == 0 || facts.width > 4096 || facts.height > 4096 {
+        return Err("A film's picture is 1 to 4096 pixels wide and high.".to_owned());
+    }
+    Ok(())
+}
+
+/// Films of a file that is brought back: nothing in it is trusted.
+pub(super) fn check_restored(state: &State) -> Result<(), String> {
+    if state.films.len() > MOST_FILMS || state.shown.is_some_and(|n| n as usize >= state.films.len()) {
+        return Err("its films are not whole".to_owned());
+    }
+    for film in &state.films {
+        check_facts(&film.facts).map_err(|_| "a film is not whole".to_owned())?;
+        let frames = film.facts.times.len();
+        let lengths = film.rulers.iter().all(|r| ruler(r.ends, "1 m", r.circle).is_ok() && r.length.0.value() > 0.0);
+        let moments = [Some(film.tools.zero), film.tools.start, film.tools.end];
+        let placed = moments.into_iter().flatten().all(|f| (f as usize) < frames);
+        if !lengths || !placed || !sound(film.axes.origin) || !film.axes.angle.is_finite() {
+            return Err("what lies over a film is not whole".to_owned());
+        }
+        for trail in &film.trails {
+            let table = state.table(trail.table).ok_or("a trail fills a table that is not there")?;
+            let columns = trail.columns.iter().chain(trail.conditions.iter().map(|(c, _)| c));
+            let marks = trail.marks.iter().all(|(f, m)| (*f as usize) < frames && sound(m.at));
+            if columns.into_iter().any(|c| table.column(*c).is_none_or(|c| !c.filled)) || !marks {
+                return Err("a trail is not whole".to_owned());
+            }
+        }
+    }
+    Ok(())
+}

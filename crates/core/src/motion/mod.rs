@@ -1,0 +1,16 @@
+//! Filmed motion: scale and axes of a film, marks and trails, and what follows from them at a moment.
+//!
+//! Places in a film are in pixels from the upper left corner, y down. [`FilmWork::place`] turns them into metres along the
+//! axes, once a [`Ruler`] lies on something of known length.
+
+mod axes;
+mod film;
+mod moment;
+mod scale;
+mod trail;
+
+pub use axes::Axes;
+pub use film::{FilmFacts, FilmWork, MOST_FRAMES, PIXEL};
+pub use moment::{Ask, Body, Moment, Told, ask, state_at};
+pub use scale::{Ruler, Scale, ScaleShare};
+pub use trail::{Mark, Trail, TrailId};

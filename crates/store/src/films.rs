@@ -1,0 +1,237 @@
+//! Films and their frames, in a database file of their own.
+
+use rusqlite::{OptionalExtension, Row, params};
+use zeitmass_core::motion::{FilmFacts, MOST_FRAMES};
+
+use crate::database::now;
+use crate::{Id, Store, StoreError};
+
+/// Most bytes of a film's frames.
+pub const MOST_FILM_BYTES: u64 = 400_000_000;
+/// Most films of one teacher or one logbook.
+const MOST_FILMS: i64 = 100;
+
+/// Whose a film is.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum FilmOwner {
+    /// A demo film, by its name.
+    Demo(String),
+    /// A teacher's, for lab sheets.
+    Teacher(Id),
+    /// A logbook's.
+    Logbook(Id),
+}
+
+/// A film as stored.
+#[derive(Clone, Debug)]
+pub struct FilmRow {
+    /// Its identity.
+    pub id: Id,
+    /// Whose it is.
+    pub owner: FilmOwner,
+    /// What is known of it. Its key is the demo film's name, or `film 12`.
+    pub facts: FilmFacts,
+    /// Whether all its frames are there.
+    pub whole: bool,
+    /// Frames that are there.
+    pub arrived: usize,
+}
+
+const COLUMNS: &str = "id, name, teacher, logbook, title, length, width, height, times, whole,
+    (SELECT count(*) FROM frames WHERE film = films.id)";
+
+fn read(r: &Row<'_>) -> rusqlite::Result<(FilmRow, String)> {
+    let id: Id = r.get(0)?;
+    let (name, teacher, logbook): (Option<String>, Option<Id>, Option<Id>) = (r.get(1)?, r.get(2)?, r.get(3)?);
+    let key = name.clone().unwrap_or_else(|| format!("film {id}"));
+    let owner = match (name, teacher, logbook) {
+        (Some(name), ..) => FilmOwner::Demo(name),
+        (None, Some(teacher), _) => FilmOwner::Teacher(teacher),
+        (None, None, logbook) => FilmOwner::Logbook(logbook.unwrap_or_default()),
+    };
+    let facts =
+        FilmFacts { key, title: r.get(4)?, length: r.get(5)?, width: r.get(6)?, height: r.get(7)?, times: Vec::new() };
+    let arrived: i64 = r.get(10)?;
+    Ok((FilmRow { id, owner, facts, whole: r.get(9)?, arrived: arrived.unsigned_abs() as usize }, r.get(8)?))
+}
+
+fn with_times((mut row, times): (FilmRow, String)) -> Result<FilmRow, StoreError> {
+    row.facts.times = serde_json::from_str(&times).map_err(|e| StoreError::Content(e.to_string()))?;
+    Ok(row)
+}
+
+impl Store {
+    /// Begins a film whose frames are still to come. The facts' key is not used.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when it has too few or too many frames, or times that do not rise.
+    pub fn begin_film(&self, owner: &FilmOwner, facts: &FilmFacts) -> Result<Id, StoreError> {
+        let frames = facts.times.len();
+        if !(2..=MOST_FRAMES).contains(&frames) {
+            return Err(StoreError::Invalid(format!(
+                "A film has 2 to {MOST_FRAMES} frames; this one would have {frames}. Take a shorter part, or every second frame."
+            )));
+        }
+        let rising = facts.times.windows(2).all(|w| w[1] > w[0]) && facts.times.iter().all(|t| t.abs() < 1e6);
+        let size = 1..=4096;
+        if !rising || !size.contains(&facts.width) || !size.contains(&facts.height) {
+            return Err(StoreError::Invalid("The film's times or the size of its picture make no sense.".to_owned()));
+        }
+        let title: String = facts.title.trim().chars().take(80).collect();
+        let title = if title.is_empty() { "Film".to_owned() } else { title };
+        let times = serde_json::to_string(&facts.times).map_err(|e| StoreError::Content(e.to_string()))?;
+        let (name, teacher, logbook) = match owner {
+            FilmOwner::Demo(name) => (Some(name), None, None),
+            FilmOwner::Teacher(id) => (None, Some(*id), None),
+            FilmOwner::Logbook(id) => (None, None, Some(*id)),
+        };
+        self.write_films(|t| {
+            let sql = "SELECT count(*) FROM films WHERE teacher = ?1 OR logbook = ?2";
+            let have: i64 = t.query_row(sql, params![teacher, logbook], |r| r.get(0))?;
+            if have >= MOST_FILMS {
+                return Err(StoreError::Invalid(format!("There are {MOST_FILMS} films already. Delete one first.")));
+            }
+            let sql = "INSERT INTO films (name, teacher, logbook, title, length, width, height, times, frames, created)
+                VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)";
+            let values = params![
+                name,
+                teacher,
+                logbook,
+                title,
+                facts.length,
+                facts.width,
+                facts.height,
+                times,
+                frames as i64,
+                now()
+            ];
+            t.execute(sql, values)?;
+            Ok(t.last_insert_rowid())
+        })
+    }
+
+    /// Keeps frames by number; one that comes again replaces itself. Gives how many have arrived.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] for a number the film does not have, a film that is whole, or too many bytes.
+    pub fn put_frames(&self, film: Id, frames: &[(u32, Vec<u8>)]) -> Result<usize, StoreError> {
+        self.write_films(|t| {
+            let sql = "SELECT frames, whole FROM films WHERE id = ?";
+            let found: Option<(u32, bool)> = t.query_row(sql, [film], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
+            let (wanted, whole) = found.ok_or(StoreError::NotFound("film"))?;
+            if whole {
+                return Err(StoreError::Invalid("This film is whole already. Nothing was changed.".to_owned()));
+            }
+            for (number, jpeg) in frames {
+                if *number >= wanted {
+                    return Err(StoreError::Invalid(format!("This film has no frame {number}.")));
+                }
+                t.execute(
+                    "INSERT OR REPLACE INTO frames (film, number, jpeg) VALUES (?, ?, ?)",
+                    params![film, number, jpeg],
+                )?;
+            }
+            let sql = "SELECT count(*), coalesce(sum(length(jpeg)), 0) FROM frames WHERE film = ?";
+            let (arrived, bytes): (i64, i64) = t.query_row(sql, [film], |r| Ok((r.get(0)?, r.get(1)?)))?;
+            if bytes.unsigned_abs() > MOST_FILM_BYTES {
+                let most = MOST_FILM_BYTES / 1_000_000;
+                return Err(StoreError::Invalid(format!(
+                    "The frames of a film can take {most} MB. What came before is kept; choose a smaller size."
+                )));
+            }
+            Ok(arrived.unsigned_abs() as usize)
+        })
+    }
+
+    /// Numbers of the frames that have not arrived.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn missing_frames(&self, film: Id) -> Result<Vec<u32>, StoreError> {
+        let row = self.film(film)?;
+        let there: Vec<u32> = self.read_films(|c| {
+            let mut query = c.prepare_cached("SELECT number FROM frames WHERE film = ? ORDER BY number")?;
+            let rows = query.query_map([film], |r| r.get(0))?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })?;
+        let there: std::collections::BTreeSet<u32> = there.into_iter().collect();
+        Ok((0..row.facts.times.len() as u32).filter(|n| !there.contains(n)).collect())
+    }
+
+    /// Declares a film whole.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] while frames are missing.
+    pub fn finish_film(&self, film: Id) -> Result<(), StoreError> {
+        let missing = self.missing_frames(film)?.len();
+        if missing > 0 {
+            return Err(StoreError::Invalid(format!("{missing} frames of this film have not arrived yet.")));
+        }
+        self.write_films(|t| {
+            t.execute("UPDATE films SET whole = 1 WHERE id = ?", [film])?;
+            Ok(())
+        })
+    }
+
+    /// A film by its identity.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn film(&self, film: Id) -> Result<FilmRow, StoreError> {
+        let sql = format!("SELECT {COLUMNS} FROM films WHERE id = ?");
+        let found = self.read_films(|c| Ok(c.query_row(&sql, [film], read).optional()?))?;
+        with_times(found.ok_or(StoreError::NotFound("film"))?)
+    }
+
+    /// A demo film by its name, if it has been rendered.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn demo_film(&self, name: &str) -> Result<Option<FilmRow>, StoreError> {
+        let sql = format!("SELECT {COLUMNS} FROM films WHERE name = ?");
+        self.read_films(|c| Ok(c.query_row(&sql, [name], read).optional()?))?.map(with_times).transpose()
+    }
+
+    /// The films of a teacher or of a logbook, the newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn films_of(&self, owner: &FilmOwner) -> Result<Vec<FilmRow>, StoreError> {
+        let (column, id) = match owner {
+            FilmOwner::Demo(name) => return Ok(self.demo_film(name)?.into_iter().collect()),
+            FilmOwner::Teacher(id) => ("teacher", id),
+            FilmOwner::Logbook(id) => ("logbook", id),
+        };
+        let sql = format!("SELECT {COLUMNS} FROM films WHERE {column} = ? ORDER BY id DESC");
+        let rows: Vec<_> = self.read_films(|c| {
+            let mut query = c.prepare_cached(&sql)?;
+            let rows = query.query_map([id], read)?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })?;
+        rows.into_iter().map(with_times).collect()
+    }
+
+    /// One frame as JPEG.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn frame(&self, film: Id, number: u32) -> Result<Vec<u8>, StoreError> {
+        let sql = "SELECT jpeg FROM frames WHERE film = ? AND number = ?";
+        let found = self.read_films(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            Ok(query.query_row(params![film, number], |r| r.get(0)).optional()?)
+        })?;
+        found.ok_or(StoreError::NotFound("frame"))
+    }
+
+    /// Deletes a film with its frames.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn delete_film(&self, film: Id) -> Result<(), StoreError> {
+        self.write_films(|t| {
+            t.execute("DELETE FROM films WHERE id = ?", [film])?;
+            Ok(())
+        })
+    }
+}

@@ -1,0 +1,730 @@
+// The stage of a filmed lab: shows frames, and holds the tools that measure on them. What the tools show is kept in the
+// logbook; places are in pixels of the picture.
+import { catchUp, notice, onParts, send, seq, showParts, writable } from "./edits.js";
+import { Frames } from "./frames.js";
+import { Handle, place } from "./handles.js";
+import { Rail } from "./rail.js";
+import { log } from "./record.js";
+import { svg } from "./scene.js";
+
+/** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
+/** @typedef {{ id: number, name: string, marks: MarkData[] }} TrailData */
+/** @typedef {{ key: string, title: string, width: number, height: number, times: number[], tools: { zero: number, start: number | null, end: number | null, tape: [[number, number], [number, number]] | null }, scale: number | null, rulers: { ends: [[number, number], [number, number]], text: string, circle: boolean }[], axes: { origin: [number, number], angle: number, flipped: boolean }, trails: TrailData[] }} FilmData */
+
+const MINUS = "\u2212";
+const base = `/logbooks/${document.body.dataset.logbook}`;
+/** Side of what the loupe shows, in px of the film. */
+const LOUPE = 30;
+/** Marks drawn before and after the moment on the stage. */
+const DRAWN = 150;
+/** Pause between two questions how following stands, in ms. */
+const ASK = 250;
+/** Shapes by which trails are told apart. */
+const SHAPES = ["circle", "square", "diamond", "triangle", "cross"];
+
+/** @param {string} id */
+const element = (id) => document.getElementById(id);
+/** @param {string} id */
+const field = (id) => /** @type {HTMLInputElement | HTMLSelectElement | null} */ (element(id));
+/** @param {number} value @param {number} places */
+const digits = (value, places) => value.toFixed(places).replace("-", MINUS);
+
+/** @param {string} shape @param {number} r */
+function outline(shape, r) {
+  switch (shape) {
+    case "square":
+      return svg("rect", { x: -r, y: -r, width: 2 * r, height: 2 * r });
+    case "diamond":
+      return svg("path", { d: `M0 ${-1.3 * r}L${1.3 * r} 0L0 ${1.3 * r}L${-1.3 * r} 0Z` });
+    case "triangle":
+      return svg("path", { d: `M0 ${-1.3 * r}L${1.2 * r} ${0.8 * r}H${-1.2 * r}Z` });
+    case "cross":
+      return svg("path", { d: `M${-r} ${-r}L${r} ${r}M${-r} ${r}L${r} ${-r}` });
+    default:
+      return svg("circle", { r });
+  }
+}
+
+export class FilmStage {
+  constructor() {
+    /** @type {FilmData | null} */
+    this.film = null;
+    /** @type {Frames | null} */
+    this.frames = null;
+    this.frame = 0;
+    this.direction = 1;
+    this.playing = false;
+    this.speed = "1";
+    this.trail = 0;
+    this.marking = false;
+    this.markStep = "1";
+    this.strobe = "";
+    this.following = false;
+    /** Fields that a fresh fragment brings in their first state. @type {Record<string, string>} */
+    this.kept = {};
+    /** @type {Handle[]} */
+    this.handles = [];
+    /** @type {ImageBitmap | null} */
+    this.picture = null;
+    this.canvas = /** @type {HTMLCanvasElement} */ (element("film"));
+    this.surface = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("stage")));
+    this.over = svg("g", { id: "over" });
+    this.surface.append(this.over);
+    this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.go(frame));
+    new ResizeObserver(() => this.fit()).observe(/** @type {HTMLElement} */ (element("plate")));
+    this.surface.addEventListener("pointerdown", (event) => this.pressed(event));
+    this.surface.addEventListener("pointermove", (event) => this.magnify(place(this.surface, event)));
+    this.surface.addEventListener("pointerleave", () => this.magnify(null));
+    document.addEventListener("click", (event) => this.clicked(event));
+    document.addEventListener("change", (event) => this.changed(event));
+    document.addEventListener("input", (event) => this.shaded(event));
+    document.addEventListener("submit", (event) => this.submitted(event), true);
+    document.addEventListener("toggle", () => this.moment(), true);
+    onParts(() => this.read());
+    this.read();
+  }
+
+  /** Takes over what the logbook says. */
+  read() {
+    const text = element("part-stage")?.dataset.film ?? "";
+    const film = text === "" ? null : /** @type {FilmData} */ (JSON.parse(text));
+    const other = film?.key !== this.film?.key;
+    this.film = film;
+    /** @type {HTMLElement} */ (element("stage-empty")).hidden = film !== null;
+    /** @type {HTMLElement} */ (element("stage-caption")).textContent = element("part-stage")?.dataset.caption ?? "";
+    this.surface.dataset.film = film?.key ?? "";
+    if (other) this.load();
+    if (film && !film.trails.some((t) => t.id === this.trail)) this.trail = film.trails[0]?.id ?? 0;
+    this.restore();
+    this.draw();
+    this.tools();
+  }
+
+  /** Brings fields of a fresh fragment back to what the person had chosen. */
+  restore() {
+    for (const radio of document.querySelectorAll("input[name=trail]")) {
+      const input = /** @type {HTMLInputElement} */ (radio);
+      input.checked = Number(input.value) === this.trail;
+    }
+    for (const [id, value] of Object.entries({ speed: this.speed, "mark-step": this.markStep, strobe: this.strobe, ...this.kept })) {
+      const input = field(id);
+      if (input && input !== document.activeElement) input.value = value;
+    }
+    for (const form of document.querySelectorAll("form[data-film-key]")) /** @type {HTMLFormElement} */ (form).dataset.film = this.film?.key ?? "";
+    element("marking")?.setAttribute("aria-pressed", String(this.marking));
+    this.surface.classList.toggle("marking", this.marking);
+    this.label();
+  }
+
+  load() {
+    this.pause();
+    const { film } = this;
+    this.picture = null;
+    this.frame = 0;
+    this.strobe = "";
+    const thumbs = element("thumbs");
+    thumbs?.replaceChildren();
+    if (!film) {
+      this.frames = null;
+      this.rail.set(1, 0.01);
+      this.canvas.getContext("2d")?.clearRect(0, 0, this.canvas.width, this.canvas.height);
+      return;
+    }
+    this.canvas.width = film.width;
+    this.canvas.height = film.height;
+    this.frames = new Frames(`${base}/pictures/${encodeURIComponent(film.key)}`, film.times.length);
+    const last = film.times.length - 1;
+    this.rail.set(last + 1, (film.times[last] - film.times[0]) / last);
+    for (let k = 0; thumbs && k < 12; k++) {
+      const image = new Image();
+      image.src = `${base}/pictures/${encodeURIComponent(film.key)}/${Math.round((k * last) / 11)}`;
+      image.alt = "";
+      thumbs.append(image);
+    }
+    this.fit();
+    this.go(film.tools.zero);
+  }
+
+  /** Lays picture and overlay over one another, as large as there is room. */
+  fit() {
+    const box = element("plate")?.getBoundingClientRect();
+    const { film } = this;
+    if (!film || !box || box.width === 0 || box.height === 0) return;
+    const scale = Math.min(box.width / film.width, box.height / film.height);
+    const [w, h] = [box.width / scale, box.height / scale];
+    this.surface.setAttribute("viewBox", `${(film.width - w) / 2} ${(film.height - h) / 2} ${w} ${h}`);
+    const { style } = this.canvas;
+    style.width = `${film.width * scale}px`;
+    style.height = `${film.height * scale}px`;
+    style.left = `${(box.width - film.width * scale) / 2}px`;
+    style.top = `${(box.height - film.height * scale) / 2}px`;
+    this.scale = scale;
+    this.draw();
+  }
+
+  /** Shows a frame as soon as it is there. @param {number} frame */
+  go(frame) {
+    const { film, frames } = this;
+    if (!film || !frames) return;
+    const to = Math.max(0, Math.min(film.times.length - 1, Math.round(frame)));
+    this.direction = to < this.frame ? -1 : 1;
+    this.frame = to;
+    this.rail.show(to, this.playing);
+    /** @type {HTMLElement} */ (element("clock")).textContent = `${digits(this.time(to), 3)}\u00A0s · frame ${to}`;
+    this.marks();
+    if (!this.playing) this.moment();
+    void frames.get(to, this.direction).then((picture) => {
+      // A later step may have been faster.
+      if (!picture || this.frame !== to || this.frames !== frames) return;
+      this.picture = picture;
+      if (this.strobe === "") this.canvas.getContext("2d")?.drawImage(picture, 0, 0, this.canvas.width, this.canvas.height);
+      this.surface.dataset.frame = String(to);
+    });
+  }
+
+  /** @param {number} frame */
+  time(frame) {
+    const { film } = this;
+    return film ? film.times[frame] - film.times[film.tools.zero] : 0;
+  }
+
+  /** @param {number} frames */
+  step(frames) {
+    this.pause();
+    this.go(this.frame + frames);
+  }
+
+  toggle() {
+    if (this.playing) this.pause();
+    else this.play();
+  }
+
+  play() {
+    const { film } = this;
+    if (!film) return;
+    const speed = Number(this.speed);
+    const last = film.times.length - 1;
+    if (speed > 0 && this.frame >= last) this.go(0);
+    if (speed < 0 && this.frame <= 0) this.go(last);
+    this.playing = true;
+    this.label();
+    let at = film.times[this.frame];
+    let before = performance.now();
+    const tick = (/** @type {number} */ now) => {
+      if (!this.playing || this.film !== film) return this.pause();
+      at += ((now - before) / 1000) * Number(this.speed);
+      before = now;
+      let to = this.frame;
+      while (to < last && film.times[to + 1] <= at) to++;
+      while (to > 0 && film.times[to] > at) to--;
+      if (to !== this.frame) this.go(to);
+      if (at >= film.times[last] || at <= film.times[0]) this.pause();
+      else requestAnimationFrame(tick);
+    };
+    requestAnimationFrame(tick);
+  }
+
+  pause() {
+    const was = this.playing;
+    this.playing = false;
+    this.rail.show(this.frame);
+    this.label();
+    if (was) this.moment();
+  }
+
+  label() {
+    const word = document.querySelector("#run [data-play]");
+    if (word) word.textContent = this.playing ? "Pause" : "Run";
+    this.surface.dataset.playing = String(this.playing);
+  }
+
+  /** A size on the screen, in px of the picture. @param {number} px */
+  px(px) {
+    return px / (this.scale ?? 1);
+  }
+
+  /** Draws what lies over the picture: rulers, tape, axes, trails. */
+  draw() {
+    const { film } = this;
+    if (!film) {
+      this.over.replaceChildren();
+      return;
+    }
+    if (this.handles.some((h) => h.busy)) return;
+    const focused = document.activeElement?.closest("#over .handle")?.getAttribute("aria-label");
+    this.handles = [];
+    const parts = [this.axes(film)];
+    film.rulers.forEach((ruler, index) => parts.push(this.ruler(film, ruler, index)));
+    if (film.tools.tape) parts.push(this.tape(film, film.tools.tape));
+    this.trails = svg("g", {});
+    this.over.replaceChildren(...parts, this.trails);
+    this.marks();
+    if (focused) /** @type {SVGElement | null} */ (this.over.querySelector(`[aria-label="${CSS.escape(focused)}"]`))?.focus();
+  }
+
+  /** A handle with what is drawn at it. @param {import("./handles.js").HandleOptions} options @param {Element[]} looks */
+  handle(options, looks) {
+    const handle = new Handle(this.surface, {
+      ...options,
+      moved: (at) => {
+        handle.group.setAttribute("transform", `translate(${at[0]} ${at[1]})`);
+        options.moved(at);
+        this.magnify(at);
+      },
+      placed: (at) => {
+        this.magnify(null);
+        options.placed(at);
+      },
+    });
+    handle.group.setAttribute("transform", `translate(${options.at[0]} ${options.at[1]})`);
+    handle.group.append(svg("circle", { r: this.px(22), fill: "transparent" }), ...looks);
+    if (!writable()) handle.group.removeAttribute("tabindex");
+    else this.handles.push(handle);
+    return handle.group;
+  }
+
+  /** A line between two handles. @param {string} kind @param {[[number, number], [number, number]]} ends @param {string[]} names @param {(ends: [[number, number], [number, number]]) => string} words @param {(ends: [[number, number], [number, number]]) => void} placed */
+  span(kind, ends, names, words, placed) {
+    const group = svg("g", { class: kind });
+    /** @type {[[number, number], [number, number]]} */
+    const now = [[...ends[0]], [...ends[1]]];
+    const line = svg("path", { "stroke-width": this.px(1.5), fill: "none" });
+    const text = svg("text", { "font-size": this.px(12), "text-anchor": "middle" });
+    const redraw = () => {
+      const [[ax, ay], [bx, by]] = now;
+      const [dx, dy] = [bx - ax, by - ay];
+      const long = Math.hypot(dx, dy) || 1;
+      const [nx, ny] = [(-dy / long) * this.px(7), (dx / long) * this.px(7)];
+      line.setAttribute("d", `M${ax} ${ay}L${bx} ${by}M${ax - nx} ${ay - ny}L${ax + nx} ${ay + ny}M${bx - nx} ${by - ny}L${bx + nx} ${by + ny}`);
+      const side = nx + ny >= 0 ? 2.4 : -2.4;
+      text.setAttribute("transform", `translate(${(ax + bx) / 2 + nx * side} ${(ay + by) / 2 + ny * side})`);
+      text.textContent = words(now);
+    };
+    redraw();
+    group.append(line, text);
+    now.forEach((at, which) => {
+      const look = svg("circle", { r: this.px(6), "stroke-width": this.px(1.5), class: "end" });
+      group.append(
+        this.handle(
+          {
+            name: names[which],
+            at: /** @type {[number, number]} */ ([...at]),
+            moved: (to) => {
+              now[which] = to;
+              redraw();
+            },
+            placed: () => placed(now),
+          },
+          [look],
+        ),
+      );
+    });
+    return group;
+  }
+
+  /** @param {FilmData} film @param {FilmData["rulers"][0]} ruler @param {number} index */
+  ruler(film, ruler, index) {
+    const name = `ruler ${index + 1}`;
+    const names = ruler.circle ? [`Centre of ${name}`, `Rim of ${name}`] : [`One end of ${name}`, `Other end of ${name}`];
+    return this.span("ruler", ruler.ends, names, () => ruler.text, (ends) =>
+      void send({ edit: "place_ruler", film: film.key, index, tape: ends.flat().join(","), typed: ruler.text, circle: ruler.circle ? "on" : "" }),
+    );
+  }
+
+  /** @param {FilmData} film @param {[[number, number], [number, number]]} ends */
+  tape(film, ends) {
+    return this.span("tape", ends, ["Zero end of the tape", "Reading end of the tape"], (now) => this.length(now), (now) => this.place({ tape: now }));
+  }
+
+  /** @param {[[number, number], [number, number]]} ends */
+  length(ends) {
+    const px = Math.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]);
+    const { film } = this;
+    if (!film?.scale) return `${digits(px, 1)}\u00A0px`;
+    const places = Math.max(0, Math.min(6, Math.ceil(1 - Math.log10(film.scale))));
+    return `${digits(px * film.scale, places)}\u00A0m`;
+  }
+
+  /** Origin, direction, and which way is positive. @param {FilmData} film */
+  axes(film) {
+    const { origin, flipped } = film.axes;
+    let angle = film.axes.angle;
+    let [ox, oy] = origin;
+    const group = svg("g", { class: "axes" });
+    const lines = svg("path", { fill: "none", "stroke-width": this.px(1.5) });
+    const [xName, yName] = [svg("text", { "font-size": this.px(13) }), svg("text", { "font-size": this.px(13) })];
+    xName.textContent = "+x";
+    yName.textContent = "+y";
+    const long = this.px(70);
+    const tip = () => {
+      const turn = (angle * Math.PI) / 180;
+      return /** @type {[number, number]} */ ([ox + long * Math.cos(turn), oy - long * Math.sin(turn)]);
+    };
+    const redraw = () => {
+      const [tx, ty] = tip();
+      const [ux, uy] = [(tx - ox) / long, (ty - oy) / long];
+      // +y is a quarter turn counter-clockwise from +x, or clockwise.
+      const [vx, vy] = flipped ? [-uy, ux] : [uy, -ux];
+      const head = (/** @type {number} */ x, /** @type {number} */ y, /** @type {number} */ a, /** @type {number} */ b) => {
+        const s = this.px(7);
+        return `M${x - s * (a + b * 0.5)} ${y - s * (b - a * 0.5)}L${x} ${y}L${x - s * (a - b * 0.5)} ${y - s * (b + a * 0.5)}`;
+      };
+      const [yx, yy] = [ox + long * vx, oy + long * vy];
+      lines.setAttribute("d", `M${ox} ${oy}L${tx} ${ty}${head(tx, ty, ux, uy)}M${ox} ${oy}L${yx} ${yy}${head(yx, yy, vx, vy)}`);
+      xName.setAttribute("transform", `translate(${tx + ux * this.px(8)} ${ty + uy * this.px(8) + this.px(4)})`);
+      yName.setAttribute("transform", `translate(${yx + vx * this.px(8)} ${yy + vy * this.px(8) + this.px(4)})`);
+    };
+    redraw();
+    group.append(lines, xName, yName);
+    const keep = () => void send({ edit: "place_axes", film: film.key, x: ox, y: oy, typed: `${Math.round(angle * 10) / 10}°`, flipped: flipped ? "on" : "" });
+    /** @type {Element} */
+    let end;
+    const dot = (/** @type {string} */ kind) => svg("circle", { r: this.px(kind === "origin" ? 5 : 4), "stroke-width": this.px(1.5), class: kind });
+    group.append(
+      this.handle(
+        {
+          name: "Origin of the axes",
+          at: [ox, oy],
+          moved: (at) => {
+            [ox, oy] = at;
+            redraw();
+            const [x, y] = tip();
+            end.setAttribute("transform", `translate(${x} ${y})`);
+          },
+          placed: keep,
+        },
+        [dot("origin")],
+      ),
+    );
+    end = this.handle(
+      {
+        name: "Direction of the x axis",
+        at: tip(),
+        moved: ([x, y]) => {
+          angle = (Math.atan2(oy - y, x - ox) * 180) / Math.PI;
+          redraw();
+        },
+        placed: keep,
+      },
+      [dot("direction")],
+    );
+    group.append(end);
+    return group;
+  }
+
+  /** Draws the trails as strobe marks, and the mark of this frame as a handle. */
+  marks() {
+    const { film, trails } = this;
+    if (!film || !trails || this.handles.some((h) => h.busy && h.options.kind === "mark")) return;
+    const focused = document.activeElement?.closest(".mark") !== null && document.activeElement !== null;
+    this.handles = this.handles.filter((h) => h.options.kind !== "mark");
+    trails.replaceChildren();
+    film.trails.forEach((trail, number) => {
+      const shape = SHAPES[number % SHAPES.length];
+      const group = svg("g", { class: trail.id === this.trail ? "trail chosen" : "trail", "stroke-width": this.px(1.2) });
+      for (const [frame, x, y] of trail.marks) {
+        if (frame === this.frame || Math.abs(frame - this.frame) > DRAWN) continue;
+        const mark = outline(shape, this.px(3));
+        mark.setAttribute("transform", `translate(${x} ${y})`);
+        group.append(mark);
+      }
+      const now = trail.marks.find((m) => m[0] === this.frame);
+      if (now) {
+        const look = outline(shape, this.px(8));
+        look.setAttribute("stroke-width", String(this.px(2)));
+        const cross = svg("path", { d: `M${this.px(-4)} 0H${this.px(4)}M0 ${this.px(-4)}V${this.px(4)}`, "stroke-width": this.px(1) });
+        const handle = this.handle(
+          {
+            name: `Mark of ${trail.name}`,
+            kind: "mark",
+            at: [now[1], now[2]],
+            moved: () => {},
+            placed: (at) => this.mark(trail.id, at, false),
+            deleted: () => void send({ edit: "delete_marks", trail: trail.id, from: this.frame, to: this.frame }),
+          },
+          [look, cross],
+        );
+        group.append(handle);
+        if (focused && trail.id === this.trail) /** @type {SVGElement} */ (handle).focus();
+      }
+      trails.append(group);
+    });
+    this.surface.dataset.marks = String(film.trails.reduce((n, t) => n + t.marks.length, 0));
+  }
+
+  /** @param {number} trail @param {[number, number]} at @param {boolean} on whether to go on to the next frame */
+  mark(trail, at, on) {
+    const { frame } = this;
+    const done = send({ edit: "place_mark", trail, frame, x: at[0], y: at[1] });
+    if (on && this.markStep !== "0") this.step(Number(this.markStep));
+    return done;
+  }
+
+  /** A mark by the keyboard: where the motion leads, or in the middle. */
+  markHere() {
+    const { film } = this;
+    const trail = film?.trails.find((t) => t.id === this.trail);
+    if (!film || !trail) {
+      notice("Add a trail first: name the object to be marked.", false);
+      return;
+    }
+    if (trail.marks.some((m) => m[0] === this.frame)) {
+      /** @type {SVGElement | null} */ (this.over.querySelector(".trail.chosen .mark"))?.focus();
+      return;
+    }
+    const before = trail.marks.filter((m) => m[0] < this.frame).slice(-2);
+    /** @type {[number, number]} */
+    let at = [film.width / 2, film.height / 2];
+    const [a, b] = before;
+    if (b) {
+      const share = (this.frame - b[0]) / (b[0] - a[0]);
+      at = [b[1] + share * (b[1] - a[1]), b[2] + share * (b[2] - a[2])];
+    } else if (a) at = [a[1], a[2]];
+    at = [Math.max(0, Math.min(film.width, at[0])), Math.max(0, Math.min(film.height, at[1]))];
+    void this.mark(trail.id, at, false).then(() => /** @type {SVGElement | null} */ (this.over.querySelector(".trail.chosen .mark"))?.focus());
+  }
+
+  /** @param {PointerEvent} event */
+  pressed(event) {
+    if (!this.marking || !this.film || !writable() || event.button !== 0) return;
+    const at = place(this.surface, event);
+    const inside = at[0] >= 0 && at[1] >= 0 && at[0] <= this.film.width && at[1] <= this.film.height;
+    if (!inside || this.trail === 0) return;
+    event.preventDefault();
+    void this.mark(this.trail, at, true);
+  }
+
+  /** Shows what is around a place, enlarged. @param {[number, number] | null} at */
+  magnify(at) {
+    const loupe = /** @type {HTMLCanvasElement | null} */ (element("film-loupe"));
+    const busy = this.marking || this.handles.some((h) => h.busy);
+    if (!loupe) return;
+    loupe.hidden = at === null || !busy || !this.picture;
+    if (loupe.hidden || !at || !this.picture) return;
+    const pen = loupe.getContext("2d");
+    if (!pen) return;
+    pen.imageSmoothingEnabled = false;
+    pen.fillStyle = "#14212B";
+    pen.fillRect(0, 0, 300, 300);
+    const [sx, sy] = [this.picture.width / this.canvas.width, this.picture.height / this.canvas.height];
+    pen.drawImage(this.picture, (at[0] - LOUPE / 2) * sx, (at[1] - LOUPE / 2) * sy, LOUPE * sx, LOUPE * sy, 0, 0, 300, 300);
+    pen.strokeStyle = "#F0836F";
+    pen.beginPath();
+    pen.moveTo(150, 110);
+    pen.lineTo(150, 190);
+    pen.moveTo(110, 150);
+    pen.lineTo(190, 150);
+    pen.stroke();
+  }
+
+  /** Keeps where the tools stand. @param {{ zero?: number, start?: number, end?: number, tape?: [[number, number], [number, number]] }} change */
+  place(change) {
+    const { film } = this;
+    if (!film || !writable()) return;
+    const tools = { ...film.tools, ...change };
+    film.tools = tools;
+    this.tools();
+    void send({ edit: "place_tools", zero: tools.zero, start: tools.start ?? "", end: tools.end ?? "", tape: tools.tape ? tools.tape.flat().join(",") : "" });
+  }
+
+  zeroHere() {
+    this.place({ zero: this.frame });
+    this.go(this.frame);
+  }
+
+  /** @param {"start" | "end"} which */
+  split(which) {
+    this.place(which === "start" ? { start: this.frame } : { end: this.frame });
+  }
+
+  /** Shows what the instruments read. */
+  tools() {
+    const { film } = this;
+    if (!film) return;
+    const { zero, start, end, tape } = film.tools;
+    this.rail.mark(zero, start ?? undefined, end ?? undefined);
+    const show = (/** @type {string} */ id, /** @type {string} */ words) => {
+      const output = element(id);
+      if (output) output.textContent = words;
+    };
+    show("split-value", start !== null && end !== null ? `${digits(Math.abs(film.times[end] - film.times[start]), 3)}\u00A0s` : "–");
+    show("tape-value", tape ? this.length(tape) : "–");
+    show("zero-value", `frame ${zero}`);
+  }
+
+  /** What an instrument reads, as the fields of an edit. @param {string} instrument @returns {Record<string, string | number> | null} */
+  reading(instrument) {
+    const { film } = this;
+    if (!film) return null;
+    const { start, end, tape } = film.tools;
+    if (instrument === "split") return start === null || end === null ? null : { instrument: "film_split", film: film.key, start, end };
+    return tape ? { instrument: "film_tape", film: film.key, frame: this.frame, tape: tape.flat().join(",") } : null;
+  }
+
+  /** Asks the moment on the stage, if somebody looks at it. */
+  moment() {
+    const box = /** @type {HTMLDetailsElement | null} */ (document.querySelector(".moment-box"));
+    if (!box?.open || !this.film || this.trail === 0) return;
+    clearTimeout(this.asking);
+    this.asking = setTimeout(async () => {
+      const query = new URLSearchParams({ trail: String(this.trail), frame: String(this.frame), mass: field("moment-mass")?.value ?? "" });
+      const answer = await fetch(`${base}/moment?${query}`);
+      const target = element("moment");
+      if (target && answer.ok) target.innerHTML = await answer.text();
+    }, 120);
+  }
+
+  /** Lets the program place the marks from this frame on. */
+  async follow() {
+    const { film } = this;
+    if (!film || this.following) return;
+    const { trail } = this;
+    const said = (/** @type {string} */ words) => {
+      const line = element("follow-said");
+      if (line) line.textContent = words;
+      this.kept.said = words;
+    };
+    const body = new URLSearchParams({ from: String(this.frame), side: field("follow-box")?.value ?? "32", step: this.markStep === "0" ? "1" : this.markStep });
+    const begun = await fetch(`${base}/trails/${trail}/follow`, { method: "POST", body });
+    if (!begun.ok) {
+      const page = new DOMParser().parseFromString(await begun.text(), "text/html");
+      said(page.querySelector("main p, p")?.textContent ?? "Following could not begin.");
+      return;
+    }
+    this.following = true;
+    this.pause();
+    for (;;) {
+      const answer = await fetch(`${base}/trails/${trail}/follow`).catch(() => null);
+      const standing = answer?.ok ? await answer.json() : null;
+      const progress = /** @type {HTMLProgressElement | null} */ (element("follow-progress"));
+      const stop = element("follow-stop");
+      if (standing) {
+        if (progress) Object.assign(progress, { hidden: !standing.running, max: Math.max(1, standing.total), value: standing.done });
+        if (stop) stop.hidden = !standing.running;
+        said(standing.running ? `${standing.done} of ${standing.total}` : standing.words);
+        if (!standing.running) {
+          await catchUp(Number.MAX_SAFE_INTEGER);
+          said(standing.words);
+          this.go(standing.frame);
+          break;
+        }
+      }
+      await new Promise((resolve) => setTimeout(resolve, ASK));
+    }
+    this.following = false;
+  }
+
+  /** Shows several instants in one picture, or the frame again. */
+  async strobePicture() {
+    const { film, strobe } = this;
+    if (!film) return;
+    if (strobe === "") {
+      this.go(this.frame);
+      return;
+    }
+    const { start, end } = film.tools;
+    const range = start !== null && end !== null ? [Math.min(start, end), Math.max(start, end)] : [0, film.times.length - 1];
+    const query = new URLSearchParams({ from: String(range[0]), to: String(range[1]), step: field("strobe-step")?.value || "5", blend: strobe });
+    const answer = await fetch(`${base}/strobe/${encodeURIComponent(film.key)}?${query}`);
+    if (!answer.ok || this.film?.key !== film.key) return;
+    const picture = await createImageBitmap(await answer.blob());
+    this.canvas.getContext("2d")?.drawImage(picture, 0, 0);
+    this.surface.dataset.strobe = strobe;
+  }
+
+  /** @param {MouseEvent} event */
+  clicked(event) {
+    const target = event.target instanceof Element ? event.target.closest("button") : null;
+    const { film } = this;
+    if (!target) return;
+    if (target.id === "run") this.toggle();
+    if (target.dataset.frames) this.step(Number(target.dataset.frames));
+    if (!film) return;
+    if (target.id === "split-start") this.split("start");
+    if (target.id === "split-end") this.split("end");
+    if (target.id === "zero-here") this.zeroHere();
+    if (target.id === "tape-lay") {
+      const [x, y] = [Math.round(film.width * 0.4), Math.round(film.height * 0.5)];
+      this.place({ tape: [[x, y], [x + Math.round(film.width * 0.2), y]] });
+      this.draw();
+    }
+    if (target.id === "marking") {
+      this.marking = !this.marking;
+      this.restore();
+    }
+    if (target.id === "unmark") void send({ edit: "delete_marks", trail: this.trail, from: this.frame, to: this.frame });
+    if (target.id === "follow") void this.follow();
+    if (target.id === "follow-stop") void fetch(`${base}/trails/${this.trail}/follow`, { method: "DELETE" });
+    if (target.id === "trail-column") void send({ edit: "add_from_trail", trail: this.trail, what: field("trail-what")?.value ?? "", rows: field("trail-rows")?.value ?? "" });
+    if (target.dataset.rulerDelete) void send({ edit: "delete_ruler", film: film.key, index: target.dataset.rulerDelete });
+    if (target.dataset.log === "moment") {
+      void log({ instrument: "moment", trail: this.trail, frame: this.frame, what: target.dataset.what ?? "", mass: field("moment-mass")?.value ?? "" });
+    } else if (target.dataset.log) {
+      const reading = this.reading(target.dataset.log);
+      if (reading) void log(reading);
+    }
+  }
+
+  /** @param {Event} event */
+  changed(event) {
+    const target = event.target;
+    const { film } = this;
+    if (!(target instanceof HTMLInputElement || target instanceof HTMLSelectElement)) return;
+    if (target.dataset.chooseFilm !== undefined && target.value !== "") void choose(target.value);
+    if (target.id === "speed") this.speed = target.value;
+    if (target.id === "mark-step") this.markStep = target.value;
+    if (["follow-box", "trail-what", "trail-rows", "strobe-step", "moment-mass", "trail-table"].includes(target.id)) this.kept[target.id] = target.value;
+    if (target.id === "moment-mass") this.moment();
+    if (target.dataset.trail !== undefined && target.name === "trail") {
+      this.trail = Number(target.value);
+      this.marks();
+      this.moment();
+    }
+    if (target.id === "strobe" || target.id === "strobe-step") {
+      this.strobe = field("strobe")?.value ?? "";
+      void this.strobePicture();
+    }
+    if (!film) return;
+    if (target.dataset.ruler !== undefined) {
+      const index = Number(target.dataset.ruler);
+      const ruler = film.rulers[index];
+      void send({ edit: "place_ruler", film: film.key, index, tape: ruler.ends.flat().join(","), typed: target.value, circle: ruler.circle ? "on" : "" }).then((outcome) => {
+        if (!outcome.ok) target.value = ruler.text;
+      });
+    }
+    if (["origin-x", "origin-y", "axes-angle", "axes-flipped"].includes(target.id)) {
+      const number = (/** @type {string} */ id, /** @type {number} */ otherwise) => {
+        const value = Number((field(id)?.value ?? "").replace(",", ".").replace(MINUS, "-"));
+        return Number.isFinite(value) ? value : otherwise;
+      };
+      const flipped = /** @type {HTMLInputElement | null} */ (element("axes-flipped"))?.checked;
+      void send({ edit: "place_axes", film: film.key, x: number("origin-x", film.axes.origin[0]), y: number("origin-y", film.axes.origin[1]), typed: field("axes-angle")?.value ?? "0", flipped: flipped ? "on" : "" });
+    }
+  }
+
+  /** Brightness and contrast of the picture. @param {Event} event */
+  shaded(event) {
+    const target = event.target;
+    if (!(target instanceof HTMLInputElement) || !["brightness", "contrast"].includes(target.id)) return;
+    this.kept[target.id] = target.value;
+    this.canvas.style.filter = `brightness(${field("brightness")?.value}%) contrast(${field("contrast")?.value}%)`;
+  }
+
+  /** @param {SubmitEvent} event */
+  submitted(event) {
+    const form = event.target;
+    const { film } = this;
+    if (!(form instanceof HTMLFormElement) || form.id !== "add-ruler" || !film) return;
+    event.preventDefault();
+    const data = new FormData(form);
+    const [x, y] = [Math.round(film.width * 0.5), Math.round(film.height * 0.3)];
+    const ends = [x, y, x, y + Math.round(film.height * 0.4)];
+    void send({ edit: "place_ruler", film: film.key, tape: ends.join(","), typed: String(data.get("length") ?? ""), circle: String(data.get("circle") ?? "") });
+  }
+}
+
+/** Puts a film on the stage. @param {string} key */
+export async function choose(key) {
+  const answer = await fetch(`${base}/stage`, { method: "POST", body: new URLSearchParams({ key, since: String(seq()) }) });
+  showParts(await answer.text());
+}

@@ -1,0 +1,72 @@
+// Handles on the picture: moved by pointer, one finger or arrow keys.
+import { svg } from "./scene.js";
+
+/** @typedef {{ name: string, at: [number, number], moved: (at: [number, number]) => void, placed: (at: [number, number]) => void, kind?: string, deleted?: () => void }} HandleOptions */
+
+/** Rest after the last key press before the place is kept, in ms. */
+const REST = 500;
+const tenth = (/** @type {number} */ v) => Math.round(v * 10) / 10;
+
+export class Handle {
+  /** @param {SVGSVGElement} surface @param {HandleOptions} options */
+  constructor(surface, options) {
+    this.surface = surface;
+    this.options = options;
+    this.at = options.at;
+    this.busy = false;
+    this.group = svg("g", { class: `handle ${options.kind ?? ""}`, tabindex: 0, role: "button", "aria-label": options.name });
+    this.group.addEventListener("pointerdown", (event) => {
+      if (!(event instanceof PointerEvent)) return;
+      event.preventDefault();
+      event.stopPropagation();
+      /** @type {SVGElement} */ (this.group).focus();
+      this.group.setPointerCapture(event.pointerId);
+      this.busy = true;
+      this.dragged = false;
+    });
+    this.group.addEventListener("pointermove", (event) => {
+      if (!(event instanceof PointerEvent) || !this.group.hasPointerCapture(event.pointerId)) return;
+      this.dragged = true;
+      this.move(place(surface, event));
+    });
+    this.group.addEventListener("pointerup", () => {
+      this.busy = false;
+      if (this.dragged) this.options.placed(this.at);
+    });
+    this.group.addEventListener("keydown", (event) => {
+      if (!(event instanceof KeyboardEvent)) return;
+      if ((event.key === "Delete" || event.key === "Backspace") && this.options.deleted) {
+        event.preventDefault();
+        event.stopPropagation();
+        this.options.deleted();
+        return;
+      }
+      const step = event.shiftKey ? 1 : 0.1;
+      const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, -step], ArrowDown: [0, step] }[event.key];
+      if (!by) return;
+      event.preventDefault();
+      event.stopPropagation();
+      this.move([tenth(this.at[0] + by[0]), tenth(this.at[1] + by[1])]);
+      this.busy = true;
+      clearTimeout(this.later);
+      this.later = setTimeout(() => {
+        this.busy = false;
+        this.options.placed(this.at);
+      }, REST);
+    });
+  }
+
+  /** @param {[number, number]} at */
+  move(at) {
+    this.at = at;
+    this.options.moved(at);
+  }
+}
+
+/** Where a pointer is on the picture, in px. @param {SVGSVGElement} surface @param {PointerEvent} event @returns {[number, number]} */
+export function place(surface, event) {
+  const matrix = surface.getScreenCTM();
+  if (!matrix) return [0, 0];
+  const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+  return [tenth(at.x), tenth(at.y)];
+}

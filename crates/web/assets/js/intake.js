@@ -1,0 +1,379 @@
+// Brings a film: reads it in the browser, makes pictures of it, and sends them in parts. A broken connection goes on
+// where it stopped. Zips of stills and animated pictures are unpacked by the server.
+
+/** @typedef {{ time: number, canvas: HTMLCanvasElement | OffscreenCanvas }} Picture */
+/** @typedef {{ kind: "video" | "stills", file: File, width: number, height: number, from: number, to: number, rate: number, times: number[], pictures: (times: number[], width: number) => AsyncGenerator<Picture> }} Source */
+
+const MOST_FRAMES = 3000;
+const MOST_BYTES = 400_000_000;
+const WIDTHS = [320, 480, 640, 854, 960, 1280, 1920];
+const QUALITY = 0.88;
+/** Bytes sent at a time. */
+const PART = 2_000_000;
+/** Pause before a broken connection is tried again, in ms. */
+const PAUSE = 1500;
+
+/** A reason that the person is to read. */
+class Refused extends Error {}
+
+/** @param {string} id */
+const element = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
+/** @param {string} text */
+const number = (text) => Number(text.trim().replace(",", "."));
+const wait = (/** @type {number} */ ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Reads a film with exact times of its frames. @param {File} file @returns {Promise<Source>} */
+async function readVideo(file) {
+  if (!("VideoDecoder" in window)) return readBySeeking(file);
+  const { ALL_FORMATS, BlobSource, CanvasSink, EncodedPacketSink, Input } = await import(/** @type {string} */ ("/assets/vendor/mediabunny.min.mjs"));
+  const input = new Input({ source: new BlobSource(file), formats: ALL_FORMATS });
+  let track;
+  try {
+    track = await input.getPrimaryVideoTrack();
+  } catch {
+    throw new Refused("This file is no film that can be read here, or it is damaged.");
+  }
+  if (!track) throw new Refused("There is no picture track in this file.");
+  if (!(await track.canDecode())) {
+    throw new Refused(`This device cannot decode the film (${(await track.getCodec()) ?? "unknown"}). Save it as H.264 or VP9, or open it on the device it was filmed with.`);
+  }
+  // Packets come in the order of decoding; frames are shown in the order of their times.
+  /** @type {number[]} */
+  const times = [];
+  try {
+    const packets = new EncodedPacketSink(track);
+    for await (const packet of packets.packets(undefined, undefined, { metadataOnly: true })) times.push(packet.timestamp);
+  } catch {
+    throw new Refused("This film is damaged or cut off.");
+  }
+  times.sort((a, b) => a - b);
+  const shown = times.filter((t) => t >= 0);
+  if (shown.length < 2) throw new Refused("There are fewer than two frames in this film.");
+  const [width, height] = [await track.getDisplayWidth(), await track.getDisplayHeight()];
+  const span = shown[shown.length - 1] - shown[0];
+  return {
+    kind: "video",
+    file,
+    width,
+    height,
+    from: shown[0],
+    to: shown[shown.length - 1],
+    rate: (shown.length - 1) / span,
+    times: shown,
+    async *pictures(wanted, to) {
+      // The rotation flag is heeded: the canvas has the size the film is shown in.
+      const sink = new CanvasSink(track, { width: to, poolSize: 4 });
+      let k = 0;
+      for await (const shot of sink.canvasesAtTimestamps(wanted)) {
+        if (shot) yield { time: wanted[k], canvas: shot.canvas };
+        k += 1;
+      }
+    },
+  };
+}
+
+/** Where the browser has no decoder to itself: a video element, moved from moment to moment. @param {File} file @returns {Promise<Source>} */
+async function readBySeeking(file) {
+  const video = document.createElement("video");
+  video.muted = true;
+  video.preload = "auto";
+  video.src = URL.createObjectURL(file);
+  await new Promise((resolve, reject) => {
+    video.onloadeddata = resolve;
+    video.onerror = () => reject(new Refused("This device cannot play the film, or the file is damaged."));
+  });
+  const rate = 30;
+  const count = Math.floor(video.duration * rate);
+  if (!Number.isFinite(count) || count < 2) throw new Refused("There are fewer than two frames in this film.");
+  return {
+    kind: "video",
+    file,
+    width: video.videoWidth,
+    height: video.videoHeight,
+    from: 0,
+    to: video.duration,
+    rate,
+    times: Array.from({ length: count }, (_, i) => i / rate),
+    async *pictures(wanted, to) {
+      const canvas = document.createElement("canvas");
+      canvas.width = to;
+      canvas.height = Math.round((to * video.videoHeight) / video.videoWidth);
+      for (const time of wanted) {
+        const there = new Promise((resolve) => video.addEventListener("seeked", resolve, { once: true }));
+        // The middle of a frame is surely in it.
+        video.currentTime = time + 0.5 / rate;
+        await there;
+        canvas.getContext("2d")?.drawImage(video, 0, 0, canvas.width, canvas.height);
+        yield { time, canvas };
+      }
+    },
+  };
+}
+
+/** @param {HTMLCanvasElement | OffscreenCanvas} canvas @returns {Promise<Blob>} */
+function jpeg(canvas) {
+  if (canvas instanceof OffscreenCanvas) return canvas.convertToBlob({ type: "image/jpeg", quality: QUALITY });
+  return new Promise((resolve, reject) => canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Refused("A picture could not be made."))), "image/jpeg", QUALITY));
+}
+
+/** What the server says of a refusal. @param {Response} answer */
+async function reason(answer) {
+  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
+  return page.querySelector("main p")?.textContent ?? `The server answered ${answer.status}.`;
+}
+
+export class Intake {
+  /** @param {string} base where films are kept: a logbook's or the teacher's @param {(key: string) => void} done */
+  constructor(base, done) {
+    this.base = base;
+    this.done = done;
+    /** @type {Source | null} */
+    this.source = null;
+    this.paused = false;
+    this.cancelled = false;
+    this.working = false;
+    this.dialog = /** @type {HTMLDialogElement} */ (element("film-dialog"));
+    this.form = /** @type {HTMLFormElement} */ (element("intake"));
+    element("intake-file").addEventListener("change", (event) => {
+      const file = /** @type {HTMLInputElement} */ (event.target).files?.[0];
+      if (file) void this.open(file);
+    });
+    const drop = element("intake-drop");
+    drop.addEventListener("dragover", (event) => event.preventDefault());
+    drop.addEventListener("drop", (event) => {
+      event.preventDefault();
+      const file = event.dataTransfer?.files[0];
+      if (file) void this.open(file);
+    });
+    this.form.addEventListener("submit", (event) => {
+      event.preventDefault();
+      void this.bring();
+    });
+    this.form.addEventListener("input", () => this.count());
+    element("intake-pause").addEventListener("click", () => this.pause(!this.paused));
+    element("intake-cancel").addEventListener("click", () => this.cancel());
+    this.dialog.addEventListener("cancel", () => this.cancel());
+  }
+
+  /** @param {string} name */
+  field(name) {
+    return /** @type {HTMLInputElement | HTMLSelectElement} */ (this.form.elements.namedItem(name));
+  }
+
+  /** @param {string} words */
+  say(words) {
+    const line = element("intake-said");
+    line.hidden = words === "";
+    line.textContent = words;
+  }
+
+  /** Looks into a file. @param {File} file */
+  async open(file) {
+    this.say("");
+    this.source = null;
+    this.ready(false);
+    try {
+      this.source = await this.read(file);
+    } catch (error) {
+      element("intake-about").hidden = true;
+      this.say(error instanceof Refused ? error.message : "This file is no film that can be read here, or it is damaged.");
+      return;
+    }
+    const { source } = this;
+    element("intake-about").hidden = false;
+    this.form.dataset.kind = source.kind;
+    this.field("title").value = file.name.replace(/\.[^.]*$/, "").slice(0, 80);
+    const width = /** @type {HTMLSelectElement} */ (this.field("width"));
+    const sizes = WIDTHS.filter((w) => w < source.width);
+    if (source.width <= 1920) sizes.push(source.width);
+    width.replaceChildren(...sizes.map((w) => new Option(`${w}`, String(w))));
+    // Wide enough to see a tenth of a pixel, small enough for the school's network.
+    width.value = String(sizes.filter((w) => w <= 960).pop() ?? sizes[0]);
+    this.field("from").value = source.from.toFixed(3);
+    this.field("to").value = source.to.toFixed(3);
+    element("intake-facts").textContent =
+      source.kind === "video" ? `${source.width} × ${source.height}, ${source.times.length} frames, ${(source.to - source.from).toFixed(2)} s, ${source.rate.toFixed(2)} frames/s` : `${(file.size / 1e6).toFixed(1)} MB`;
+    this.ready(true);
+    this.count();
+  }
+
+  /** @param {File} file @returns {Promise<Source>} */
+  async read(file) {
+    if (file.size === 0) throw new Refused("This file is empty.");
+    if (file.size > 4e9) throw new Refused("This file is larger than 4 GB. Cut it first.");
+    const head = new Uint8Array(await file.slice(0, 12).arrayBuffer());
+    const starts = (/** @type {string} */ text, at = 0) => [...text].every((c, i) => head[at + i] === c.charCodeAt(0));
+    const stills = starts("PK") || starts("GIF8") || starts("PNG", 1) || (starts("RIFF") && starts("WEBP", 8));
+    if (!stills) return readVideo(file);
+    if (file.size > MOST_BYTES) throw new Refused("This file is larger than 400 MB.");
+    return { kind: "stills", file, width: 1280, height: 0, from: 0, to: 0, rate: 25, times: [], async *pictures() {} };
+  }
+
+  /** Times of the frames that are wanted, in s of the file. */
+  wanted() {
+    const { source } = this;
+    if (!source) return [];
+    const [from, to] = [number(this.field("from").value), number(this.field("to").value)];
+    const every = Math.max(1, Math.round(number(this.field("every").value)) || 1);
+    const inside = source.times.filter((t) => t >= from - 1e-4 && t <= to + 1e-4);
+    return inside.filter((_, i) => i % every === 0);
+  }
+
+  /** Says how many frames that makes. */
+  count() {
+    const { source } = this;
+    if (!source || source.kind === "stills") return this.ready(source !== null);
+    const n = this.wanted().length;
+    const fits = n >= 2 && n <= MOST_FRAMES;
+    element("intake-count").textContent = fits ? `${n} frames will be kept.` : n < 2 ? "That leaves fewer than two frames." : `That are ${n} frames; ${MOST_FRAMES} are the most. Take a shorter part, or every second frame.`;
+    this.ready(fits);
+  }
+
+  /** @param {boolean} yes */
+  ready(yes) {
+    /** @type {HTMLButtonElement} */ (element("intake-start")).disabled = !yes || this.working;
+  }
+
+  /** @param {boolean} on */
+  work(on) {
+    this.working = on;
+    element("intake-work").hidden = !on;
+    element("intake-pause").hidden = !on || this.source?.kind === "stills";
+    this.ready(!on);
+    this.pause(false);
+  }
+
+  /** @param {boolean} on */
+  pause(on) {
+    this.paused = on;
+    element("intake-pause").textContent = on ? "Go on" : "Pause";
+  }
+
+  cancel() {
+    this.cancelled = true;
+    if (!this.working) this.dialog.close();
+  }
+
+  /** @param {number} done @param {number} of @param {string} words */
+  progress(done, of, words) {
+    const bar = /** @type {HTMLProgressElement} */ (element("intake-progress"));
+    bar.max = of;
+    bar.value = done;
+    element("intake-progress-words").textContent = words;
+  }
+
+  async bring() {
+    const { source } = this;
+    if (!source || this.working) return;
+    this.cancelled = false;
+    this.say("");
+    this.work(true);
+    try {
+      const key = source.kind === "stills" ? await this.bringStills(source.file) : await this.bringVideo(source);
+      this.dialog.close();
+      this.done(key);
+    } catch (error) {
+      this.say(error instanceof Refused ? error.message : "The film could not be brought: it may be damaged from here on.");
+    } finally {
+      this.work(false);
+    }
+  }
+
+  /** Sends until it is answered; the page says so meanwhile. @param {string} path @param {RequestInit} options */
+  async send(path, options) {
+    for (;;) {
+      if (this.cancelled) throw new Refused("Cancelled. Nothing is kept.");
+      try {
+        const answer = await fetch(`${this.base}/${path}`, options);
+        if (answer.ok) return answer;
+        if (answer.status < 500) throw new Refused(await reason(answer));
+      } catch (error) {
+        if (error instanceof Refused) throw error;
+      }
+      element("intake-progress-words").textContent = "no connection, trying again";
+      await wait(PAUSE);
+    }
+  }
+
+  /** @param {Source} source */
+  async bringVideo(source) {
+    const times = this.wanted();
+    const filmed = number(this.field("filmed").value || "0");
+    // A high-speed film plays slower than it was filmed.
+    const slow = filmed > 0 ? source.rate / filmed : 1;
+    const width = Number(this.field("width").value);
+    /** @type {number | null} */
+    let film = null;
+    let key = "";
+    /** @type {{ number: number, blob: Blob }[]} */
+    let part = [];
+    let bytes = 0;
+    let total = 0;
+    const begun = performance.now();
+    const flush = async () => {
+      if (part.length === 0) return;
+      /** @type {BlobPart[]} */
+      const pieces = [];
+      for (const { number: n, blob } of part) {
+        const head = new DataView(new ArrayBuffer(8));
+        head.setUint32(0, n, true);
+        head.setUint32(4, blob.size, true);
+        pieces.push(head.buffer, blob);
+      }
+      await this.send(`films/${film}/frames`, { method: "PUT", body: new Blob(pieces) });
+      part = [];
+      bytes = 0;
+    };
+    try {
+      let n = 0;
+      for await (const picture of source.pictures(times, width)) {
+        while (this.paused && !this.cancelled) await wait(100);
+        if (this.cancelled) throw new Refused("Cancelled. Nothing is kept.");
+        if (film === null) {
+          const { width: w, height: h } = picture.canvas;
+          const body = JSON.stringify({ title: this.field("title").value, width: w, height: h, times: times.map((t) => (t - times[0]) * slow) });
+          const answer = await this.send("films", { method: "POST", body, headers: { "Content-Type": "application/json" } });
+          ({ film, key } = await answer.json());
+        }
+        const blob = await jpeg(picture.canvas);
+        part.push({ number: n, blob });
+        bytes += blob.size;
+        total += blob.size;
+        if (total > MOST_BYTES) throw new Refused("The pictures take more than 400 MB. Choose a smaller width or a shorter part.");
+        n += 1;
+        this.progress(n, times.length, `${n} of ${times.length} frames`);
+        if (bytes >= PART) await flush();
+      }
+      await flush();
+      if (n < times.length) throw new Refused(`Only ${n} of ${times.length} frames could be decoded: the film is damaged or cut off. Choose a shorter part.`);
+      await this.send(`films/${film}/finish`, { method: "POST" });
+      this.form.dataset.seconds = ((performance.now() - begun) / 1000).toFixed(2);
+      return key;
+    } catch (error) {
+      if (film !== null) await fetch(`${this.base}/films/${film}`, { method: "DELETE" }).catch(() => null);
+      throw error;
+    }
+  }
+
+  /** @param {File} file @returns {Promise<string>} */
+  bringStills(file) {
+    const query = new URLSearchParams({ title: this.field("title").value, rate: String(number(this.field("rate").value) || 25) });
+    return new Promise((resolve, reject) => {
+      const request = new XMLHttpRequest();
+      request.open("POST", `${this.base}/films-of-stills?${query}`);
+      request.upload.onprogress = (event) => this.progress(event.loaded, event.total || 1, `${(event.loaded / 1e6).toFixed(1)} of ${(event.total / 1e6).toFixed(1)} MB`);
+      request.onload = () => {
+        if (request.status === 200) return resolve(JSON.parse(request.responseText).key);
+        const page = new DOMParser().parseFromString(request.responseText, "text/html");
+        reject(new Refused(page.querySelector("main p")?.textContent ?? `The server answered ${request.status}.`));
+      };
+      request.onerror = () => reject(new Refused("The connection broke. Nothing is kept; try again."));
+      const watch = setInterval(() => {
+        if (this.cancelled) request.abort();
+        if (request.readyState === XMLHttpRequest.DONE || this.cancelled) clearInterval(watch);
+      }, 200);
+      request.onabort = () => reject(new Refused("Cancelled. Nothing is kept."));
+      request.send(file);
+    });
+  }
+}

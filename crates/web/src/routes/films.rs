@@ -1,0 +1,484 @@
+//! Films: bringing one, its frames, strobe pictures, following, asking a moment.
+//!
+//! A film belongs to a logbook or to a teacher; [`Keeper`] says whose it is to be. A logbook sees its own films and those its
+//! sheet names.
+
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use axum::Json;
+use axum::body::Bytes;
+use axum::extract::{FromRequestParts, Path, Query, State};
+use axum::http::request::Parts;
+use axum::http::{StatusCode, header};
+use axum::response::{Html, IntoResponse, Response};
+use serde::{Deserialize, Serialize};
+use zeitmass_core::lab::LabSheet;
+use zeitmass_core::logbook::Edit;
+use zeitmass_core::motion::{FilmFacts, MOST_FRAMES};
+use zeitmass_film::stills::{Wanted, unpack};
+use zeitmass_film::strobe::{Blend, add};
+use zeitmass_film::{Rgb, catalogue, jpeg};
+use zeitmass_store::{FilmOwner, FilmRow, Id, MOST_FILM_BYTES, Store, StoreError, Who};
+
+use super::page;
+use crate::app::App;
+use crate::error::WebError;
+use crate::follow::Task;
+use crate::session::{Access, AsTeacher};
+use crate::views;
+
+/// Largest part of a film in one request, in bytes.
+pub(super) const LARGEST_PART: usize = 16_000_000;
+/// Largest file of stills, in bytes.
+pub(super) const LARGEST_STILLS: usize = 400_000_000;
+/// Longest side of frames made from stills, in px.
+const LONGEST_SIDE: u32 = 1280;
+/// Most pictures in a strobe picture.
+const MOST_STROBES: usize = 60;
+/// JPEG quality of frames and strobe pictures made here.
+const QUALITY: u8 = 88;
+
+/// For whom a film is kept: the logbook in the path, or the teacher who asks.
+pub(super) struct Keeper(FilmOwner);
+
+impl FromRequestParts<App> for Keeper {
+    type Rejection = WebError;
+
+    async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Self, WebError> {
+        if parts.uri.path().starts_with("/logbooks/") {
+            let access = Access::from_request_parts(parts, app).await?;
+            access.writer()?;
+            let id = access.info.id;
+            if app.desks.desk(id).await?.book.state().handed_in {
+                return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
+            }
+            return Ok(Self(FilmOwner::Logbook(id)));
+        }
+        let AsTeacher(teacher) = AsTeacher::from_request_parts(parts, app).await?;
+        Ok(Self(FilmOwner::Teacher(teacher.id)))
+    }
+}
+
+impl Keeper {
+    /// A film of this keeper's own.
+    fn own(self, store: &Store, film: Id) -> Result<FilmRow, StoreError> {
+        let row = store.film(film)?;
+        if row.owner == self.0 { Ok(row) } else { Err(StoreError::NotFound("film")) }
+    }
+}
+
+/// Number of the film in the path.
+fn number(path: &HashMap<String, String>, name: &str) -> Result<Id, WebError> {
+    path.get(name).and_then(|v| v.parse().ok()).ok_or(WebError::NoPage)
+}
+
+type Named = Path<HashMap<String, String>>;
+
+#[derive(Deserialize)]
+pub(super) struct Coming {
+    title: String,
+    width: u32,
+    height: u32,
+    times: Vec<f64>,
+}
+
+#[derive(Serialize)]
+struct Begun {
+    film: Id,
+    key: String,
+}
+
+fn begun(film: Id) -> Response {
+    Json(Begun { film, key: format!("film {film}") }).into_response()
+}
+
+pub(super) async fn begin(
+    State(app): State<App>,
+    keeper: Keeper,
+    Json(coming): Json<Coming>,
+) -> Result<Response, WebError> {
+    let Coming { title, width, height, times } = coming;
+    let facts = FilmFacts { title, width, height, times, ..FilmFacts::default() };
+    Ok(begun(app.store(move |s| s.begin_film(&keeper.0, &facts)).await?))
+}
+
+/// Frames one after the other: number and length as four bytes each, lowest first, then the JPEG.
+fn frames_of(body: &[u8]) -> Option<Vec<(u32, Vec<u8>)>> {
+    let mut frames = Vec::new();
+    let mut rest = body;
+    while !rest.is_empty() {
+        let (number, after) = rest.split_first_chunk::<4>()?;
+        let (length, after) = after.split_first_chunk::<4>()?;
+        let (picture, after) = after.split_at_checked(u32::from_le_bytes(*length) as usize)?;
+        frames.push((u32::from_le_bytes(*number), picture.to_vec()));
+        rest = after;
+    }
+    Some(frames)
+}
+
+pub(super) async fn put(
+    State(app): State<App>,
+    keeper: Keeper,
+    Path(path): Named,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let film = number(&path, "film")?;
+    let frames = frames_of(&body).ok_or_else(|| WebError::Unreadable("the frames are cut off".to_owned()))?;
+    let arrived = app
+        .store(move |s| {
+            let row = keeper.own(s, film)?;
+            for (number, picture) in &frames {
+                let size = Rgb::read(picture).map(|p| (p.width as u32, p.height as u32));
+                if size.ok() != Some((row.facts.width, row.facts.height)) {
+                    return Err(StoreError::Invalid(format!(
+                        "Frame {number} is no picture of {} × {} pixels. The frames before are kept.",
+                        row.facts.width, row.facts.height
+                    )));
+                }
+            }
+            s.put_frames(film, &frames)
+        })
+        .await?;
+    Ok(Json(serde_json::json!({ "arrived": arrived })).into_response())
+}
+
+/// The frames that are still missing, so that a broken connection goes on where it stopped.
+pub(super) async fn missing(State(app): State<App>, keeper: Keeper, Path(path): Named) -> Result<Response, WebError> {
+    let film = number(&path, "film")?;
+    let missing = app
+        .store(move |s| {
+            keeper.own(s, film)?;
+            s.missing_frames(film)
+        })
+        .await?;
+    Ok(Json(serde_json::json!({ "missing": missing })).into_response())
+}
+
+pub(super) async fn finish(State(app): State<App>, keeper: Keeper, Path(path): Named) -> Result<Response, WebError> {
+    let film = number(&path, "film")?;
+    app.store(move |s| {
+        keeper.own(s, film)?;
+        s.finish_film(film)
+    })
+    .await?;
+    Ok(StatusCode::NO_CONTENT.into_response())
+}
+
+pub(super) async fn delete(State(app): State<App>, keeper: Keeper, Path(path): Named) -> Result<Response, WebError> {
+    let film = number(&path, "film")?;
+    // What is in use in a logbook stays, for its marks refer to it.
+    if let FilmOwner::Logbook(id) = keeper.0 {
+        let desk = app.desks.desk(id).await?;
+        if desk.book.state().film(&format!("film {film}")).is_some() {
+            return Err(WebError::Invalid("This film is in use on the bench. It is kept.".to_owned()));
+        }
+    }
+    app.store(move |s| {
+        keeper.own(s, film)?;
+        s.delete_film(film)
+    })
+    .await?;
+    Ok(StatusCode::NO_CONTENT.into_response())
+}
+
+#[derive(Deserialize)]
+pub(super) struct StillsQuery {
+    #[serde(default)]
+    title: String,
+    #[serde(default)]
+    rate: Option<f64>,
+}
+
+/// A zip of stills or an animated picture becomes a film; nothing is kept of one that fails.
+pub(super) async fn stills(
+    State(app): State<App>,
+    keeper: Keeper,
+    Query(query): Query<StillsQuery>,
+    body: Bytes,
+) -> Result<Response, WebError> {
+    let wanted = Wanted {
+        most_frames: MOST_FRAMES,
+        most_bytes: MOST_FILM_BYTES,
+        longest_side: LONGEST_SIDE,
+        rate: query.rate.filter(|r| (0.01..=100_000.0).contains(r)).unwrap_or(25.0),
+        quality: QUALITY,
+    };
+    let unpacked = tokio::task::spawn_blocking(move || {
+        let mut all = Vec::new();
+        unpack(&body, &wanted, &mut |s| {
+            all.push(s);
+            true
+        })
+        .map(|_| all)
+    });
+    let all = unpacked.await.map_err(|_| WebError::Broken)?.map_err(|e| WebError::Invalid(e.to_string()))?;
+    let film = app
+        .store(move |s| {
+            let (width, height) = all.first().map_or((0, 0), |f| f.size);
+            let start = all.first().map_or(0.0, |f| f.time);
+            let facts = FilmFacts {
+                title: query.title,
+                width: width as u32,
+                height: height as u32,
+                times: all.iter().map(|f| f.time - start).collect(),
+                ..FilmFacts::default()
+            };
+            let film = s.begin_film(&keeper.0, &facts)?;
+            let frames: Vec<(u32, Vec<u8>)> = (0..).zip(all.into_iter().map(|f| f.jpeg)).collect();
+            let kept = s.put_frames(film, &frames).and_then(|_| s.finish_film(film));
+            if kept.is_err() {
+                s.delete_film(film)?;
+            }
+            kept.map(|()| film)
+        })
+        .await?;
+    Ok(begun(film))
+}
+
+/// A film that a sheet or a logbook names; a demo film is rendered when it is first asked for.
+async fn named(app: &App, key: &str) -> Result<FilmRow, WebError> {
+    if let Some(id) = key.strip_prefix("film ").and_then(|n| n.parse::<Id>().ok()) {
+        return app.store(move |s| s.film(id)).await;
+    }
+    let card = catalogue::film(key).ok_or(StoreError::NotFound("film"))?;
+    // One at a time: the next who asks finds it there.
+    let _turn = app.rendering.lock().await;
+    let found = app.store(move |s| s.demo_film(card.name)).await?;
+    match found {
+        Some(row) if row.whole => Ok(row),
+        half => app.store(move |s| render(s, card, half)).await,
+    }
+}
+
+fn render(store: &Store, card: &catalogue::FilmCard, half: Option<FilmRow>) -> Result<FilmRow, StoreError> {
+    // A server that stopped meanwhile left it half done.
+    if let Some(half) = half {
+        store.delete_film(half.id)?;
+    }
+    let content = |e: zeitmass_film::PictureError| StoreError::Content(e.to_string());
+    let shoot = card.shoot(1);
+    let roll = shoot.roll(1).map_err(content)?;
+    let facts = crate::demo_film(card.name).ok_or(StoreError::NotFound("film"))?;
+    let film = store.begin_film(&FilmOwner::Demo(card.name.to_owned()), &facts)?;
+    let frames = (0..shoot.frames as u32).map(|n| Ok((n, shoot.jpeg(&roll, n as usize).map_err(content)?)));
+    let frames = frames.collect::<Result<Vec<_>, StoreError>>()?;
+    store.put_frames(film, &frames)?;
+    store.finish_film(film)?;
+    store.film(film)
+}
+
+/// Whether a logbook may see a film: its own, or one its sheet names.
+fn may_see(sheet: &LabSheet, logbook: Id, row: &FilmRow, teacher: Id) -> bool {
+    let in_sheet = sheet.films.iter().any(|f| f.key == row.facts.key);
+    match &row.owner {
+        FilmOwner::Logbook(id) => *id == logbook,
+        FilmOwner::Teacher(id) => in_sheet && *id == teacher,
+        FilmOwner::Demo(_) => in_sheet,
+    }
+}
+
+/// A film the visitor's logbook may see.
+async fn seen(app: &App, access: &Access, key: &str) -> Result<FilmRow, WebError> {
+    let sheet = Arc::clone(app.desks.desk(access.info.id).await?.book.sheet());
+    // Another sheet's demo film is not rendered for somebody who only tries names.
+    if !key.starts_with("film ") && !sheet.films.iter().any(|f| f.key == key) {
+        return Err(StoreError::NotFound("film").into());
+    }
+    let row = named(app, key).await?;
+    let allowed = may_see(&sheet, access.info.id, &row, access.info.teacher);
+    if allowed && row.whole { Ok(row) } else { Err(StoreError::NotFound("film").into()) }
+}
+
+#[derive(Deserialize)]
+pub(super) struct Chosen {
+    key: String,
+    #[serde(default)]
+    since: u64,
+}
+
+/// Puts a film on the stage.
+pub(super) async fn choose(
+    State(app): State<App>,
+    access: Access,
+    axum::Form(chosen): axum::Form<Chosen>,
+) -> Result<Response, WebError> {
+    let author = access.writer()?.to_owned();
+    let facts = seen(&app, &access, &chosen.key).await?.facts;
+    let edit = Edit::ChooseFilm { facts: Box::new(facts) };
+    let done = app.desks.edit(access.info.id, author, None, edit).await;
+    let desk = app.desks.desk(access.info.id).await?;
+    let mut body = views::parts(&desk, true, chosen.since, views::Look::default(), &[])?;
+    let (status, notice) = match &done {
+        Ok(_) => (StatusCode::OK, views::Notice { message: String::new(), done: true, place: None }),
+        Err(e) => (e.status(), views::Notice::of(e)),
+    };
+    body.push_str(&askama::Template::render(&notice)?);
+    Ok((status, Html(body)).into_response())
+}
+
+/// The films a logbook may put on its stage.
+pub(super) async fn list(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    let logbook = access.info.id;
+    let own = app.store(move |s| s.films_of(&FilmOwner::Logbook(logbook))).await?;
+    let films: Vec<_> = own
+        .into_iter()
+        .map(|f| serde_json::json!({ "film": f.id, "key": f.facts.key, "title": f.facts.title, "whole": f.whole, "frames": f.facts.times.len(), "arrived": f.arrived }))
+        .collect();
+    Ok(Json(films).into_response())
+}
+
+fn picture(jpeg: Vec<u8>) -> Response {
+    // A frame never changes, but it belongs to those who may see it.
+    let headers = [(header::CONTENT_TYPE, "image/jpeg"), (header::CACHE_CONTROL, "private, max-age=604800, immutable")];
+    (headers, jpeg).into_response()
+}
+
+pub(super) async fn frame(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
+    let row = seen(&app, &access, path.get("key").map_or("", String::as_str)).await?;
+    let n = number(&path, "frame")?;
+    let n = u32::try_from(n).map_err(|_| WebError::NoPage)?;
+    Ok(picture(app.store(move |s| s.frame(row.id, n)).await?))
+}
+
+/// A frame of a teacher's own film.
+pub(super) async fn own_frame(State(app): State<App>, keeper: Keeper, Path(path): Named) -> Result<Response, WebError> {
+    let film = number(&path, "film")?;
+    let n = u32::try_from(number(&path, "frame")?).map_err(|_| WebError::NoPage)?;
+    let jpeg = app
+        .store(move |s| {
+            keeper.own(s, film)?;
+            s.frame(film, n)
+        })
+        .await?;
+    Ok(picture(jpeg))
+}
+
+#[derive(Deserialize)]
+pub(super) struct StrobeQuery {
+    from: u32,
+    to: u32,
+    #[serde(default)]
+    step: u32,
+    blend: String,
+}
+
+/// Several frames in one picture.
+pub(super) async fn strobe(
+    State(app): State<App>,
+    access: Access,
+    Path(path): Named,
+    Query(query): Query<StrobeQuery>,
+) -> Result<Response, WebError> {
+    let row = seen(&app, &access, path.get("key").map_or("", String::as_str)).await?;
+    let blend = Blend::named(&query.blend).ok_or(WebError::NoPage)?;
+    let last = query.to.min(row.facts.times.len() as u32 - 1);
+    let first = query.from.min(last);
+    let least = (last - first).div_ceil(MOST_STROBES as u32).max(1);
+    let numbers: Vec<u32> = (first..=last).step_by(query.step.max(least) as usize).collect();
+    let made = app
+        .store(move |s| {
+            let content = |e: &dyn std::fmt::Display| StoreError::Content(e.to_string());
+            let mut sum: Option<Rgb> = None;
+            for n in numbers {
+                let next = Rgb::read(&s.frame(row.id, n)?).map_err(|e| content(&e))?;
+                match &mut sum {
+                    Some(sum) => add(sum, &next, blend).map_err(|e| content(&e))?,
+                    None => sum = Some(next),
+                }
+            }
+            let sum = sum.ok_or(StoreError::NotFound("frame"))?;
+            jpeg(&sum, QUALITY).map_err(|e| content(&e))
+        })
+        .await?;
+    Ok(picture(made))
+}
+
+#[derive(Deserialize)]
+pub(super) struct FollowForm {
+    from: u32,
+    side: usize,
+    #[serde(default)]
+    step: u32,
+}
+
+/// Begins to follow an object from its mark in a frame.
+pub(super) async fn follow(
+    State(app): State<App>,
+    access: Access,
+    Path(path): Named,
+    axum::Form(form): axum::Form<FollowForm>,
+) -> Result<Response, WebError> {
+    let author = access.writer()?.to_owned();
+    let trail = u32::try_from(number(&path, "trail")?).map_err(|_| WebError::NoPage)?;
+    let task = {
+        let desk = app.desks.desk(access.info.id).await?;
+        if desk.book.state().handed_in {
+            return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
+        }
+        let (_, film) = desk.book.state().film_of(trail).ok_or(StoreError::NotFound("trail"))?;
+        let marks = &film.trail(trail).ok_or(StoreError::NotFound("trail"))?.marks;
+        let mark = marks.get(&form.from).ok_or_else(|| {
+            WebError::Invalid("Mark the object in this frame first: following starts from there.".to_owned())
+        })?;
+        let earlier = marks.range(..form.from).rev().take(3);
+        let mut earlier: Vec<_> = earlier.map(|(f, m)| (film.facts.times[*f as usize], m.at)).collect();
+        earlier.reverse();
+        (film.facts.key.clone(), mark.at, earlier, film.facts.times.clone())
+    };
+    let (key, at, earlier, times) = task;
+    let row = seen(&app, &access, &key).await?;
+    let task = Task {
+        logbook: access.info.id,
+        author,
+        film: row.id,
+        trail,
+        last: times.len() as u32 - 1,
+        times,
+        start: (form.from, at),
+        earlier,
+        step: form.step.clamp(1, 100),
+        side: form.side,
+    };
+    app.following.begin(task, tokio::runtime::Handle::current()).map_err(WebError::Invalid)?;
+    Ok(StatusCode::ACCEPTED.into_response())
+}
+
+pub(super) async fn standing(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
+    let trail = u32::try_from(number(&path, "trail")?).map_err(|_| WebError::NoPage)?;
+    let standing = app.following.standing(access.info.id, trail).ok_or(StoreError::NotFound("trail"))?;
+    Ok(Json(standing).into_response())
+}
+
+pub(super) async fn cancel(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
+    access.writer()?;
+    let trail = u32::try_from(number(&path, "trail")?).map_err(|_| WebError::NoPage)?;
+    app.following.cancel(access.info.id, trail);
+    Ok(StatusCode::NO_CONTENT.into_response())
+}
+
+#[derive(Deserialize)]
+pub(super) struct MomentQuery {
+    trail: Option<u32>,
+    frame: u32,
+    #[serde(default)]
+    mass: String,
+}
+
+/// What a moment tells, as a fragment.
+pub(super) async fn moment(
+    State(app): State<App>,
+    access: Access,
+    Query(query): Query<MomentQuery>,
+) -> Result<Response, WebError> {
+    let desk = app.desks.desk(access.info.id).await?;
+    let writable = matches!(access.who, Who::Student(_)) && !desk.book.state().handed_in;
+    page(&views::MomentView::of(&desk.book, query.trail, query.frame, &query.mass, writable))
+}
+
+/// A teacher's films.
+pub(super) async fn library(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
+    let id = teacher.id;
+    let films = app.store(move |s| s.films_of(&FilmOwner::Teacher(id))).await?;
+    page(&views::FilmsPage::of(teacher.name, films))
+}

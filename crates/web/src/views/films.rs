@@ -1,0 +1,95 @@
+//! A moment's answers, and a teacher's films.
+
+use askama::Template;
+use zeitmass_core::logbook::Logbook;
+use zeitmass_core::motion::{Ask, ask};
+use zeitmass_core::quantity::format::{plus_minus, with_unit};
+use zeitmass_store::FilmRow;
+
+struct Answer {
+    name: &'static str,
+    title: &'static str,
+    value: String,
+    formula: String,
+}
+
+/// What a moment of a trail or a run tells.
+#[derive(Template)]
+#[template(path = "bench/moment.html")]
+pub(crate) struct MomentView {
+    answers: Vec<Answer>,
+    said: String,
+    mass: bool,
+    writable: bool,
+}
+
+impl MomentView {
+    pub(crate) fn of(book: &Logbook, trail: Option<u32>, frame: u32, mass: &str, writable: bool) -> Self {
+        let empty = |said: String| Self { answers: Vec::new(), said, mass: false, writable };
+        let moment = match trail {
+            Some(trail) => book.moment_of_trail(trail, frame).map(|(m, _, scale)| (m, scale.map(|s| s.relative))),
+            None => book.moment_of_last_run(frame).map(|m| (m, None)),
+        };
+        let (moment, scale) = match moment {
+            Ok(m) => m,
+            Err(e) => return empty(e.to_string()),
+        };
+        let body = match book.body(mass) {
+            Ok(body) => body,
+            Err(e) => return empty(e),
+        };
+        let answers = Ask::ALL.into_iter().filter_map(|what| {
+            let told = ask(what, &moment, body)?;
+            // The scale's part belongs to every length.
+            let of_scale = if what == Ask::Time { 0.0 } else { told.value * scale.unwrap_or(0.0) };
+            let shown = plus_minus(told.value, told.u.hypot(of_scale));
+            let value = if shown.contains('±') && !told.unit.is_one() {
+                with_unit(&format!("({shown})"), &told.unit)
+            } else {
+                with_unit(&shown, &told.unit)
+            };
+            Some(Answer { name: what.name(), title: what.title(), value, formula: told.formula })
+        });
+        Self { answers: answers.collect(), said: String::new(), mass: body.is_some(), writable }
+    }
+}
+
+struct FilmLine {
+    id: i64,
+    key: String,
+    title: String,
+    frames: usize,
+    arrived: usize,
+    seconds: String,
+    size: String,
+    whole: bool,
+}
+
+/// A teacher's films.
+#[derive(Template)]
+#[template(path = "films.html")]
+pub(crate) struct FilmsPage {
+    who: String,
+    films: Vec<FilmLine>,
+    demo: Vec<(&'static str, &'static str, &'static str)>,
+}
+
+impl FilmsPage {
+    pub(crate) fn of(who: String, films: Vec<FilmRow>) -> Self {
+        let lines = films.into_iter().map(|f| {
+            let t = &f.facts.times;
+            FilmLine {
+                id: f.id,
+                frames: t.len(),
+                arrived: f.arrived,
+                seconds: format!("{:.2}\u{A0}s", t.last().unwrap_or(&0.0) - t.first().unwrap_or(&0.0)),
+                size: format!("{} × {}", f.facts.width, f.facts.height),
+                key: f.facts.key,
+                title: f.facts.title,
+                whole: f.whole,
+            }
+        });
+        let demo = zeitmass_film::catalogue::FILMS.iter().map(|f| (f.name, f.title, f.length));
+        Self { who, films: lines.collect(), demo: demo.collect() }
+    }
+}

@@ -1,0 +1,193 @@
+//! The stage of a filmed lab: the film, what lies over it, trails and instruments.
+
+use askama::Template;
+use serde::Serialize;
+use zeitmass_core::logbook::Tools;
+use zeitmass_core::motion::FilmWork;
+use zeitmass_core::quantity::format::{bracketed, plain, with_unit};
+use zeitmass_core::quantity::{Dimension, Unit};
+
+use super::Scene;
+
+/// What the player needs to know of the film on the stage.
+#[derive(Serialize)]
+struct FilmData<'a> {
+    key: &'a str,
+    title: &'a str,
+    width: u32,
+    height: u32,
+    times: &'a [f64],
+    tools: &'a Tools,
+    /// Metres a pixel spans.
+    scale: Option<f64>,
+    rulers: Vec<RulerData>,
+    axes: AxesData,
+    trails: Vec<TrailData<'a>>,
+}
+
+#[derive(Serialize)]
+struct RulerData {
+    ends: [[f64; 2]; 2],
+    text: String,
+    circle: bool,
+}
+
+#[derive(Serialize)]
+struct AxesData {
+    origin: [f64; 2],
+    /// In degrees.
+    angle: f64,
+    flipped: bool,
+}
+
+#[derive(Serialize)]
+struct TrailData<'a> {
+    id: u32,
+    name: &'a str,
+    /// Frame, x and y in px, and whether the program placed it.
+    marks: Vec<(u32, f64, f64, bool)>,
+}
+
+struct FilmChoice {
+    key: String,
+    label: String,
+    chosen: bool,
+}
+
+struct RulerRow {
+    index: usize,
+    text: String,
+    circle: bool,
+    pixels: String,
+}
+
+struct TrailRow {
+    id: u32,
+    name: String,
+    marks: usize,
+    table: u32,
+    table_name: String,
+}
+
+#[derive(Template)]
+#[template(path = "bench/film_part.html")]
+pub(super) struct FilmPart {
+    swap: bool,
+    writable: bool,
+    /// Heads of the conditions by which a film is picked.
+    conditions: Vec<String>,
+    films: Vec<FilmChoice>,
+    own: bool,
+    data: String,
+    chosen: bool,
+    length: String,
+    scale: String,
+    disagree: String,
+    rulers: Vec<RulerRow>,
+    angle: String,
+    origin: [String; 2],
+    flipped: bool,
+    trails: Vec<TrailRow>,
+    caption: String,
+}
+
+fn data(film: &FilmWork) -> String {
+    let data = FilmData {
+        key: &film.facts.key,
+        title: &film.facts.title,
+        width: film.facts.width,
+        height: film.facts.height,
+        times: &film.facts.times,
+        tools: &film.tools,
+        scale: film.scale().map(|s| s.metres),
+        rulers: film
+            .rulers
+            .iter()
+            .map(|r| RulerData { ends: r.ends, text: with_unit(&r.length.0.pretty(), &r.length.1), circle: r.circle })
+            .collect(),
+        axes: AxesData { origin: film.axes.origin, angle: film.axes.angle.to_degrees(), flipped: film.axes.flipped },
+        trails: film
+            .trails
+            .iter()
+            .map(|t| TrailData {
+                id: t.id,
+                name: &t.name,
+                marks: t.marks.iter().map(|(f, m)| (*f, m.at[0], m.at[1], m.followed)).collect(),
+            })
+            .collect(),
+    };
+    // All of it is numbers and texts, so it has a JSON form.
+    serde_json::to_string(&data).unwrap_or_default()
+}
+
+impl Scene<'_> {
+    pub(super) fn film_stage(&self) -> FilmPart {
+        let (book, state) = (self.book(), self.book().state());
+        let sheet = book.sheet();
+        let shown = state.film_shown().map(|(_, f)| f);
+        let key = shown.map_or("", |f| f.facts.key.as_str());
+        let mut films: Vec<FilmChoice> = sheet
+            .films
+            .iter()
+            .enumerate()
+            .map(|(i, f)| FilmChoice {
+                key: f.key.clone(),
+                label: if f.conditions.is_empty() {
+                    state.film(&f.key).map_or_else(|| format!("Film {}", i + 1), |(_, f)| f.facts.title.clone())
+                } else {
+                    f.conditions.join(", ").replace(" deg", "°")
+                },
+                chosen: f.key == key,
+            })
+            .collect();
+        for own in state.films.iter().filter(|f| !sheet.films.iter().any(|s| s.key == f.facts.key)) {
+            let (key_of, title) = (own.facts.key.clone(), own.facts.title.clone());
+            films.push(FilmChoice { chosen: key_of == key, key: key_of, label: title });
+        }
+        let scale = shown.and_then(FilmWork::scale);
+        let per_pixel = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
+        let table_name = |id| state.table(id).map_or_else(String::new, |t| t.name.clone());
+        FilmPart {
+            swap: self.swap,
+            writable: self.open(),
+            conditions: sheet.conditions.iter().map(|c| c.name.clone()).collect(),
+            films,
+            own: sheet.own_films,
+            data: shown.map(data).unwrap_or_default(),
+            chosen: shown.is_some(),
+            length: shown.map_or_else(String::new, |f| f.facts.length.clone()),
+            scale: scale
+                .map_or_else(String::new, |s| format!("{} per px", with_unit(&bracketed(s.metres, s.u), &per_pixel))),
+            disagree: scale.filter(|s| s.disagree).and_then(|s| s.spread).map_or_else(String::new, |s| {
+                format!("The scales differ by {} %: was the camera held askew?", plain((1000.0 * s).round() / 10.0))
+            }),
+            rulers: shown
+                .map_or(&[][..], |f| &f.rulers)
+                .iter()
+                .enumerate()
+                .map(|(index, r)| RulerRow {
+                    index,
+                    text: with_unit(&r.length.0.pretty(), &r.length.1),
+                    circle: r.circle,
+                    pixels: plain((10.0 * r.pixels()).round() / 10.0),
+                })
+                .collect(),
+            angle: shown
+                .map_or_else(String::new, |f| format!("{}°", plain((10.0 * f.axes.angle.to_degrees()).round() / 10.0))),
+            origin: shown.map_or_else(Default::default, |f| f.axes.origin.map(|v| plain((10.0 * v).round() / 10.0))),
+            flipped: shown.is_some_and(|f| f.axes.flipped),
+            trails: shown
+                .map_or(&[][..], |f| &f.trails)
+                .iter()
+                .map(|t| TrailRow {
+                    id: t.id,
+                    name: t.name.clone(),
+                    marks: t.marks.len(),
+                    table: t.table,
+                    table_name: table_name(t.table),
+                })
+                .collect(),
+            caption: shown.map_or_else(String::new, |f| f.facts.title.clone()),
+        }
+    }
+}
