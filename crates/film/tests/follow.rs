@@ -6,7 +6,8 @@ use proptest::prelude::*;
 use zeitmass_film::camera::{Camera, Mover, Shape, Shoot};
 use zeitmass_film::catalogue::{FILMS, film};
 use zeitmass_film::follow::{FollowError, Follower, Found, Question, match_template};
-use zeitmass_film::{Grey, jpeg};
+use zeitmass_film::strobe::{Blend, add};
+use zeitmass_film::{Grey, Rgb, jpeg};
 
 fn pictures(shoot: &Shoot, seed: u64) -> Vec<Grey> {
     let roll = shoot.roll(seed).unwrap();
@@ -214,5 +215,45 @@ proptest! {
         file.truncate(cut % file.len());
         let _ = Grey::read(&file);
         prop_assert!(Grey::read(&bytes).is_err());
+    }
+}
+
+/// Templates found and strobe pictures made by OpenCV (version in the fixture, made by tools/reference/films.py).
+#[test]
+fn matches_and_strobe_pictures_agree_with_opencv() {
+    let fixture: serde_json::Value = serde_json::from_str(include_str!("fixtures/opencv.json")).unwrap();
+    let shoot = film("tower-yard").unwrap().shoot(1);
+    let roll = shoot.roll(1).unwrap();
+    let file = |n: usize| shoot.jpeg(&roll, n).unwrap();
+    let number = |v: &serde_json::Value| v.as_f64().unwrap();
+    let pair = |v: &serde_json::Value| (number(&v[0]) as usize, number(&v[1]) as usize);
+    let (side, places) = (number(&fixture["side"]) as usize, number(&fixture["places"]) as usize);
+    for m in fixture["matches"].as_array().unwrap() {
+        let frame = number(&m["frame"]) as usize;
+        let (now, next) = (Grey::read(&file(frame)).unwrap(), Grey::read(&file(frame + 1)).unwrap());
+        let (x, y) = pair(&m["template"]);
+        let data = (0..side * side).map(|i| now.data[(y + i / side) * now.width + x + i % side]).collect();
+        let template = Grey { width: side, height: side, data };
+        let (best, score) = match_template(&next, &template, pair(&m["region"]), (places, places)).unwrap();
+        assert_eq!(best, pair(&m["best"]), "frame {frame}");
+        // The two JPEG decoders differ by a level of brightness here and there.
+        assert!((score - number(&m["score"])).abs() < 5e-3, "frame {frame}: {score} {}", m["score"]);
+    }
+    for (name, blend) in [("darken", Blend::Darken), ("lighten", Blend::Lighten)] {
+        let every = number(&fixture["strobe_every"]) as usize;
+        let mut all = (0..shoot.frames).step_by(every).map(|n| Rgb::read(&file(n)).unwrap());
+        let mut sum = all.next().unwrap();
+        all.for_each(|next| add(&mut sum, &next, blend).unwrap());
+        let wanted = &fixture["strobes"][name];
+        for channel in 0..3 {
+            let mean = sum.data.iter().skip(channel).step_by(3).map(|v| f64::from(*v)).sum::<f64>();
+            let mean = mean / (sum.width * sum.height) as f64;
+            assert!((mean - number(&wanted["mean"][channel])).abs() < 1.0, "{name} {channel}: {mean}");
+            for p in wanted["pixels"].as_array().unwrap() {
+                let (x, y) = pair(&p[0]);
+                let level = f64::from(sum.data[3 * (y * sum.width + x) + channel]);
+                assert!((level - number(&p[1][channel])).abs() <= 8.0, "{name} at {x},{y}: {level}");
+            }
+        }
     }
 }

@@ -1,5 +1,7 @@
 //! A fitted curve: its height, its uncertainty and its steepness at any x.
 
+use std::collections::BTreeMap;
+
 use nalgebra::{DMatrix, DVector};
 
 use super::model::Ready;
@@ -18,6 +20,42 @@ pub struct Curve {
 impl Curve {
     pub(super) fn new(ready: Ready, parameters: Vec<f64>, covariance: DMatrix<f64>) -> Self {
         Self { ready, parameters, covariance }
+    }
+
+    pub(super) fn variances(&self) -> Vec<f64> {
+        self.covariance.diagonal().iter().copied().collect()
+    }
+
+    pub(super) fn covariance_matrix(&self) -> &DMatrix<f64> {
+        &self.covariance
+    }
+
+    /// See [`super::Fit::correlate`]; `residual_sd` and `rss` are in the unit of the points. `false` when nothing was changed.
+    pub(super) fn correlate(&mut self, xs: &[f64], terms: &[&[(u64, f64)]], residual_sd: f64, rss: f64) -> bool {
+        let size = self.ready.y_size;
+        let c = &self.covariance / (residual_sd * size).powi(2);
+        let mut by_reading: BTreeMap<u64, (DVector<f64>, f64)> = BTreeMap::new();
+        for (x, terms) in xs.iter().zip(terms) {
+            let gradient = DVector::from_vec(self.ready.tape.gradient(&self.point(*x), &self.parameters));
+            for (reading, t) in *terms {
+                let start = || (DVector::zeros(gradient.len()), 0.0);
+                let (w, q) = by_reading.entry(*reading).or_insert_with(start);
+                w.axpy(t * size, &gradient, 1.0);
+                *q += (t * size).powi(2);
+            }
+        }
+        let trace: f64 = by_reading.values().map(|(w, q)| q - w.dot(&(&c * w))).sum();
+        let mut spread = DMatrix::zeros(c.nrows(), c.ncols());
+        for (w, _) in by_reading.values() {
+            let moved = &c * w;
+            spread += &moved * moved.transpose();
+        }
+        let covariance = spread * (rss * size * size / trace);
+        let sound = trace > 0.0 && covariance.iter().all(|v| v.is_finite());
+        if sound {
+            self.covariance = covariance;
+        }
+        sound
     }
 
     /// Adds the difference to a curve that was shifted by one standard uncertainty to the covariance.

@@ -196,6 +196,34 @@ impl Fit {
         u0.hypot(self.u_at(x)) / self.curve.steepness(x).abs()
     }
 
+    /// Uncertainties of the parameters when the y of several points were worked out from the same readings, so that they do
+    /// not scatter on their own. `terms` are (reading, ∂y·u) of every point.
+    ///
+    /// The parameters stay those of ordinary least squares, p = C Xᵀ y with C = (XᵀX)⁻¹; their covariance is
+    /// σ² C XᵀVX C with V = Σ t tᵀ over all readings, and σ² = rss/tr((1 − XCXᵀ)V) (Aitken's model with a known V up to a
+    /// factor; Seber and Lee, Linear Regression Analysis, 3.10).
+    pub(crate) fn correlate(&mut self, xs: &[f64], terms: &[&[(u64, f64)]]) {
+        if self.dof == 0 || self.residual_sd <= 0.0 || terms.iter().any(|t| t.is_empty()) {
+            return;
+        }
+        let before: Vec<f64> = self.curve.variances();
+        let rss: f64 = self.residuals.iter().map(|r| r * r).sum();
+        if !self.curve.correlate(xs, terms, self.residual_sd, rss) {
+            return;
+        }
+        let now = self.curve.covariance_matrix();
+        let factor = |i: usize| self.parameters[i].u / before[i].sqrt();
+        let factors: Vec<f64> = (0..self.parameters.len()).map(factor).collect();
+        for (i, row) in self.covariance.iter_mut().enumerate() {
+            for (j, c) in row.iter_mut().enumerate() {
+                *c = now[(i, j)] * factors[i] * factors[j];
+            }
+        }
+        for (i, p) in self.parameters.iter_mut().enumerate() {
+            p.u = self.covariance[i][i].sqrt();
+        }
+    }
+
     /// Adds what a source shared by all points does to the parameters: `shifted` is the same fit with all points moved by
     /// one standard uncertainty of that source (JCGM 100:2008, 5.2, correlated input quantities).
     pub(crate) fn widen(&mut self, shifted: &Self) {

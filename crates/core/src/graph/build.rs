@@ -1,10 +1,12 @@
 //! From a stored graph and the worked-out tables to what is shown.
 
+use std::collections::HashSet;
+
 use super::plan::{FitPlan, Look, Stretch};
 use super::{Axis, AxisPlan, AxisScale, Fitted, Graph, GraphPlan, Looked, Point, PointKind, Series};
-use crate::fit::{Data, Fit, fit};
-use crate::quantity::Unit;
+use crate::fit::{Data, Fit, Weighting, fit};
 use crate::quantity::format::{plain, with_unit};
+use crate::quantity::{SHARED, Unit};
 use crate::record::{ColumnId, ColumnKind, Table};
 
 /// Points that get their values as text; more cannot be told apart on a graph anyway.
@@ -178,7 +180,10 @@ fn series_of(plan: &GraphPlan, x: Place<'_, '_>, y: Place<'_, '_>, (x_unit, y_un
                 None => shared.push((source.0, 0.0, term / sy)),
             }
         }
+        let own_terms = vy.terms().iter().filter(|(s, _)| s.0 < SHARED);
+        let worked_from = if y.is_worked() { own_terms.map(|(s, t)| (s.0, t / sy)).collect() } else { Vec::new() };
         let point = Point {
+            worked_from,
             own: (own_x / sx, own_y / sy),
             shared,
             row: row.id,
@@ -213,6 +218,10 @@ fn fit_points(
     }
     let units = (std::slice::from_ref(x), y);
     let mut fitted = fit(&data, &plan.model, plan.weighting, units)?;
+    let used: Vec<&Point> = series.points.iter().filter(inside).collect();
+    if plan.weighting == Weighting::Equal && overlap(&used) {
+        fitted.correlate(&data.x[0], &used.iter().map(|p| p.worked_from.as_slice()).collect::<Vec<_>>());
+    }
     // What all points owe to one source does not scatter: the curve is fitted again with the points shifted by it.
     let mut sources: Vec<u64> = series.points.iter().flat_map(|p| p.shared.iter().map(|s| s.0)).collect();
     sources.sort_unstable();
@@ -228,6 +237,12 @@ fn fit_points(
         fitted.widen(&fit(&shifted, &plan.model, plan.weighting, units)?);
     }
     Ok(fitted)
+}
+
+/// Whether a reading went into the y of two points or more, as in velocities from neighbouring marks.
+fn overlap(points: &[&Point]) -> bool {
+    let mut seen = HashSet::new();
+    points.iter().flat_map(|p| &p.worked_from).any(|(source, _)| !seen.insert(*source))
 }
 
 /// Reads a value off the curve, forwards or backwards.

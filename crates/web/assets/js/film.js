@@ -277,7 +277,7 @@ export class FilmStage {
       },
     });
     handle.group.setAttribute("transform", `translate(${options.at[0]} ${options.at[1]})`);
-    handle.group.append(svg("circle", { r: this.px(22), fill: "transparent" }), ...looks);
+    handle.group.append(svg("circle", { r: this.px(22), class: "hit" }), ...looks);
     if (!writable()) handle.group.removeAttribute("tabindex");
     else this.handles.push(handle);
     return handle.group;
@@ -421,10 +421,10 @@ export class FilmStage {
     trails.replaceChildren();
     film.trails.forEach((trail, number) => {
       const shape = SHAPES[number % SHAPES.length];
-      const group = svg("g", { class: trail.id === this.trail ? "trail chosen" : "trail", "stroke-width": this.px(1.2) });
+      const group = svg("g", { class: trail.id === this.trail ? "trail chosen" : "trail", "stroke-width": this.px(1.8) });
       for (const [frame, x, y] of trail.marks) {
         if (frame === this.frame || Math.abs(frame - this.frame) > DRAWN) continue;
-        const mark = outline(shape, this.px(3));
+        const mark = outline(shape, this.px(4));
         mark.setAttribute("transform", `translate(${x} ${y})`);
         group.append(mark);
       }

@@ -33,7 +33,7 @@ async function readVideo(file) {
   } catch {
     throw new Refused("This file is no film that can be read here, or it is damaged.");
   }
-  if (!track) throw new Refused("There is no picture track in this file.");
+  if (!track) throw new Refused("There is no picture track in this file, or it is cut off.");
   if (!(await track.canDecode())) {
     throw new Refused(`This device cannot decode the film (${(await track.getCodec()) ?? "unknown"}). Save it as H.264 or VP9, or open it on the device it was filmed with.`);
   }
@@ -189,6 +189,8 @@ export class Intake {
     width.replaceChildren(...sizes.map((w) => new Option(`${w}`, String(w))));
     // Wide enough to see a tenth of a pixel, small enough for the school's network.
     width.value = String(sizes.filter((w) => w <= 960).pop() ?? sizes[0]);
+    this.field("every").value = "1";
+    this.field("filmed").value = "";
     this.field("from").value = source.from.toFixed(3);
     this.field("to").value = source.to.toFixed(3);
     element("intake-facts").textContent =
@@ -215,7 +217,8 @@ export class Intake {
     if (!source) return [];
     const [from, to] = [number(this.field("from").value), number(this.field("to").value)];
     const every = Math.max(1, Math.round(number(this.field("every").value)) || 1);
-    const inside = source.times.filter((t) => t >= from - 1e-4 && t <= to + 1e-4);
+    // The ends are shown to a thousandth.
+    const inside = source.times.filter((t) => t >= from - 6e-4 && t <= to + 6e-4);
     return inside.filter((_, i) => i % every === 0);
   }
 

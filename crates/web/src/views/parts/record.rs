@@ -336,7 +336,7 @@ fn cell_view(table: &Table<'_>, place: usize, row: Option<usize>, number: usize,
     CellView {
         column: c.column.id,
         kind: c.column.kind.word(),
-        writable: writable && c.column.kind.is_writable(),
+        writable: writable && c.column.kind.is_writable() && !c.column.filled,
         trouble: matches!(cell, Cell::Trouble(_)),
         label: format!("{symbol}, row {number}"),
         text,
