@@ -134,7 +134,7 @@ async fn prepare(teacher: &Browser) {
     teacher.click("table a").await;
     teacher.accessible("a lab sheet").await;
     teacher.click("button.primary").await;
-    teacher.until("location.pathname === '/sheets/2/edit'").await;
+    teacher.until(r"/^\/sheets\/\d+\/edit$/.test(location.pathname)").await;
     // Typed at the very beginning, above the front matter.
     let top = format!("{}{}{}", char::from(Key::Control), char::from(Key::Home), char::from(Key::Null));
     teacher.find("textarea").await.send_keys(&format!("{top}x")).await.unwrap();

@@ -2,6 +2,7 @@
 //!
 //! [`unpack`] hands over frame by frame, so that a large file never lies unpacked in memory.
 
+use std::borrow::Cow;
 use std::io::{Cursor, Read};
 use std::time::Duration;
 
@@ -196,10 +197,9 @@ fn zipped(file: &[u8], gate: &mut Gate<'_>) -> Result<(), StillsError> {
         let end = name.rsplit('.').next().unwrap_or("").to_ascii_lowercase();
         matches!(end.as_str(), "jpg" | "jpeg" | "png" | "webp") && !name.contains("__MACOSX")
     };
-    let all =
-        archive.file_names().map(|n| n.map(|n| n.into_owned())).collect::<Result<Vec<_>, _>>().map_err(damaged)?;
+    let all = archive.file_names().map(|n| n.map(Cow::into_owned)).collect::<Result<Vec<_>, _>>().map_err(damaged)?;
     let mut names: Vec<String> = all.iter().filter(|n| is_picture(n)).cloned().collect();
-    names.sort_by(|a, b| natural(a).cmp(&natural(b)));
+    names.sort_by_key(|name| natural(name));
     if names.len() > gate.wanted.most_frames {
         let (many, most) = (names.len(), gate.wanted.most_frames);
         return Err(StillsError::Limit(format!("There are {many} pictures in this file; {most} are the most.")));

@@ -208,7 +208,7 @@ proptest! {
     /// Damaged and random bytes are refused, never a panic.
     #[test]
     fn no_bytes_make_the_reader_panic(cut in 0usize..4000, flip in 0usize..4000, bytes in prop::collection::vec(any::<u8>(), 0..64)) {
-        let picture = zeitmass_film::Rgb { width: 40, height: 30, data: vec![90; 3600] };
+        let picture = Rgb { width: 40, height: 30, data: vec![90; 3600] };
         let mut file = jpeg(&picture, 85).unwrap();
         let at = flip % file.len();
         file[at] ^= 0x5A;

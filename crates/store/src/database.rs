@@ -6,7 +6,7 @@ use std::sync::{Mutex, MutexGuard, PoisonError};
 use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
 use rusqlite_migration::{M, Migrations};
 
-use crate::StoreError;
+use crate::{FilmLimits, StoreError};
 
 /// Migrations in order; they only go forward.
 static STEPS: [M<'static>; 1] = [M::up(include_str!("../migrations/1-start.sql"))];
@@ -24,6 +24,7 @@ static FILM_MIGRATIONS: Migrations<'static> = Migrations::from_slice(&FILM_STEPS
 pub struct Store {
     work: Base,
     films: Base,
+    limits: FilmLimits,
 }
 
 impl Store {
@@ -35,7 +36,18 @@ impl Store {
         std::fs::create_dir_all(folder)?;
         let work = Base::open(folder.join("zeitmass.sqlite"), &MIGRATIONS)?;
         let films = Base::open(folder.join("films.sqlite"), &FILM_MIGRATIONS)?;
-        Ok(Self { work, films })
+        Ok(Self { work, films, limits: FilmLimits::default() })
+    }
+
+    /// The same store with other limits for films.
+    #[must_use]
+    pub fn with_film_limits(self, limits: FilmLimits) -> Self {
+        Self { limits, ..self }
+    }
+
+    /// What a film may have at most.
+    pub fn film_limits(&self) -> FilmLimits {
+        self.limits
     }
 
     /// Runs `work` in one writing transaction; an error takes everything back.

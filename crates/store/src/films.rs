@@ -6,8 +6,20 @@ use zeitmass_core::motion::{FilmFacts, MOST_FRAMES};
 use crate::database::now;
 use crate::{Id, Store, StoreError};
 
-/// Most bytes of a film's frames.
-pub const MOST_FILM_BYTES: u64 = 400_000_000;
+/// What a film may have at most.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct FilmLimits {
+    /// Frames; 10,000 whatever is set here.
+    pub frames: usize,
+    /// Bytes of all frames.
+    pub bytes: u64,
+}
+
+impl Default for FilmLimits {
+    fn default() -> Self {
+        Self { frames: 3000, bytes: 400_000_000 }
+    }
+}
 /// Most films of one teacher or one logbook.
 const MOST_FILMS: i64 = 100;
 
@@ -67,9 +79,10 @@ impl Store {
     /// [`StoreError::Invalid`] when it has too few or too many frames, or times that do not rise.
     pub fn begin_film(&self, owner: &FilmOwner, facts: &FilmFacts) -> Result<Id, StoreError> {
         let frames = facts.times.len();
-        if !(2..=MOST_FRAMES).contains(&frames) {
+        let most = self.film_limits().frames.min(MOST_FRAMES);
+        if !(2..=most).contains(&frames) {
             return Err(StoreError::Invalid(format!(
-                "A film has 2 to {MOST_FRAMES} frames; this one would have {frames}. Take a shorter part, or every second frame."
+                "A film has 2 to {most} frames; this one would have {frames}. Take a shorter part, or every second frame."
             )));
         }
         let rising = facts.times.windows(2).all(|w| w[1] > w[0]) && facts.times.iter().all(|t| t.abs() < 1e6);
@@ -133,8 +146,9 @@ impl Store {
             }
             let sql = "SELECT count(*), coalesce(sum(length(jpeg)), 0) FROM frames WHERE film = ?";
             let (arrived, bytes): (i64, i64) = t.query_row(sql, [film], |r| Ok((r.get(0)?, r.get(1)?)))?;
-            if bytes.unsigned_abs() > MOST_FILM_BYTES {
-                let most = MOST_FILM_BYTES / 1_000_000;
+            let most = self.film_limits().bytes;
+            if bytes.unsigned_abs() > most {
+                let most = most / 1_000_000;
                 return Err(StoreError::Invalid(format!(
                     "The frames of a film can take {most} MB. What came before is kept; choose a smaller size."
                 )));

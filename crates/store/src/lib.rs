@@ -15,7 +15,7 @@ mod sheets;
 pub use classes::{AssignmentRow, ClassRow, Progress, StudentRow};
 pub use database::Store;
 pub use error::StoreError;
-pub use films::{FilmOwner, FilmRow, MOST_FILM_BYTES};
+pub use films::{FilmLimits, FilmOwner, FilmRow};
 pub use logbooks::{LogbookInfo, StoredEdit};
 pub use people::{Student, Teacher, Who};
 pub use sheets::SheetRow;

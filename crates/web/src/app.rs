@@ -4,7 +4,7 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
-use zeitmass_store::{Store, StoreError};
+use zeitmass_store::{FilmLimits, Store, StoreError};
 
 use crate::desks::Desks;
 use crate::error::WebError;
@@ -41,6 +41,11 @@ impl App {
         let desks = Desks::new(Arc::clone(&store));
         let following = Following::new(&store, &desks);
         Ok(Self { desks, following, rendering: Arc::default(), store, failures: Arc::default() })
+    }
+
+    /// What a film may have at most.
+    pub(crate) fn film_limits(&self) -> FilmLimits {
+        self.store.film_limits()
     }
 
     /// Runs blocking work on the store without holding up other requests.

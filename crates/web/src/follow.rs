@@ -61,13 +61,28 @@ pub(crate) struct Standing {
     pub near: Option<[f64; 2]>,
 }
 
+/// How a job ended.
+#[derive(Clone, Debug, Default)]
+struct End {
+    words: String,
+    frame: u32,
+    /// The best place there, when it asks.
+    near: Option<[f64; 2]>,
+}
+
+impl End {
+    fn new(words: impl Into<String>, frame: u32) -> Self {
+        Self { words: words.into(), frame, near: None }
+    }
+}
+
 #[derive(Debug)]
 struct Job {
     task: Task,
     total: u32,
     done: AtomicU32,
     cancelled: AtomicBool,
-    end: Mutex<Option<(String, u32, Option<[f64; 2]>)>>,
+    end: Mutex<Option<End>>,
 }
 
 type Key = (Id, TrailId);
@@ -142,12 +157,12 @@ impl Following {
 fn standing(job: &Job) -> Standing {
     let end = job.end.lock().unwrap_or_else(PoisonError::into_inner).clone();
     let running = end.is_none();
-    let (words, frame, near) = end.unwrap_or_default();
+    let End { words, frame, near } = end.unwrap_or_default();
     Standing { done: job.done.load(Ordering::Relaxed), total: job.total, running, words, frame, near }
 }
 
-/// Follows; gives what to say at the end, the frame it stopped at, and the best place if it asks.
-fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> (String, u32, Option<[f64; 2]>) {
+/// Follows until it asks, is stopped, or the film ends.
+fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> End {
     let task = &job.task;
     let time = |n: u32| task.times.get(n as usize).copied().unwrap_or_default();
     let read = |n: u32| {
@@ -158,7 +173,7 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> (String, u
     let begun = read(first).and_then(|f| Follower::start(&f, at, task.side, time(first)).map_err(|e| e.to_string()));
     let mut follower = match begun {
         Ok(follower) => follower,
-        Err(e) => return (e, first, None),
+        Err(e) => return End::new(e, first),
     };
     follower.recall(&task.earlier);
     let frames: Vec<u32> = (first..=task.last).step_by(task.step.max(1) as usize).skip(1).collect();
@@ -186,13 +201,13 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> (String, u
         let mut end = None;
         for (n, picture) in pictures {
             if job.cancelled.load(Ordering::Relaxed) {
-                end = Some((format!("Stopped at frame {last}. The marks so far are kept."), last, None));
+                end = Some(End::new(format!("Stopped at frame {last}. The marks so far are kept."), last));
                 break;
             }
             let found = match picture {
                 Ok(picture) => follower.step(&picture, time(n)),
                 Err(e) => {
-                    end = Some((e, n, None));
+                    end = Some(End::new(e, n));
                     break;
                 }
             };
@@ -200,7 +215,7 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> (String, u
                 Found::Placed { at, .. } => marks.push((n, at)),
                 Found::Asks { why, near, .. } => {
                     let words = format!("Stopped at frame {n}: {}. Mark it by hand, then follow on.", why.words());
-                    end = Some((words, n, Some(near)));
+                    end = Some(End { near: Some(near), ..End::new(words, n) });
                     break;
                 }
             }
@@ -209,14 +224,14 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> (String, u
             if marks.len() >= BATCH
                 && let Err(e) = keep(&mut marks)
             {
-                end = Some((e, n, None));
+                end = Some(End::new(e, n));
                 break;
             }
         }
         if let Err(e) = keep(&mut marks) {
-            return (e, last, None);
+            return End::new(e, last);
         }
         let done = job.done.load(Ordering::Relaxed);
-        end.unwrap_or_else(|| (format!("{done} frames followed."), last, None))
+        end.unwrap_or_else(|| End::new(format!("{done} frames followed."), last))
     })
 }

@@ -67,3 +67,45 @@ fn bad_input_ends_with_code_two_and_a_reason() {
         assert!(output.stdout.is_empty(), "{arguments:?} printed something");
     }
 }
+
+#[test]
+fn a_demo_film_is_rendered_and_the_ball_followed_in_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let out = folder.path().to_str().unwrap();
+    assert!(done(&["film", "list"]).contains("tower-yard: A ball thrown"));
+    assert!(done(&["film", "render", "tower-yard", "--out", out]).contains("66 frames"));
+    let truth = std::fs::read_to_string(folder.path().join("truth.csv")).unwrap();
+    let truth: Vec<Vec<f64>> =
+        truth.lines().skip(1).map(|l| l.split(',').filter_map(|v| v.parse().ok()).collect()).collect();
+    let times = folder.path().join("times.csv");
+    let start = format!("{},{}", truth[5][2], truth[5][3]);
+    let follow = [
+        "follow",
+        "--frames",
+        out,
+        "--start",
+        &start,
+        "--box",
+        "28",
+        "--from",
+        "5",
+        "--times",
+        times.to_str().unwrap(),
+    ];
+    let csv = done(&follow);
+    let mut lines = csv.lines();
+    assert_eq!(lines.next(), Some("frame,t (s),x (px),y (px),score"));
+    let mut count = 0;
+    for line in lines {
+        let row: Vec<f64> = line.split(',').map(|v| v.parse().unwrap()).collect();
+        let wanted = &truth[row[0] as usize];
+        assert!((row[1] - wanted[1]).abs() < 1e-6, "{line}");
+        assert!((row[2] - wanted[2]).hypot(row[3] - wanted[3]) < 0.3, "{line}");
+        count += 1;
+    }
+    assert_eq!(count, 61);
+    let lost = zeitmass(&["follow", "--frames", out, "--start", "2,2", "--box", "28"]);
+    assert_eq!(lost.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&lost.stderr).contains("reaches beyond the picture"));
+    assert_eq!(zeitmass(&["film", "render", "tower", "--out", out]).status.code(), Some(2));
+}

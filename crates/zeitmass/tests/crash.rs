@@ -62,12 +62,13 @@ fn a_killed_server_loses_no_acknowledged_edit() {
             let edits = scope.spawn(|| {
                 let path = format!("/logbooks/{logbook}/edits");
                 // Until the server is gone.
-                while let Ok(status) = post(&path, &[("edit", "add_row")]) {
+                while let Ok(status) = post(&path, &[("edit", "add_row"), ("table", "1")]) {
                     assert_eq!(status, 200);
                     done.fetch_add(1, Ordering::SeqCst);
                 }
             });
-            while done.load(Ordering::SeqCst) < 20 + 10 * round {
+            // An edit that is refused ends the thread, and its panic is heard below.
+            while done.load(Ordering::SeqCst) < 20 + 10 * round && !edits.is_finished() {
                 std::thread::yield_now();
             }
             server.child.kill().unwrap();

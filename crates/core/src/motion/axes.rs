@@ -14,9 +14,10 @@ pub struct Axes {
 }
 
 impl Axes {
-    /// Origin in the lower left corner of a picture so high, x to the right, y up.
+    /// Origin near the lower left corner of a picture so high, where it can be taken hold of; x to the right, y up.
     pub fn of_picture(height: f64) -> Self {
-        Self { origin: [0.0, height], angle: 0.0, flipped: false }
+        let inside = 24.0_f64.min(height / 4.0);
+        Self { origin: [inside, height - inside], angle: 0.0, flipped: false }
     }
 
     /// A place in px, as x and y in px along the axes.

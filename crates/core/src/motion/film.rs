@@ -8,8 +8,8 @@ use super::{Axes, Mark, Ruler, Scale, ScaleShare, Trail, TrailId};
 use crate::logbook::Tools;
 use crate::quantity::{Decimal, Dimension, Origin, Reading, Unit};
 
-/// Most frames of a film.
-pub const MOST_FRAMES: usize = 3000;
+/// Frames a film may ever have: its marks have to fit into a table. A server allows 3,000 unless told otherwise.
+pub const MOST_FRAMES: usize = 10_000;
 /// What a mark by hand or an end of a ruler is read to, in px.
 pub const PIXEL: f64 = 1.0;
 /// What a mark placed by the program is read to, in px: its error on rendered films is 0.04 px to 0.1 px.

@@ -3,6 +3,7 @@
 import { catchUp, notice, onParts, send, seq, showParts, writable } from "./edits.js";
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
+import { askMoment, mass } from "./moment.js";
 import { Rail } from "./rail.js";
 import { log } from "./record.js";
 import { svg } from "./scene.js";
@@ -98,6 +99,7 @@ export class FilmStage {
     this.restore();
     this.draw();
     this.tools();
+    this.moment();
   }
 
   /** Brings fields of a fresh fragment back to what the person had chosen. */
@@ -563,15 +565,7 @@ export class FilmStage {
 
   /** Asks the moment on the stage, if somebody looks at it. */
   moment() {
-    const box = /** @type {HTMLDetailsElement | null} */ (document.querySelector(".moment-box"));
-    if (!box?.open || !this.film || this.trail === 0) return;
-    clearTimeout(this.asking);
-    this.asking = setTimeout(async () => {
-      const query = new URLSearchParams({ trail: String(this.trail), frame: String(this.frame), mass: field("moment-mass")?.value ?? "" });
-      const answer = await fetch(`${base}/moment?${query}`);
-      const target = element("moment");
-      if (target && answer.ok) target.innerHTML = await answer.text();
-    }, 120);
+    if (this.film && this.trail !== 0) askMoment({ trail: this.trail, frame: this.frame });
   }
 
   /** Lets the program place the marks from this frame on. */
@@ -658,7 +652,7 @@ export class FilmStage {
     if (target.id === "trail-column") void send({ edit: "add_from_trail", trail: this.trail, what: field("trail-what")?.value ?? "", rows: field("trail-rows")?.value ?? "" });
     if (target.dataset.rulerDelete) void send({ edit: "delete_ruler", film: film.key, index: target.dataset.rulerDelete });
     if (target.dataset.log === "moment") {
-      void log({ instrument: "moment", trail: this.trail, frame: this.frame, what: target.dataset.what ?? "", mass: field("moment-mass")?.value ?? "" });
+      void log({ instrument: "moment", trail: this.trail, frame: this.frame, what: target.dataset.what ?? "", mass: mass() });
     } else if (target.dataset.log) {
       const reading = this.reading(target.dataset.log);
       if (reading) void log(reading);

@@ -4,8 +4,6 @@
 /** @typedef {{ time: number, canvas: HTMLCanvasElement | OffscreenCanvas }} Picture */
 /** @typedef {{ kind: "video" | "stills", file: File, width: number, height: number, from: number, to: number, rate: number, times: number[], pictures: (times: number[], width: number) => AsyncGenerator<Picture> }} Source */
 
-const MOST_FRAMES = 3000;
-const MOST_BYTES = 400_000_000;
 const WIDTHS = [320, 480, 640, 854, 960, 1280, 1920];
 const QUALITY = 0.88;
 /** Bytes sent at a time. */
@@ -134,6 +132,8 @@ export class Intake {
     this.working = false;
     this.dialog = /** @type {HTMLDialogElement} */ (element("film-dialog"));
     this.form = /** @type {HTMLFormElement} */ (element("intake"));
+    /** What the server takes. */
+    this.most = { frames: Number(this.form.dataset.mostFrames), bytes: Number(this.form.dataset.mostBytes) };
     element("intake-file").addEventListener("change", (event) => {
       const file = /** @type {HTMLInputElement} */ (event.target).files?.[0];
       if (file) void this.open(file);
@@ -207,7 +207,7 @@ export class Intake {
     const starts = (/** @type {string} */ text, at = 0) => [...text].every((c, i) => head[at + i] === c.charCodeAt(0));
     const stills = starts("PK") || starts("GIF8") || starts("PNG", 1) || (starts("RIFF") && starts("WEBP", 8));
     if (!stills) return readVideo(file);
-    if (file.size > MOST_BYTES) throw new Refused("This file is larger than 400 MB.");
+    if (file.size > this.most.bytes) throw new Refused(`This file is larger than ${this.most.bytes / 1e6} MB.`);
     return { kind: "stills", file, width: 1280, height: 0, from: 0, to: 0, rate: 25, times: [], async *pictures() {} };
   }
 
@@ -227,8 +227,8 @@ export class Intake {
     const { source } = this;
     if (!source || source.kind === "stills") return this.ready(source !== null);
     const n = this.wanted().length;
-    const fits = n >= 2 && n <= MOST_FRAMES;
-    element("intake-count").textContent = fits ? `${n} frames will be kept.` : n < 2 ? "That leaves fewer than two frames." : `That are ${n} frames; ${MOST_FRAMES} are the most. Take a shorter part, or every second frame.`;
+    const fits = n >= 2 && n <= this.most.frames;
+    element("intake-count").textContent = fits ? `${n} frames will be kept.` : n < 2 ? "That leaves fewer than two frames." : `That are ${n} frames; ${this.most.frames} are the most. Take a shorter part, or every second frame.`;
     this.ready(fits);
   }
 
@@ -342,7 +342,7 @@ export class Intake {
         part.push({ number: n, blob });
         bytes += blob.size;
         total += blob.size;
-        if (total > MOST_BYTES) throw new Refused("The pictures take more than 400 MB. Choose a smaller width or a shorter part.");
+        if (total > this.most.bytes) throw new Refused("The pictures take more than the server keeps. Choose a smaller width or a shorter part.");
         n += 1;
         this.progress(n, times.length, `${n} of ${times.length} frames`);
         if (bytes >= PART) await flush();

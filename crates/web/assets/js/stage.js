@@ -1,6 +1,7 @@
 // The stage: plays a run, and holds the tools that measure on it. What the tools show is kept in the logbook.
 import { onParts, send, writable } from "./edits.js";
 import { FilmStage } from "./film.js";
+import { askMoment, mass } from "./moment.js";
 import { Rail } from "./rail.js";
 import { log } from "./record.js";
 import { SceneGroup, svg } from "./scene.js";
@@ -31,6 +32,7 @@ export class Stage {
     this.playing = false;
     this.speed = "1";
     this.tenths = "";
+    this.mass = "";
     this.loading = 0;
     /** @type {number | undefined} */
     this.start = undefined;
@@ -43,6 +45,7 @@ export class Stage {
     new ResizeObserver(() => this.fit()).observe(element("plate"));
     document.addEventListener("click", (event) => this.clicked(event));
     document.addEventListener("change", (event) => this.changed(event));
+    document.addEventListener("toggle", () => this.moment(), true);
     onParts(() => this.read());
     this.read();
   }
@@ -58,16 +61,17 @@ export class Stage {
     this.start = start === "" ? undefined : Number(start);
     this.end = end === "" ? undefined : Number(end);
     if (!this.tape.busy) this.tape.set(tape === "" ? null : tape.split(",").map(Number));
-    // Fresh fragments bring these two lists in their first state.
-    for (const [id, value] of [["speed", this.speed], ["tape-tenths", this.tenths]]) {
-      const list = /** @type {HTMLSelectElement | null} */ (document.getElementById(id));
-      if (list) list.value = value;
+    // Fresh fragments bring these fields in their first state.
+    for (const [id, value] of [["speed", this.speed], ["tape-tenths", this.tenths], ["moment-mass", this.mass]]) {
+      const list = /** @type {HTMLSelectElement | HTMLInputElement | null} */ (document.getElementById(id));
+      if (list && list !== document.activeElement) list.value = value;
     }
     element("stage-empty").hidden = run !== "0";
     element("stage-caption").textContent = this.state.caption ?? "";
     if (run !== "0" && (this.footage?.run !== Number(run) || this.stale)) void this.load(Number(run));
     else if (run === "0") this.clear();
     this.tools();
+    this.moment();
   }
 
   clear() {
@@ -136,6 +140,12 @@ export class Stage {
     const time = (this.frame - this.zero) * this.footage.every;
     element("clock").textContent = `${digits(time, 2)}\u00A0s`;
     this.surface.dataset.frame = String(this.frame);
+    if (!this.playing) this.moment();
+  }
+
+  /** Asks the moment on the stage, if somebody looks at it. */
+  moment() {
+    if (this.footage) askMoment({ frame: this.frame });
   }
 
   /** @param {number} frames */
@@ -182,6 +192,7 @@ export class Stage {
     this.playing = false;
     this.rail.show(this.frame);
     this.label();
+    this.moment();
   }
 
   label() {
@@ -259,6 +270,7 @@ export class Stage {
     }
     const instrument = target.dataset.log;
     if (instrument === "setting") void log({ instrument, name: target.dataset.name ?? "" });
+    else if (instrument === "moment") void log({ instrument, frame: this.frame, what: target.dataset.what ?? "", mass: mass() });
     else if (instrument) {
       const reading = this.reading(instrument);
       if (reading) void log(reading);
@@ -272,6 +284,10 @@ export class Stage {
     if (target instanceof HTMLSelectElement && target.id === "tape-tenths") {
       this.tenths = target.value;
       this.tools();
+    }
+    if (target instanceof HTMLInputElement && target.id === "moment-mass") {
+      this.mass = target.value;
+      this.moment();
     }
     if (target instanceof HTMLInputElement && target.dataset.tapeEnd !== undefined) {
       const value = Number(target.value.replace(",", ".").replace(MINUS, "-"));

@@ -15,11 +15,11 @@ use axum::response::{Html, IntoResponse, Response};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::Edit;
-use zeitmass_core::motion::{FilmFacts, MOST_FRAMES};
+use zeitmass_core::motion::FilmFacts;
 use zeitmass_film::stills::{Wanted, unpack};
 use zeitmass_film::strobe::{Blend, add};
 use zeitmass_film::{Rgb, catalogue, jpeg};
-use zeitmass_store::{FilmOwner, FilmRow, Id, MOST_FILM_BYTES, Store, StoreError, Who};
+use zeitmass_store::{FilmOwner, FilmRow, Id, Store, StoreError, Who};
 
 use super::page;
 use crate::app::App;
@@ -198,8 +198,8 @@ pub(super) async fn stills(
     body: Bytes,
 ) -> Result<Response, WebError> {
     let wanted = Wanted {
-        most_frames: MOST_FRAMES,
-        most_bytes: MOST_FILM_BYTES,
+        most_frames: app.film_limits().frames,
+        most_bytes: app.film_limits().bytes,
         longest_side: LONGEST_SIDE,
         rate: query.rate.filter(|r| (0.01..=100_000.0).contains(r)).unwrap_or(25.0),
         quality: QUALITY,
@@ -480,5 +480,5 @@ pub(super) async fn moment(
 pub(super) async fn library(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
     let id = teacher.id;
     let films = app.store(move |s| s.films_of(&FilmOwner::Teacher(id))).await?;
-    page(&views::FilmsPage::of(teacher.name, films))
+    page(&views::FilmsPage::of(teacher.name, films, app.film_limits()))
 }

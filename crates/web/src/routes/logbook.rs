@@ -27,7 +27,7 @@ const PLACES: f64 = 1e4;
 
 pub(super) async fn bench(State(app): State<App>, access: Access) -> Result<Response, WebError> {
     let desk = app.desks.desk(access.info.id).await?;
-    page(&views::Bench::of(&desk, &access.info, matches!(access.who, Who::Teacher(_)))?)
+    page(&views::Bench::of(&desk, &access.info, matches!(access.who, Who::Teacher(_)), app.film_limits())?)
 }
 
 pub(super) async fn edit(

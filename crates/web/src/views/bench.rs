@@ -3,7 +3,7 @@
 use askama::Template;
 use zeitmass_core::logbook::{Part, Refusal, TextField};
 use zeitmass_core::quantity::format::with_unit;
-use zeitmass_store::{Id, LogbookInfo};
+use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
 use super::parts::{ColumnHead, Look, ResultView, RowView, Scene, heads_of, held_words, missing, rows_of, sentences};
 use crate::desks::Desk;
@@ -70,6 +70,7 @@ pub(crate) struct Bench {
     pub texts: String,
     pub trials: (usize, usize),
     pub filmed: bool,
+    pub limits: FilmLimits,
 }
 
 fn people(info: &LogbookInfo) -> String {
@@ -77,7 +78,7 @@ fn people(info: &LogbookInfo) -> String {
 }
 
 impl Bench {
-    pub(crate) fn of(desk: &Desk, info: &LogbookInfo, teacher: bool) -> Result<Self, WebError> {
+    pub(crate) fn of(desk: &Desk, info: &LogbookInfo, teacher: bool, limits: FilmLimits) -> Result<Self, WebError> {
         let analysis = desk.book.analyse();
         let scene = Scene { desk, analysis: &analysis, writable: !teacher, swap: false, look: Look::default() };
         let sheet = desk.book.sheet();
@@ -101,6 +102,7 @@ impl Bench {
             texts: scene.render(Part::Texts)?,
             trials: (sheet.trials, sheet.most_trials),
             filmed: sheet.is_filmed(),
+            limits,
         })
     }
 }

@@ -4,7 +4,7 @@ use askama::Template;
 use zeitmass_core::logbook::Logbook;
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::format::{plus_minus, with_unit};
-use zeitmass_store::FilmRow;
+use zeitmass_store::{FilmLimits, FilmRow};
 
 struct Answer {
     name: &'static str,
@@ -43,7 +43,10 @@ impl MomentView {
             // The scale's part belongs to every length.
             let of_scale = if what == Ask::Time { 0.0 } else { told.value * scale.unwrap_or(0.0) };
             let shown = plus_minus(told.value, told.u.hypot(of_scale));
-            let value = if shown.contains('±') && !told.unit.is_one() {
+            let value = if what == Ask::Time {
+                // Frames have their times exactly.
+                with_unit(&format!("{:.4}", told.value).replace('-', "\u{2212}"), &told.unit)
+            } else if shown.contains('±') && !shown.starts_with('(') && !told.unit.is_one() {
                 with_unit(&format!("({shown})"), &told.unit)
             } else {
                 with_unit(&shown, &told.unit)
@@ -72,10 +75,11 @@ pub(crate) struct FilmsPage {
     who: String,
     films: Vec<FilmLine>,
     demo: Vec<(&'static str, &'static str, &'static str)>,
+    limits: FilmLimits,
 }
 
 impl FilmsPage {
-    pub(crate) fn of(who: String, films: Vec<FilmRow>) -> Self {
+    pub(crate) fn of(who: String, films: Vec<FilmRow>, limits: FilmLimits) -> Self {
         let lines = films.into_iter().map(|f| {
             let t = &f.facts.times;
             FilmLine {
@@ -90,6 +94,6 @@ impl FilmsPage {
             }
         });
         let demo = zeitmass_film::catalogue::FILMS.iter().map(|f| (f.name, f.title, f.length));
-        Self { who, films: lines.collect(), demo: demo.collect() }
+        Self { who, films: lines.collect(), demo: demo.collect(), limits }
     }
 }

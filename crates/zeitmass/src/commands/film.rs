@@ -113,10 +113,10 @@ impl FollowArgs {
         let mut out = std::io::stdout().lock();
         writeln!(out, "frame,t (s),x (px),y (px),score")?;
         writeln!(out, "{},{:.6},{x:.3},{y:.3},1.0000", self.from, times[self.from])?;
-        for n in self.from + 1..files.len() {
-            match follower.step(&read(n)?, times[n]) {
+        for (n, time) in times.iter().enumerate().skip(self.from + 1) {
+            match follower.step(&read(n)?, *time) {
                 Found::Placed { at: [x, y], score } => {
-                    writeln!(out, "{n},{:.6},{x:.3},{y:.3},{score:.4}", times[n])?;
+                    writeln!(out, "{n},{time:.6},{x:.3},{y:.3},{score:.4}")?;
                 }
                 Found::Asks { why, near: [x, y], score } => {
                     out.flush()?;

@@ -12,6 +12,7 @@ use std::path::PathBuf;
 
 use anyhow::Result;
 use clap::{Args, Parser, Subcommand};
+use zeitmass_store::FilmLimits;
 
 /// Mechanics labs for a class: measure, graph, linearize, extract a constant with its uncertainty.
 #[derive(Parser)]
@@ -55,6 +56,19 @@ pub(crate) struct ServeArgs {
     /// Data folder. `demo` makes a fresh one for the time it runs; `serve` uses zeitmass-data.
     #[arg(long)]
     pub data: Option<PathBuf>,
+    /// Most frames of a film, at most 10000.
+    #[arg(long, default_value_t = 3000)]
+    pub film_frames: usize,
+    /// Most megabytes of a film's frames.
+    #[arg(long, default_value_t = 400)]
+    pub film_megabytes: u64,
+}
+
+impl ServeArgs {
+    /// What a film may have at most.
+    pub fn film_limits(&self) -> FilmLimits {
+        FilmLimits { frames: self.film_frames, bytes: self.film_megabytes.saturating_mul(1_000_000) }
+    }
 }
 
 impl Cli {

@@ -65,8 +65,6 @@ struct TrailRow {
     id: u32,
     name: String,
     marks: usize,
-    table: u32,
-    table_name: String,
 }
 
 #[derive(Template)]
@@ -88,6 +86,8 @@ pub(super) struct FilmPart {
     origin: [String; 2],
     flipped: bool,
     trails: Vec<TrailRow>,
+    /// Tables that marks of any film fill.
+    tables: Vec<(u32, String)>,
     caption: String,
 }
 
@@ -146,7 +146,7 @@ impl Scene<'_> {
         }
         let scale = shown.and_then(FilmWork::scale);
         let per_pixel = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
-        let table_name = |id| state.table(id).map_or_else(String::new, |t| t.name.clone());
+        let filled = |id: u32| state.films.iter().flat_map(|f| &f.trails).any(|t| t.table == id);
         FilmPart {
             swap: self.swap,
             writable: self.open(),
@@ -179,14 +179,9 @@ impl Scene<'_> {
             trails: shown
                 .map_or(&[][..], |f| &f.trails)
                 .iter()
-                .map(|t| TrailRow {
-                    id: t.id,
-                    name: t.name.clone(),
-                    marks: t.marks.len(),
-                    table: t.table,
-                    table_name: table_name(t.table),
-                })
+                .map(|t| TrailRow { id: t.id, name: t.name.clone(), marks: t.marks.len() })
                 .collect(),
+            tables: state.tables.iter().filter(|t| filled(t.id)).map(|t| (t.id, t.name.clone())).collect(),
             caption: shown.map_or_else(String::new, |f| f.facts.title.clone()),
         }
     }
