@@ -10,6 +10,7 @@ pub mod graph;
 pub mod lab;
 pub mod logbook;
 pub mod motion;
+mod number_keys;
 pub mod quantity;
 pub mod record;
 pub mod result;

@@ -1,5 +1,6 @@
 //! Films in a logbook: scale and axes, marks that fill rows, undo, moments, and whether the uncertainties tell the truth.
 
+use std::io::Write;
 use std::sync::Arc;
 
 use proptest::prelude::*;
@@ -288,7 +289,8 @@ fn two_thirds_of_a_hundred_throws_agree_within_one_uncertainty() {
             if up == v { by_velocity += i32::from(agrees) } else { by_parabola += i32::from(agrees) }
         }
     }
-    println!("within one standard uncertainty: {by_velocity} by velocity, {by_parabola} by parabola");
+    let figures = format!("{by_velocity} by velocity, {by_parabola} by parabola");
+    writeln!(std::io::stdout(), "within one standard uncertainty: {figures}").unwrap();
     // 68 ± 3·√(100·0.68·0.32).
     assert!((54..=82).contains(&by_velocity), "{by_velocity} of 100 by velocity");
     assert!((54..=82).contains(&by_parabola), "{by_parabola} of 100 by parabola");
@@ -356,4 +358,15 @@ proptest! {
         let share = scale.u / scale.metres;
         prop_assert!((slope.u / slope.value - share).abs() < 0.05 * share, "{} {}", slope.u / slope.value, share);
     }
+}
+
+/// A stored edit is read again as it was, whatever it holds: maps with numbers as keys are no exception.
+#[test]
+fn a_restored_logbook_with_marks_survives_being_stored() {
+    let mut book = book(THROWN);
+    let (trail, _) = begun(&mut book, "tower-yard", 66);
+    done(&mut book, Edit::PlaceMark { trail, frame: 12, at: [120.0, 160.0] });
+    let edit = Edit::Restore { content: Box::new(book.state().clone()) };
+    let stored = serde_json::to_string(&edit).unwrap();
+    assert_eq!(serde_json::from_str::<Edit>(&stored).unwrap(), edit);
 }

@@ -35,5 +35,6 @@ pub struct Trail {
     #[serde(default)]
     pub conditions: Vec<(ColumnId, Reading)>,
     /// Marks by frame.
+    #[serde(deserialize_with = "crate::number_keys::map")]
     pub marks: BTreeMap<u32, Mark>,
 }

@@ -108,6 +108,7 @@ pub struct Row {
     /// Its identity.
     pub id: RowId,
     /// Readings by column.
+    #[serde(deserialize_with = "crate::number_keys::map")]
     pub cells: BTreeMap<ColumnId, Reading>,
     /// Kept, but not used in fits.
     pub aside: bool,
