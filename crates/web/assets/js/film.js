@@ -18,6 +18,8 @@ const base = `/logbooks/${document.body.dataset.logbook}`;
 const LOUPE = 30;
 /** Marks drawn before and after the moment on the stage. */
 const DRAWN = 150;
+/** Marks are drawn this far apart at least, in px of the screen. */
+const APART = 8;
 /** Pause between two questions how following stands, in ms. */
 const ASK = 250;
 /** Shapes by which trails are told apart. */
@@ -424,8 +426,12 @@ export class FilmStage {
     film.trails.forEach((trail, number) => {
       const shape = SHAPES[number % SHAPES.length];
       const group = svg("g", { class: trail.id === this.trail ? "trail chosen" : "trail", "stroke-width": this.px(1.8) });
+      let drawn = [-1e9, 0];
       for (const [frame, x, y] of trail.marks) {
         if (frame === this.frame || Math.abs(frame - this.frame) > DRAWN) continue;
+        // Marks that would lie on one another are left out, so that the object stays visible.
+        if (Math.hypot(x - drawn[0], y - drawn[1]) < this.px(APART)) continue;
+        drawn = [x, y];
         const mark = outline(shape, this.px(4));
         mark.setAttribute("transform", `translate(${x} ${y})`);
         group.append(mark);
