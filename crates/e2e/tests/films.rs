@@ -296,3 +296,46 @@ async fn films_of_several_kinds_are_brought_and_others_are_refused() {
     ruth.until("!document.getElementById('film-dialog').open").await;
     ruth.until(&film("f => f.width === 180")).await;
 }
+
+/// One of five sunshades falling side by side is followed, and only the steady part of its fall gets a line.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_steady_part_of_a_fall_is_fitted_alone() {
+    let lab = Lab::demo();
+    let ruth = open_lab(&lab, "Ruth Anselm", "Steady fall").await;
+    ruth.choose("#film-choice", "Film 1").await;
+    ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
+    let shoot = film("sunshades").unwrap().shoot(1);
+    ruth.fill("#add-ruler [name=length]", "2.000 m").await;
+    ruth.click("#add-ruler button").await;
+    for (label, point) in [("One end of ruler 1", [3.3, 2.0]), ("Other end of ruler 1", [3.3, 0.0])] {
+        let seq = ruth.seq().await;
+        drag_handle(&ruth, label, shoot.camera.pixel(point)).await;
+        ruth.moved(seq).await;
+    }
+    ruth.fill("#add-trail [name=name]", "one washer").await;
+    ruth.click("#add-trail button").await;
+    go_to(&ruth, 8).await;
+    ruth.click("#marking").await;
+    let seq = ruth.seq().await;
+    click_at(&ruth, shoot.truth(8)[0].1).await;
+    ruth.moved(seq).await;
+    ruth.click("#marking").await;
+    go_to(&ruth, 8).await;
+    ruth.click("#follow").await;
+    ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
+    ruth.until("document.getElementById('stage').dataset.marks > 80").await;
+    ruth.choose("#axis-y", "y (position y)").await;
+    ruth.choose("#axis-x", "t (time)").await;
+    ruth.click(".spine a[data-step=linearize]").await;
+    // Dragged from a quarter to nine tenths across: neither the start nor anything else is in it.
+    ruth.click("[data-tool=stretch]").await;
+    let svg = "#part-graph .drawing svg";
+    let (_, _, width, _) = ruth.find(svg).await.rectangle().await.unwrap();
+    drag(&ruth, svg, (-0.1 * width, 0.0), (0.45 * width, 0.0)).await;
+    ruth.until("document.querySelectorAll('form.stretch').length === 1").await;
+    let slope = ruth.text("form.stretch .mono").await;
+    let number: String =
+        slope.chars().skip_while(|c| !c.is_ascii_digit()).take_while(|c| c.is_ascii_digit() || *c == '.').collect();
+    let (measured, steady) = (number.parse::<f64>().unwrap(), zeitmass_film::catalogue::steady_speed(1));
+    assert!((measured - steady).abs() < 0.03 * steady, "{slope} instead of {steady} m/s");
+}
