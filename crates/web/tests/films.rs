@@ -1,6 +1,8 @@
 //! Films over HTTP: who may use which route, films that arrive in parts, two at once, a server that stops meanwhile, files
 //! that are no films, and an object followed.
 
+mod common;
+
 use std::io::{Cursor, Write};
 
 use axum::Router;
@@ -28,28 +30,12 @@ struct Town {
 }
 
 fn town() -> Town {
-    let folder = tempfile::tempdir().unwrap();
-    let store = Store::open(folder.path()).unwrap();
-    store.load_shipped("4.1-thrown-ball.md", SHEET).unwrap();
-    let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
-    let (class, elsewhere) = (store.create_class(teacher, "10b").unwrap(), store.create_class(teacher, "9a").unwrap());
-    let sheet = store.sheets(teacher).unwrap()[0].id;
-    store.assign(teacher, class, sheet).unwrap();
-    let lab = store.assignments(class).unwrap()[0].id;
-    let join = |class, name| store.join(&store.class(teacher, class).unwrap().code, name, "2718").unwrap();
-    let (member, classmate, stranger) = (join(class, "Minna"), join(class, "Jost"), join(elsewhere, "Veit"));
-    let (logbook, other) = (store.open_logbook(member, lab).unwrap(), store.open_logbook(classmate, lab).unwrap());
-    let session = |teacher, student| format!("zeitmass={}", store.begin_session(teacher, student).unwrap());
-    Town {
-        teacher: session(Some(teacher), None),
-        member: session(None, Some(member)),
-        classmate: session(None, Some(classmate)),
-        stranger: session(None, Some(stranger)),
-        app: router(App::new(store).unwrap()),
-        folder,
-        logbook,
-        other,
-    }
+    let c = common::class("4.1-thrown-ball.md", SHEET);
+    let open = |student| c.store.open_logbook(student, c.lab).unwrap();
+    let (logbook, other) = (open(c.member), open(c.classmate));
+    let [teacher, member, classmate, stranger] = c.cookies;
+    let app = router(App::new(c.store).unwrap());
+    Town { folder: c.folder, app, logbook, other, teacher, member, classmate, stranger }
 }
 
 struct Answer {

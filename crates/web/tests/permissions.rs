@@ -1,5 +1,7 @@
 //! Who may use which route: every route is asked by everybody, and what was refused left no trace.
 
+mod common;
+
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
@@ -27,31 +29,22 @@ struct Town {
 }
 
 fn town() -> Town {
-    let folder = tempfile::tempdir().unwrap();
-    let store = Store::open(folder.path()).unwrap();
-    store.load_shipped("2.1-tower-pendulum.md", SHEET).unwrap();
-    let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
-    let (class, other) = (store.create_class(teacher, "10b").unwrap(), store.create_class(teacher, "9a").unwrap());
-    let sheet = store.sheets(teacher).unwrap()[0].id;
-    store.assign(teacher, class, sheet).unwrap();
-    let assignment = store.assignments(class).unwrap()[0].id;
-    let join = |class, name| store.join(&store.class(teacher, class).unwrap().code, name, "2718").unwrap();
-    let (member, classmate, stranger) = (join(class, "Minna"), join(class, "Jost"), join(other, "Veit"));
-    let logbook = store.open_logbook(member, assignment).unwrap();
-    store.append_edit(logbook, 1, "Minna", &Edit::Run).unwrap();
-    let session = |teacher, student| format!("zeitmass={}", store.begin_session(teacher, student).unwrap());
+    let c = common::class("2.1-tower-pendulum.md", SHEET);
+    let logbook = c.store.open_logbook(c.member, c.lab).unwrap();
+    c.store.append_edit(logbook, 1, "Minna", &Edit::Run).unwrap();
+    let [teacher, member, classmate, stranger] = c.cookies;
     Town {
-        teacher: session(Some(teacher), None),
-        member: session(None, Some(member)),
-        classmate: session(None, Some(classmate)),
-        stranger: session(None, Some(stranger)),
-        app: router(App::new(store).unwrap()),
-        folder,
-        owner: teacher,
-        class,
-        sheet,
-        assignment,
+        folder: c.folder,
+        app: router(App::new(c.store).unwrap()),
+        owner: c.owner,
+        class: c.class,
+        sheet: c.sheet,
+        assignment: c.lab,
         logbook,
+        teacher,
+        member,
+        classmate,
+        stranger,
     }
 }
 

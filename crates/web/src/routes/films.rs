@@ -4,6 +4,7 @@
 //! sheet names.
 
 use std::collections::HashMap;
+use std::str::FromStr;
 use std::sync::Arc;
 
 use axum::Json;
@@ -68,8 +69,8 @@ impl Keeper {
     }
 }
 
-/// Number of the film in the path.
-fn number(path: &HashMap<String, String>, name: &str) -> Result<Id, WebError> {
+/// A number in the path, of a film, a frame or a trail.
+fn number<T: FromStr>(path: &HashMap<String, String>, name: &str) -> Result<T, WebError> {
     path.get(name).and_then(|v| v.parse().ok()).ok_or(WebError::NoPage)
 }
 
@@ -337,14 +338,13 @@ fn picture(jpeg: Vec<u8>) -> Response {
 pub(super) async fn frame(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
     let row = seen(&app, &access, path.get("key").map_or("", String::as_str)).await?;
     let n = number(&path, "frame")?;
-    let n = u32::try_from(n).map_err(|_| WebError::NoPage)?;
     Ok(picture(app.store(move |s| s.frame(row.id, n)).await?))
 }
 
 /// A frame of a teacher's own film.
 pub(super) async fn own_frame(State(app): State<App>, keeper: Keeper, Path(path): Named) -> Result<Response, WebError> {
     let film = number(&path, "film")?;
-    let n = u32::try_from(number(&path, "frame")?).map_err(|_| WebError::NoPage)?;
+    let n = number(&path, "frame")?;
     let jpeg = app
         .store(move |s| {
             keeper.own(s, film)?;
@@ -410,7 +410,7 @@ pub(super) async fn follow(
     axum::Form(form): axum::Form<FollowForm>,
 ) -> Result<Response, WebError> {
     let author = access.writer()?.to_owned();
-    let trail = u32::try_from(number(&path, "trail")?).map_err(|_| WebError::NoPage)?;
+    let trail = number(&path, "trail")?;
     let task = {
         let desk = app.desks.desk(access.info.id).await?;
         if desk.book.state().handed_in {
@@ -445,14 +445,14 @@ pub(super) async fn follow(
 }
 
 pub(super) async fn standing(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
-    let trail = u32::try_from(number(&path, "trail")?).map_err(|_| WebError::NoPage)?;
+    let trail = number(&path, "trail")?;
     let standing = app.following.standing(access.info.id, trail).ok_or(StoreError::NotFound("trail"))?;
     Ok(Json(standing).into_response())
 }
 
 pub(super) async fn cancel(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
     access.writer()?;
-    let trail = u32::try_from(number(&path, "trail")?).map_err(|_| WebError::NoPage)?;
+    let trail = number(&path, "trail")?;
     app.following.cancel(access.info.id, trail);
     Ok(StatusCode::NO_CONTENT.into_response())
 }
