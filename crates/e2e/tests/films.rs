@@ -83,7 +83,7 @@ async fn a_student_takes_a_film_to_an_acceleration() {
     let lab = Lab::demo();
     let ruth = open_lab(&lab, "Ruth Anselm", "Thrown ball").await;
     ruth.accessible("a filmed lab without a film").await;
-    ruth.choose("#film-choice", "Film 1").await;
+    ruth.choose("#film-choice", "A ball thrown across the tower yard").await;
     ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
     ruth.accessible("a filmed lab with its film").await;
     let shoot = yard();
@@ -302,7 +302,7 @@ async fn films_of_several_kinds_are_brought_and_others_are_refused() {
 async fn the_steady_part_of_a_fall_is_fitted_alone() {
     let lab = Lab::demo();
     let ruth = open_lab(&lab, "Ruth Anselm", "Steady fall").await;
-    ruth.choose("#film-choice", "Film 1").await;
+    ruth.choose("#film-choice", "Five paper sunshades with one to five washers").await;
     ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
     let shoot = film("sunshades").unwrap().shoot(1);
     ruth.fill("#add-ruler [name=length]", "2.000 m").await;

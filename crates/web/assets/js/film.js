@@ -63,6 +63,7 @@ export class FilmStage {
     this.markStep = "1";
     this.strobe = "";
     this.following = false;
+    this.said = "";
     /** Fields that a fresh fragment brings in their first state. @type {Record<string, string>} */
     this.kept = {};
     /** @type {Handle[]} */
@@ -117,6 +118,8 @@ export class FilmStage {
     for (const form of document.querySelectorAll("form[data-film-key]")) /** @type {HTMLFormElement} */ (form).dataset.film = this.film?.key ?? "";
     element("marking")?.setAttribute("aria-pressed", String(this.marking));
     this.surface.classList.toggle("marking", this.marking);
+    const said = element("follow-said");
+    if (said) said.textContent = this.said;
     this.label();
   }
 
@@ -126,6 +129,7 @@ export class FilmStage {
     this.picture = null;
     this.frame = 0;
     this.strobe = "";
+    this.said = "";
     const thumbs = element("thumbs");
     thumbs?.replaceChildren();
     if (!film) {
@@ -580,9 +584,8 @@ export class FilmStage {
     if (!film || this.following) return;
     const { trail } = this;
     const said = (/** @type {string} */ words) => {
-      const line = element("follow-said");
-      if (line) line.textContent = words;
-      this.kept.said = words;
+      this.said = words;
+      this.restore();
     };
     const body = new URLSearchParams({ from: String(this.frame), side: field("follow-box")?.value ?? "32", step: this.markStep === "0" ? "1" : this.markStep });
     const begun = await fetch(`${base}/trails/${trail}/follow`, { method: "POST", body });

@@ -133,7 +133,9 @@ impl Scene<'_> {
             .map(|(i, f)| FilmChoice {
                 key: f.key.clone(),
                 label: if f.conditions.is_empty() {
-                    state.film(&f.key).map_or_else(|| format!("Film {}", i + 1), |(_, f)| f.facts.title.clone())
+                    let demo = || zeitmass_film::catalogue::film(&f.key).map(|card| card.title.to_owned());
+                    let known = state.film(&f.key).map(|(_, f)| f.facts.title.clone()).or_else(demo);
+                    known.unwrap_or_else(|| format!("Film {}", i + 1))
                 } else {
                     f.conditions.join(", ").replace(" deg", "°")
                 },
