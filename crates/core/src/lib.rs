@@ -7,6 +7,7 @@
 pub mod fit;
 pub mod formula;
 pub mod graph;
+pub mod inquiry;
 pub mod lab;
 pub mod logbook;
 pub mod motion;

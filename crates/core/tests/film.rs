@@ -178,7 +178,7 @@ fn a_moment_tells_energies_and_forces_with_their_formulas() {
         done(&mut book, Edit::PlaceMarks { trail, marks: vec![(frame, [100.0 * x, 360.0 - 100.0 * y])] });
     }
     let (moment, of, _) = book.moment_of_trail(trail, 10).unwrap();
-    let body = book.body("150 g").unwrap();
+    let body = book.body("150 g", None).unwrap();
     let value = |what| ask(what, &moment, body).unwrap().value;
     let (t, vy) = (10.0 / 60.0, 4.0 - 9.81 / 6.0);
     assert!(of.contains("ball"));
@@ -196,15 +196,20 @@ fn a_moment_tells_energies_and_forces_with_their_formulas() {
     }
     assert!((value(Ask::Total) - value(Ask::Kinetic) - value(Ask::Potential)).abs() < 1e-12);
     assert_eq!(ask(Ask::Kinetic, &moment, None), None);
-    assert!(book.body("3 s").is_err() && book.body("-1 kg").is_err() && book.body("heavy").is_err());
+    assert!(book.body("3 s", None).is_err() && book.body("-1 kg", None).is_err() && book.body("heavy", None).is_err());
     // One action logs it, with the formula as its origin.
     let text =
         ColumnText { name: "kinetic energy".into(), symbol: "Ek".into(), unit: "J".into(), ..ColumnText::default() };
     let id = book.state().tables[0].id;
     done(&mut book, Edit::AddColumn { table: id, kind: ColumnKind::Read, text });
     let column = table(&book, id).by_symbol("Ek").unwrap().id;
-    let instrument =
-        Instrument::Moment { trail: Some(trail), frame: 10, what: "kinetic".into(), mass: "0.150 kg".into() };
+    let instrument = Instrument::Moment {
+        trail: Some(trail),
+        run: None,
+        frame: 10,
+        what: "kinetic".into(),
+        mass: "0.150 kg".into(),
+    };
     done(&mut book, Edit::LogReading { row: None, column, instrument });
     let reading = table(&book, id).rows.last().unwrap().cells[&column].clone();
     assert!((reading.si() - value(Ask::Kinetic)).abs() < reading.u_si());

@@ -9,6 +9,8 @@ use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{SHARED, Unit};
 use crate::record::{ColumnId, ColumnKind, Table};
 
+/// Share of their uncertainty below which points do not scatter at all.
+const NO_SCATTER: f64 = 1e-6;
 /// Points that get their values as text; more cannot be told apart on a graph anyway.
 const MOST_LABELLED: usize = 500;
 
@@ -221,6 +223,13 @@ fn fit_points(
     let used: Vec<&Point> = series.points.iter().filter(inside).collect();
     if plan.weighting == Weighting::Equal && overlap(&used) {
         fitted.correlate(&data.x[0], &used.iter().map(|p| p.worked_from.as_slice()).collect::<Vec<_>>());
+    }
+    // Points that lie on the curve to their last digit say nothing by their scatter; their resolutions do.
+    let known = (data.uy.iter().map(|u| u * u).sum::<f64>() / data.len() as f64).sqrt();
+    if plan.weighting == Weighting::Equal && fitted.residual_sd < NO_SCATTER * known {
+        let mut known = Fit { weighting: Weighting::Equal, ..fit(&data, &plan.model, Weighting::Up, units)? };
+        known.parameters.iter_mut().zip(&fitted.parameters).for_each(|(k, f)| k.value = f.value);
+        fitted = known;
     }
     // What all points owe to one source does not scatter: the curve is fitted again with the points shifted by it.
     let mut sources: Vec<u64> = series.points.iter().flat_map(|p| p.shared.iter().map(|s| s.0)).collect();

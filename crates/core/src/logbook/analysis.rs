@@ -6,9 +6,10 @@ use super::Logbook;
 use crate::fit::{Shape, ShapeFit, shapes};
 use crate::formula::Formula;
 use crate::graph::{Graph, GraphId, build};
+use crate::inquiry::{Remark, Trial, incomparable, outcome};
 use crate::lab::{Freedom, StripRule};
-use crate::quantity::{Source, Uncertain, Unit};
-use crate::record::{Column, ColumnKind, Held, Record, Row, Table};
+use crate::quantity::{Reading, Source, Uncertain, Unit};
+use crate::record::{Column, ColumnKind, Held, Record, Row, RowId, Table};
 use crate::result::{
     Comparison, Constant, ConstantError, ResultFrom, ResultId, ResultPlan, Steady, Term, from_parameter, steady,
 };
@@ -30,6 +31,9 @@ pub struct Analysis<'a> {
     pub results: Vec<Outcome>,
 }
 
+/// Trials of one group: its value, then rows with the settings of their runs.
+type Series<'a> = (Option<&'a Reading>, Vec<(RowId, Trial<'a>)>);
+
 /// A result worked out.
 #[derive(Clone, Debug)]
 pub struct Outcome {
@@ -48,6 +52,8 @@ pub struct Outcome {
 /// A setting as it stands beside the table.
 #[derive(Clone, Debug, PartialEq)]
 pub struct HeldQuantity {
+    /// Name of the setting.
+    pub name: &'static str,
     /// Name for people.
     pub label: &'static str,
     /// Symbol.
@@ -249,21 +255,69 @@ impl Logbook {
         Some(Strip { symbols, chosen, shapes: shapes(&points) })
     }
 
+    /// The hypothesis beside what the record shows of it: in the first table whose columns have the names of its cause and effect,
+    /// over the rows that count and can be compared.
+    pub fn hypothesis_outcome(&self, analysis: &Analysis<'_>) -> Option<Remark> {
+        let hypothesis = self.state().forecast.hypothesis.as_ref()?;
+        // “Angle of the slope” is the column “angle”.
+        let named = |wanted: &str, name: &str| {
+            let (wanted, name) = (wanted.to_lowercase(), name.to_lowercase());
+            wanted == name || wanted.starts_with(&format!("{name} "))
+        };
+        analysis.tables.iter().find_map(|table| {
+            let column = |wanted: &str| table.columns.iter().find(|c| named(wanted, &c.column.name));
+            let (cause, effect) = (column(&hypothesis.cause)?, column(&hypothesis.effect)?);
+            let odd = self.incomparable(table.record);
+            let counts = |i: &usize| !table.rows[*i].aside && !odd.contains_key(&table.rows[*i].id);
+            let points = (0..table.rows.len()).filter(counts).filter_map(|i| {
+                let value = |c: &crate::record::TableColumn<'_>| c.cells.get(i)?.value().map(|v| v.value);
+                Some((value(cause)?, value(effect)?))
+            });
+            outcome(hypothesis, &points.collect::<Vec<_>>())
+        })
+    }
+
+    /// Rows of a table that cannot be compared with its others: what changed in their runs beside the quantity that is varied, in
+    /// words.
+    pub fn incomparable(&self, table: &Record) -> BTreeMap<RowId, String> {
+        let state = self.state();
+        let run_of = |row: &Row| row.cells.values().find_map(|r| r.origin.run());
+        let mut found = BTreeMap::new();
+        // Groups of a table are series of their own.
+        let mut groups: Vec<Series<'_>> = Vec::new();
+        for row in &table.rows {
+            let Some(run) = run_of(row).and_then(|n| state.runs.get((n as usize).checked_sub(1)?)) else { continue };
+            let group = table.group.and_then(|c| row.cells.get(&c));
+            let number = |r: &Reading| (r.number.clone(), r.unit.clone());
+            match groups.iter_mut().find(|(g, _)| g.map(number) == group.map(number)) {
+                Some((_, trials)) => trials.push((row.id, &run.settings)),
+                None => groups.push((group, vec![(row.id, &run.settings)])),
+            }
+        }
+        for (_, trials) in groups {
+            for (row, names) in incomparable(&trials) {
+                let labels = names.iter().map(|n| self.sheet().card.setting(n).map_or(*n, |s| s.label));
+                found.insert(row, labels.collect::<Vec<_>>().join(", "));
+            }
+        }
+        found
+    }
+
     /// What was held in all runs, and what was varied, in the order of the rig's settings.
     pub fn held(&self) -> Vec<HeldQuantity> {
         let state = self.state();
-        let settings = self.sheet().settings.iter().filter_map(|rule| {
+        let settings = self.rules().iter().filter_map(|rule| {
             let spec = self.sheet().card.setting(rule.name)?;
             let value = match rule.freedom {
                 Freedom::Hidden => HeldValue::Hidden,
                 Freedom::Fixed => HeldValue::Held(rule.value.clone()),
                 Freedom::Free => {
-                    let mut seen = state.runs.iter().filter_map(|r| r.get(rule.name));
+                    let mut seen = state.runs_kept().filter_map(|(_, r)| r.settings.get(rule.name));
                     let first = seen.next().or_else(|| state.settings.get(rule.name)).unwrap_or(&rule.value);
                     if seen.all(|v| v == first) { HeldValue::Held(first.clone()) } else { HeldValue::Varied }
                 }
             };
-            Some(HeldQuantity { label: spec.label, symbol: spec.symbol, value })
+            Some(HeldQuantity { name: rule.name, label: spec.label, symbol: spec.symbol, value })
         });
         settings.collect()
     }

@@ -4,13 +4,16 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::instrument::Instrument;
 use super::state::{State, TextField, Tools};
 use crate::fit::{Model, Shape, Weighting};
 use crate::graph::{FIRST_GRAPH, Gap, GraphId, StretchId};
+use crate::inquiry::Hypothesis;
 use crate::motion::{FilmFacts, TrailId};
 use crate::quantity::PrecisionText;
 use crate::record::{ColumnId, ColumnKind, FIRST_TABLE, RowId, TableId};
 use crate::result::{FIRST_RESULT, ResultId, Term};
+use crate::rigs::HandMotion;
 
 fn first_table() -> TableId {
     FIRST_TABLE
@@ -37,6 +40,96 @@ pub enum Edit {
     },
     /// Runs the rig with the settings as they stand.
     Run,
+    /// Goes on with the run on the stage: its settings as they stand now, in the place of that run.
+    GoOn,
+    /// Ends the stretch that lasts until it is stopped at a frame.
+    StopHere {
+        /// The frame.
+        frame: u32,
+    },
+    /// A run pulled by hand.
+    Pull {
+        /// Times in s from 0 and positions in m.
+        motion: HandMotion,
+    },
+    /// Puts an earlier run on the stage.
+    ChooseRun {
+        /// Its number.
+        run: u32,
+    },
+    /// Names a run; an empty name takes the name away.
+    NameRun {
+        /// Its number.
+        run: u32,
+        /// What it is called.
+        name: String,
+    },
+    /// Shows the path of a run faintly, or no longer.
+    ShowRun {
+        /// Its number.
+        run: u32,
+        /// Shown or not.
+        on: bool,
+    },
+    /// Deletes a run. Readings taken from it stay.
+    DeleteRun {
+        /// Its number.
+        run: u32,
+    },
+    /// Plans trials with equal intervals of one setting.
+    PlanTrials {
+        /// Name of the setting.
+        name: String,
+        /// First value as typed.
+        from: String,
+        /// Last value as typed.
+        to: String,
+        /// Number of values.
+        count: u32,
+        /// Column that gets the value of each trial.
+        column: Option<ColumnId>,
+    },
+    /// Runs the next trial of the plan.
+    RunTrial,
+    /// Drops the plan; what was run stays.
+    DropPlan,
+    /// Records channels of the run on the stage as a table.
+    Record {
+        /// Names of the channels beside time.
+        channels: Vec<String>,
+        /// First frame.
+        from: u32,
+        /// Last frame.
+        to: u32,
+        /// Frames from one reading to the next.
+        every: u32,
+    },
+    /// Sketches the curve of a channel before the first run; no points take it away.
+    Sketch {
+        /// Name of the channel.
+        channel: String,
+        /// Its points: t in s and the value in the channel's unit.
+        points: Vec<[f64; 2]>,
+        /// When, in seconds since 1970 (UTC).
+        at: i64,
+    },
+    /// States the hypothesis before the first run.
+    Suppose {
+        /// The hypothesis.
+        hypothesis: Hypothesis,
+    },
+    /// Predicts a value before the first run.
+    Predict {
+        /// Value and unit as typed; empty takes it back.
+        typed: String,
+        /// When, in seconds since 1970 (UTC).
+        at: i64,
+    },
+    /// States what came out instead of the prediction.
+    StateOutcome {
+        /// Value and unit as typed; empty takes it back.
+        typed: String,
+    },
     /// Puts a film on the stage.
     ChooseFilm {
         /// What is known of it.
@@ -558,68 +651,4 @@ pub struct ColumnText {
     /// How precisely its readings are known.
     #[serde(default)]
     pub precision: PrecisionText,
-}
-
-/// What is read off the bench.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(tag = "instrument", rename_all = "snake_case")]
-pub enum Instrument {
-    /// Time between two frames.
-    Split {
-        /// Number of the run.
-        run: u32,
-        /// One frame.
-        start: u32,
-        /// The other frame.
-        end: u32,
-    },
-    /// Distance between the ends of the tape.
-    Tape {
-        /// Number of the run.
-        run: u32,
-        /// Frame on the stage.
-        frame: u32,
-        /// Zero end, in metres of the scene.
-        zero: [f64; 2],
-        /// Reading end, in metres of the scene.
-        reading: [f64; 2],
-        /// Tenths of a millimetre estimated by eye, 0 to 9.
-        tenths: Option<u8>,
-    },
-    /// Time between two frames of a film.
-    FilmSplit {
-        /// Name of the film.
-        film: String,
-        /// One frame.
-        start: u32,
-        /// The other frame.
-        end: u32,
-    },
-    /// Distance between the ends of the tape on a film.
-    FilmTape {
-        /// Name of the film.
-        film: String,
-        /// Frame on the stage.
-        frame: u32,
-        /// Zero end in px.
-        zero: [f64; 2],
-        /// Reading end in px.
-        reading: [f64; 2],
-    },
-    /// What a moment of a trail or a run is asked for.
-    Moment {
-        /// The trail; none for the last run.
-        trail: Option<TrailId>,
-        /// Number of the frame.
-        frame: u32,
-        /// What is asked.
-        what: String,
-        /// Mass as typed; empty for none.
-        mass: String,
-    },
-    /// A setting as it stands.
-    Setting {
-        /// Name of the setting.
-        name: String,
-    },
 }

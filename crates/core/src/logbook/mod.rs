@@ -6,27 +6,26 @@
 
 mod analysis;
 mod edit;
+mod instrument;
 mod plan;
 mod refusal;
 mod state;
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use crate::graph::GraphPlan;
-use crate::lab::{Freedom, LabSheet};
+use crate::lab::{Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
-use crate::rigs::{RigError, Run, Sampling, Settings};
+use crate::rigs::{RigError, Run, Sampling, Scene, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
-pub use edit::{ColumnText, Edit, Instrument};
+pub use edit::{ColumnText, Edit};
+pub use instrument::Instrument;
 use plan::Fresh;
-pub use plan::TAPE_DIVISION;
 pub use refusal::Refusal;
 use state::Patch;
-pub use state::{Part, State, StatedQuantity, TextField, Tools};
-
-/// How runs on the stage are recorded.
-pub const RUN_SAMPLING: Sampling = Sampling::STAGE;
+pub use state::{Made, Part, RunEntry, State, StatedQuantity, TextField, Tools, TrialPlan};
 
 /// Edits that can be taken back, at most.
 const DEEPEST_UNDO: usize = 1000;
@@ -40,6 +39,8 @@ const FIRST_ID: u32 = 1000;
 pub struct Logbook {
     sheet: Arc<LabSheet>,
     seed: u64,
+    /// The sheet's rules with the values this logbook was dealt.
+    rules: Vec<SettingRule>,
     state: State,
     undo: Vec<Vec<Patch>>,
     redo: Vec<Vec<Patch>>,
@@ -64,19 +65,30 @@ impl PartialEq for Logbook {
 impl Logbook {
     /// An empty logbook for a sheet. `seed` deals this logbook's own values.
     pub fn new(sheet: Arc<LabSheet>, seed: u64) -> Self {
-        let free = sheet.settings.iter().filter(|r| r.freedom == Freedom::Free);
+        let rules = sheet.deal(seed);
+        let free = rules.iter().filter(|r| r.freedom == Freedom::Free);
         let state = State {
             settings: free.map(|r| (r.name.to_owned(), r.value.clone())).collect(),
             tables: start_tables(&sheet),
             graphs: vec![GraphPlan::default()],
             results: vec![ResultPlan {
-                accepted: Some(sheet.goal.accepted.clone()),
+                accepted: sheet.goal.accepted.clone(),
                 source: sheet.goal.source.clone(),
                 ..ResultPlan::default()
             }],
             ..State::default()
         };
-        Self { sheet, seed, state, undo: Vec::new(), redo: Vec::new(), seq: 0, free: 0, touched: [0; Part::ALL.len()] }
+        Self {
+            sheet,
+            seed,
+            rules,
+            state,
+            undo: Vec::new(),
+            redo: Vec::new(),
+            seq: 0,
+            free: 0,
+            touched: [0; Part::ALL.len()],
+        }
     }
 
     /// Does an edit. On refusal nothing has changed. Gives a word the person should hear, if there is one.
@@ -107,6 +119,10 @@ impl Logbook {
                 self.touch(seq, &Part::ALL);
             }
             Edit::Undo => {
+                let forecast = |p: &Patch| matches!(p, Patch::Forecast(_));
+                if self.state.has_run && self.undo.last().is_some_and(|p| p.iter().any(forecast)) {
+                    return Err(Refusal::ForecastStands);
+                }
                 let patches = self.undo.pop().ok_or(Refusal::NothingToUndo)?;
                 let back = self.change_all(patches, seq);
                 self.redo.push(back);
@@ -121,6 +137,11 @@ impl Logbook {
                 let mut fresh = Fresh(first.max(self.free));
                 let planned = self.plan(edit, &mut fresh)?;
                 self.free = fresh.0;
+                self.state.has_run |= match edit {
+                    Edit::Run | Edit::RunTrial | Edit::Pull { .. } => true,
+                    Edit::Restore { content } => !content.runs.is_empty(),
+                    _ => false,
+                };
                 word = planned.word;
                 let back = self.change_all(planned.patches, seq);
                 // An edit that changes nothing is not worth an undo step of its own.
@@ -187,23 +208,66 @@ impl Logbook {
         Part::ALL.into_iter().zip(self.touched).filter(|(_, touched)| *touched > seq).map(|(part, _)| part).collect()
     }
 
-    /// Whether the settings as they stand have not been run yet.
+    /// The sheet's rules for this logbook, dealt values filled in. Hidden ones are not for people's eyes.
+    pub fn rules(&self) -> &[SettingRule] {
+        &self.rules
+    }
+
+    /// The rule for a setting.
+    pub fn rule(&self, name: &str) -> Option<&SettingRule> {
+        self.rules.iter().find(|r| r.name == name)
+    }
+
+    /// The right answer for this logbook. For the teacher only.
+    pub fn key(&self) -> Option<Key> {
+        self.sheet.key(&self.rules)
+    }
+
+    /// Whether the settings as they stand are not those of the run on the stage.
     pub fn settings_are_new(&self) -> bool {
-        self.state.runs.last() != Some(&self.state.settings)
+        let run = self.state.run_on_stage().and_then(|n| self.state.run(n));
+        run.is_none_or(|r| r.settings != self.state.settings || r.pull.is_some())
+    }
+
+    /// The settings a run gets: the student's where free, the sheet's where not. Not for people's eyes.
+    fn effective(&self, chosen: &BTreeMap<String, SettingValue>) -> Settings {
+        let mut all = Settings::default();
+        for rule in &self.rules {
+            let own = chosen.get(rule.name).filter(|_| rule.freedom == Freedom::Free);
+            all.put(rule.name, own.unwrap_or(&rule.value));
+        }
+        all
     }
 
     /// The settings of a run, hidden ones included. Not for people's eyes.
     pub fn run_settings(&self, number: u32) -> Option<Settings> {
-        let run = self.state.runs.get((number as usize).checked_sub(1)?)?;
-        Some(self.sheet.effective(|name| run.get(name).map(crate::rigs::SettingValue::si)))
+        Some(self.effective(&self.state.run(number)?.settings))
+    }
+
+    /// Each run of a logbook has its own chance, dealt from the logbook's seed.
+    pub fn chance_of(&self, number: u32) -> u64 {
+        self.seed.wrapping_add(u64::from(number).wrapping_mul(0x9E37_79B9_7F4A_7C15))
     }
 
     /// Makes the motion of a run again; the same every time. `None` when there is no such run.
     pub fn footage(&self, number: u32) -> Option<Result<Run, RigError>> {
-        let settings = self.run_settings(number)?;
-        // Each run of a logbook has its own chance, dealt from the logbook's seed.
-        let seed = self.seed.wrapping_add(u64::from(number).wrapping_mul(0x9E37_79B9_7F4A_7C15));
-        Some(self.sheet.rig()?.run(&settings, seed, RUN_SAMPLING))
+        self.make(self.state.run(number)?)
+    }
+
+    /// The apparatus as it is set now: the run that would come, and its scene. `None` without a rig. Only its first frame is for
+    /// people's eyes.
+    pub fn setup(&self) -> Option<Result<(Run, Scene), RigError>> {
+        let entry = RunEntry { settings: self.state.settings.clone(), ..RunEntry::default() };
+        let rig = self.sheet.rig()?;
+        Some(self.make(&entry)?.map(|run| {
+            let scene = rig.scene(&self.effective(&entry.settings), &run);
+            (run, scene)
+        }))
+    }
+
+    fn make(&self, entry: &RunEntry) -> Option<Result<Run, RigError>> {
+        let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: self.sheet.card.lasts };
+        Some(self.sheet.rig()?.run_or_pull(&self.effective(&entry.settings), entry.pull.as_ref(), sampling))
     }
 }
 

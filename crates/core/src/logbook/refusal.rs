@@ -20,6 +20,15 @@ pub enum Refusal {
     /// Nothing to do again.
     #[error("There is nothing to redo.")]
     NothingToRedo,
+    /// The forecast was made before the first run, and that has been.
+    #[error("The forecast was made before the first run and stays as it was. Nothing was changed.")]
+    ForecastStands,
+    /// The sheet wants a forecast first.
+    #[error("First the forecast: {missing}. The apparatus waits until it is there.")]
+    ForecastFirst {
+        /// What is still missing, in words.
+        missing: String,
+    },
     /// What the edit is about was deleted meanwhile.
     #[error("{0}")]
     Gone(String),

@@ -5,19 +5,29 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::graph::{GraphId, GraphPlan};
+use crate::inquiry::Forecast;
 use crate::motion::{FilmWork, Mark, TrailId};
 use crate::quantity::{Decimal, Reading, Unit};
 use crate::record::{Column, ColumnId, Record, Row, StoppingRule, TableId};
 use crate::result::{ResultId, ResultPlan};
-use crate::rigs::SettingValue;
+use crate::rigs::{HandMotion, Outcome, SettingValue};
 
 /// The content of a logbook.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct State {
     /// Free settings as they stand, by name.
     pub settings: BTreeMap<String, SettingValue>,
-    /// Runs in order; run 1 comes first.
-    pub runs: Vec<BTreeMap<String, SettingValue>>,
+    /// Runs in order; run 1 comes first. Deleted ones keep their place, so that no number is used twice.
+    pub runs: Vec<RunEntry>,
+    /// Number of the run on the stage.
+    #[serde(default)]
+    pub on_stage: Option<u32>,
+    /// Trials that are planned.
+    #[serde(default)]
+    pub plan: Option<TrialPlan>,
+    /// What was committed to before the first run.
+    #[serde(default)]
+    pub forecast: Forecast,
     /// Tools on the stage of a rig.
     pub tools: Tools,
     /// Films that were on the stage, with what is laid over them.
@@ -36,12 +46,85 @@ pub struct State {
     pub results: Vec<ResultPlan>,
     /// Texts of the write-up.
     pub texts: BTreeMap<TextField, String>,
+    /// Whether the rig has ever run. Undo does not take that back: what was seen was seen.
+    #[serde(skip)]
+    pub has_run: bool,
     /// Whether the teacher has it.
     #[serde(skip)]
     pub handed_in: bool,
     /// The teacher's note when it was sent back.
     #[serde(skip)]
     pub note: Option<String>,
+}
+
+/// One run of the rig.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(from = "StoredRun")]
+pub struct RunEntry {
+    /// Free settings it was run with, by name.
+    pub settings: BTreeMap<String, SettingValue>,
+    /// What it is called; its number if empty.
+    pub name: String,
+    /// Whether its path is shown faintly under others.
+    pub faint: bool,
+    /// Whether it was deleted.
+    pub gone: bool,
+    /// The pull, if it was made by hand.
+    pub pull: Option<HandMotion>,
+    /// What the rig made of it; found again from the settings, never taken from a file.
+    #[serde(skip)]
+    pub made: Made,
+}
+
+/// What is known of a run once it was made.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct Made {
+    /// Number of its frames.
+    pub frames: u32,
+    /// How it ended.
+    pub outcome: Outcome,
+}
+
+/// A run as stored: early files have its settings alone.
+#[derive(Deserialize)]
+#[serde(untagged)]
+enum StoredRun {
+    Whole {
+        settings: BTreeMap<String, SettingValue>,
+        #[serde(default)]
+        name: String,
+        #[serde(default)]
+        faint: bool,
+        #[serde(default)]
+        gone: bool,
+        #[serde(default)]
+        pull: Option<HandMotion>,
+    },
+    Settings(BTreeMap<String, SettingValue>),
+}
+
+impl From<StoredRun> for RunEntry {
+    fn from(stored: StoredRun) -> Self {
+        match stored {
+            StoredRun::Whole { settings, name, faint, gone, pull } => {
+                Self { settings, name, faint, gone, pull, made: Made::default() }
+            }
+            StoredRun::Settings(settings) => Self { settings, ..Self::default() },
+        }
+    }
+}
+
+/// Trials with equal intervals of one setting.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TrialPlan {
+    /// Name of the setting.
+    pub setting: String,
+    /// Its values in order.
+    pub values: Vec<SettingValue>,
+    /// How many have been run.
+    pub done: usize,
+    /// Column that gets the value of each trial.
+    pub column: Option<ColumnId>,
 }
 
 /// A quantity that is the same in all trials, stated beside the tables.
@@ -82,6 +165,8 @@ pub enum TextField {
     Reasoning,
     /// Whether the intercept makes sense; asked beside the graph.
     Intercept,
+    /// Why the outcome differs from the prediction; asked beside the forecast.
+    Difference,
 }
 
 impl TextField {
@@ -95,6 +180,7 @@ impl TextField {
             Self::Evidence => "evidence",
             Self::Reasoning => "reasoning",
             Self::Intercept => "intercept",
+            Self::Difference => "difference",
         }
     }
 
@@ -105,12 +191,13 @@ impl TextField {
             Self::Evidence => "Evidence",
             Self::Reasoning => "Reasoning",
             Self::Intercept => "Intercept",
+            Self::Difference => "Why they differ",
         }
     }
 
     /// The text of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().chain([Self::Intercept]).find(|f| f.name() == name)
+        Self::ALL.into_iter().chain([Self::Intercept, Self::Difference]).find(|f| f.name() == name)
     }
 }
 
@@ -119,8 +206,11 @@ impl TextField {
 #[derive(Clone, Debug, PartialEq)]
 pub(super) enum Patch {
     Setting(String, SettingValue),
-    PushRun(BTreeMap<String, SettingValue>),
-    PopRun,
+    /// A run by its place; none takes the last one away.
+    Run(usize, Option<Box<RunEntry>>),
+    OnStage(Option<u32>),
+    Plan(Option<TrialPlan>),
+    Forecast(Box<Forecast>),
     Tools(Tools),
     /// All of a film but its marks; none takes the last one away.
     Film(u32, Option<Box<FilmWork>>),
@@ -163,6 +253,8 @@ pub(super) struct TableHead {
 pub enum Part {
     /// Saved time, hand in.
     Header,
+    /// Sketches, hypothesis and prediction.
+    Forecast,
     /// Settings, instruments, runs and tools.
     Stage,
     /// The tables.
@@ -179,13 +271,22 @@ pub enum Part {
 
 impl Part {
     /// All parts.
-    pub const ALL: [Self; 7] =
-        [Self::Header, Self::Stage, Self::Record, Self::Graph, Self::Strip, Self::Constant, Self::Texts];
+    pub const ALL: [Self; 8] = [
+        Self::Header,
+        Self::Forecast,
+        Self::Stage,
+        Self::Record,
+        Self::Graph,
+        Self::Strip,
+        Self::Constant,
+        Self::Texts,
+    ];
 
     /// The name in requests.
     pub fn name(self) -> &'static str {
         match self {
             Self::Header => "header",
+            Self::Forecast => "forecast",
             Self::Stage => "stage",
             Self::Record => "record",
             Self::Graph => "graph",
@@ -206,9 +307,12 @@ impl Patch {
     pub(super) fn parts(&self) -> &'static [Part] {
         match self {
             // A setting held is a quantity that formulas and laws may use.
-            Self::Setting(..) | Self::PushRun(_) | Self::PopRun => {
-                &[Part::Stage, Part::Record, Part::Graph, Part::Strip, Part::Constant]
-            }
+            Self::Setting(..) => &[Part::Stage, Part::Record, Part::Graph, Part::Strip, Part::Constant],
+            Self::Run(..) => &[Part::Stage, Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant],
+            Self::OnStage(_) => &[Part::Stage, Part::Forecast],
+            Self::Plan(_) => &[Part::Stage],
+            // Whether the rig may run depends on it.
+            Self::Forecast(_) => &[Part::Forecast, Part::Stage],
             Self::Film(..) | Self::Shown(_) | Self::Mark(..) => &[Part::Stage],
             Self::Tools(_) => &[Part::Stage],
             Self::InsertTable(..)
@@ -221,13 +325,15 @@ impl Patch {
             | Self::RemoveRow(..)
             | Self::Cell(..)
             | Self::Aside(..)
-            | Self::Held(_) => &[Part::Record, Part::Graph, Part::Strip, Part::Constant],
+            // A hypothesis is held against the record.
+            | Self::Held(_) => &[Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant],
             Self::InsertGraph(..) | Self::RemoveGraph(_) | Self::Graph(..) => {
                 &[Part::Graph, Part::Strip, Part::Constant]
             }
             Self::InsertResult(..) | Self::RemoveResult(_) | Self::Result(..) => &[Part::Constant],
             // The question about the intercept stands beside the graph.
             Self::Text(TextField::Intercept, _) => &[Part::Graph],
+            Self::Text(TextField::Difference, _) => &[Part::Forecast],
             Self::Text(..) => &[Part::Texts],
             Self::All(_) => &Part::ALL,
         }
@@ -235,6 +341,21 @@ impl Patch {
 }
 
 impl State {
+    /// The run with this number, unless it was deleted.
+    pub fn run(&self, number: u32) -> Option<&RunEntry> {
+        self.runs.get((number as usize).checked_sub(1)?).filter(|r| !r.gone)
+    }
+
+    /// Runs that were not deleted, with their numbers.
+    pub fn runs_kept(&self) -> impl DoubleEndedIterator<Item = (u32, &RunEntry)> {
+        self.runs.iter().zip(1..).filter(|(r, _)| !r.gone).map(|(r, n)| (n, r)).collect::<Vec<_>>().into_iter()
+    }
+
+    /// Number of the run on the stage: the chosen one, or the last one there is.
+    pub fn run_on_stage(&self) -> Option<u32> {
+        self.on_stage.filter(|n| self.run(*n).is_some()).or_else(|| self.runs_kept().next_back().map(|(n, _)| n))
+    }
+
     /// The table with this id.
     pub fn table(&self, id: TableId) -> Option<&Record> {
         self.tables.iter().find(|t| t.id == id)
@@ -284,11 +405,20 @@ impl State {
                 let old = self.settings.insert(name.clone(), value.clone());
                 Patch::Setting(name, old.unwrap_or(value))
             }
-            Patch::PushRun(run) => {
-                self.runs.push(run);
-                Patch::PopRun
+            Patch::Run(index, run) => {
+                let old = match run {
+                    Some(run) if index < self.runs.len() => Some(replace(&mut self.runs[index], *run)),
+                    Some(run) => {
+                        self.runs.push(*run);
+                        None
+                    }
+                    None => self.runs.pop(),
+                };
+                Patch::Run(index, old.map(Box::new))
             }
-            Patch::PopRun => Patch::PushRun(self.runs.pop().unwrap_or_default()),
+            Patch::OnStage(run) => Patch::OnStage(replace(&mut self.on_stage, run)),
+            Patch::Plan(plan) => Patch::Plan(replace(&mut self.plan, plan)),
+            Patch::Forecast(forecast) => Patch::Forecast(Box::new(replace(&mut self.forecast, *forecast))),
             Patch::Film(number, film) => {
                 let index = number as usize;
                 let old = match film {
@@ -347,6 +477,11 @@ impl State {
             Patch::All(mut state) => {
                 // Handing in and out is not undone with the work.
                 (state.handed_in, state.note) = (self.handed_in, self.note.clone());
+                // Nor is what was seen, and what was said before it was seen stays as it was said.
+                state.has_run = self.has_run;
+                if self.has_run {
+                    state.forecast.clone_from(&self.forecast);
+                }
                 std::mem::swap(self, &mut state);
                 Patch::All(state)
             }

@@ -11,6 +11,6 @@ mod trail;
 
 pub use axes::Axes;
 pub use film::{FilmFacts, FilmWork, MOST_FRAMES, PIXEL};
-pub use moment::{Ask, Body, Moment, Told, ask, state_at};
+pub use moment::{Ask, Body, Derived, Moment, Told, ask, state_at};
 pub use scale::{Ruler, Scale, ScaleShare};
 pub use trail::{Mark, Trail, TrailId};

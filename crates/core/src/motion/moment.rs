@@ -20,8 +20,22 @@ pub struct Moment {
     pub u_velocity: f64,
     /// Standard uncertainty of a component of the acceleration in m/s².
     pub u_acceleration: f64,
-    /// Number of moments the velocity was taken from.
-    pub window: usize,
+    /// What velocity and acceleration were got from.
+    pub from: Derived,
+}
+
+/// What velocity and acceleration were got from.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Derived {
+    /// A parabola through so many marks.
+    Parabola(usize),
+    /// The rig's recorders: the acceleration from the change of the velocity over some seconds.
+    Recorders {
+        /// How many, in s.
+        seconds: f64,
+        /// Whether the velocity was recorded too; if not, it is the change of the position over the same time.
+        velocity: bool,
+    },
 }
 
 /// What is known of the body.
@@ -31,8 +45,8 @@ pub struct Body {
     pub mass: f64,
     /// Its standard uncertainty in kg.
     pub u_mass: f64,
-    /// Strength of gravity in m/s², for the potential energy; height is y.
-    pub gravity: f64,
+    /// Strength of gravity in m/s², for the potential energy; height is y. None where it is not known.
+    pub gravity: Option<f64>,
 }
 
 /// What can be asked.
@@ -169,34 +183,44 @@ pub fn state_at(points: &[(f64, f64, f64)], t: f64, u: f64) -> Option<Moment> {
         u_at: u,
         u_velocity: u * length(&rate),
         u_acceleration: u * length(&bend),
-        window,
+        from: Derived::Parabola(window),
     })
 }
 
-/// Answers a question; `None` when it needs a mass and there is none.
+/// Answers a question; `None` when it needs a mass or the strength of gravity and there is none.
 pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
     let [x, y] = m.at;
     let ([vx, vy], [ax, ay]) = (m.velocity, m.acceleration);
     let (v, a) = (vx.hypot(vy), ax.hypot(ay));
     let (mass, u_mass, g) = match body {
-        Some(b) => (b.mass, b.u_mass, b.gravity),
+        Some(Body { gravity: None, .. }) if matches!(what, Ask::Potential | Ask::Total) => return None,
+        Some(b) => (b.mass, b.u_mass, b.gravity.unwrap_or_default()),
         None if what.needs_mass() => return None,
         None => (0.0, 0.0, 0.0),
     };
     let n = |v: f64| plain(round_to(v, 4));
-    let by_window = format!("parabola through {} moments", m.window);
+    let (place, bend) = match m.from {
+        Derived::Parabola(window) => ("from the mark, scale and axes", format!("parabola through {window} moments")),
+        Derived::Recorders { seconds, .. } => ("as recorded", format!("change of velocity over {seconds:.2} s")),
+    };
+    let rate = |axis: char| match m.from {
+        Derived::Parabola(_) => format!("v_{axis} = d{axis}/dt, {bend}"),
+        Derived::Recorders { velocity: true, .. } => format!("v_{axis} as recorded"),
+        Derived::Recorders { seconds, .. } => format!("change of {axis} over {seconds:.2} s"),
+    };
     let (kinetic, potential) = (0.5 * mass * v * v, mass * g * y);
     let u_kinetic = (mass * v * m.u_velocity).hypot(0.5 * v * v * u_mass);
     let u_potential = (mass * g * m.u_at).hypot(g * y * u_mass);
     let (value, u, dimension, formula) = match what {
         Ask::Time => (m.t, 1e-4 / 12f64.sqrt(), [0, 0, 1], "time of the frame, from t = 0".to_owned()),
-        Ask::X => (x, m.u_at, [1, 0, 0], "from the mark, scale and axes".to_owned()),
-        Ask::Y => (y, m.u_at, [1, 0, 0], "from the mark, scale and axes".to_owned()),
-        Ask::VelocityX => (vx, m.u_velocity, [1, 0, -1], format!("v_x = dx/dt, {by_window}")),
-        Ask::VelocityY => (vy, m.u_velocity, [1, 0, -1], format!("v_y = dy/dt, {by_window}")),
+        Ask::X => (x, m.u_at, [1, 0, 0], place.to_owned()),
+        Ask::Y => (y, m.u_at, [1, 0, 0], place.to_owned()),
+        Ask::VelocityX => (vx, m.u_velocity, [1, 0, -1], rate('x')),
+        Ask::VelocityY => (vy, m.u_velocity, [1, 0, -1], rate('y')),
         Ask::Speed => (v, m.u_velocity, [1, 0, -1], format!("v = √(v_x² + v_y²) = √({}² + {}²)", n(vx), n(vy))),
         Ask::Acceleration => {
-            (a, m.u_acceleration, [1, 0, -2], format!("a = √(a_x² + a_y²) = √({}² + {}²)", n(ax), n(ay)))
+            let formula = format!("a = √(a_x² + a_y²) = √({}² + {}²), {bend}", n(ax), n(ay));
+            (a, m.u_acceleration, [1, 0, -2], formula)
         }
         Ask::Momentum => {
             let u = (mass * m.u_velocity).hypot(v * u_mass);
@@ -221,7 +245,12 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
         }
     };
     let [length, mass, time] = dimension;
-    let unit = Unit::coherent(&Dimension::of([length, mass, time, 0, 0, 0, 0]));
+    let name = match what {
+        Ask::Kinetic | Ask::Potential | Ask::Total => Unit::parse("J").ok(),
+        Ask::Force => Unit::parse("N").ok(),
+        _ => None,
+    };
+    let unit = name.unwrap_or_else(|| Unit::coherent(&Dimension::of([length, mass, time, 0, 0, 0, 0])));
     Some(Told { ask: what, value, u, unit, formula })
 }
 

@@ -151,14 +151,33 @@ pub enum Origin {
     Moment {
         /// What was asked.
         what: String,
-        /// Number of the film, or of the run.
+        /// The film and its trail, or the run, in words.
         of: String,
+        /// Number of the run.
+        #[serde(default)]
+        run: Option<u32>,
         /// The frame.
         frame: u32,
         /// The formula, with the numbers put in.
         formula: String,
         /// What it owes to the film's scale.
         scale: Option<ScaleShare>,
+    },
+    /// What a meter of the rig showed.
+    Meter {
+        /// The meter's name for people.
+        name: String,
+        /// Number of the run.
+        run: u32,
+        /// The frame; none for what belongs to the run as a whole.
+        frame: Option<u32>,
+    },
+    /// A channel recorded during a run.
+    Recorded {
+        /// Number of the run.
+        run: u32,
+        /// The frame.
+        frame: u32,
     },
     /// A setting of the rig as it stood.
     Setting {
@@ -182,6 +201,9 @@ impl Origin {
             Self::FilmSplit { film, start, end } => format!("split, film {film}, frames {start} to {end}"),
             Self::FilmTape { film, frame, .. } => format!("tape, film {film}, frame {frame}"),
             Self::Moment { what, of, frame, formula, .. } => format!("{what} at frame {frame} of {of}: {formula}"),
+            Self::Meter { name, run, frame: None } => format!("{name}, run {run}"),
+            Self::Meter { name, run, frame: Some(frame) } => format!("{name}, run {run}, frame {frame}"),
+            Self::Recorded { run, frame } => format!("recorded, run {run}, frame {frame}"),
             Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
             Self::Setting { name, run: None } => format!("setting “{name}”"),
         }
@@ -191,7 +213,23 @@ impl Origin {
     pub(crate) fn ends(&self) -> u8 {
         match self {
             Self::Split { .. } | Self::Tape { .. } | Self::FilmSplit { .. } | Self::FilmTape { .. } => 2,
-            Self::Typed | Self::Setting { .. } | Self::Mark { .. } | Self::Moment { .. } => 1,
+            Self::Typed
+            | Self::Setting { .. }
+            | Self::Mark { .. }
+            | Self::Moment { .. }
+            | Self::Meter { .. }
+            | Self::Recorded { .. } => 1,
+        }
+    }
+
+    /// Number of the run the reading was taken from.
+    pub fn run(&self) -> Option<u32> {
+        match self {
+            Self::Split { run, .. } | Self::Tape { run, .. } | Self::Meter { run, .. } | Self::Recorded { run, .. } => {
+                Some(*run)
+            }
+            Self::Moment { run, .. } | Self::Setting { run, .. } => *run,
+            Self::Typed | Self::Mark { .. } | Self::FilmSplit { .. } | Self::FilmTape { .. } => None,
         }
     }
 

@@ -1,23 +1,50 @@
 //! Simulated apparatus. Every rig keeps one contract, [`Rig`]; [`CATALOGUE`] lists them.
 //!
-//! In the order of use: the [`Card`] says what can be set, [`Card::check`] reads what a person typed,
-//! [`Rig::run`] makes the motion, [`Rig::scene`] says how to draw it.
+//! In the order of use: the [`Card`] says what can be set and read, [`Card::check`] reads what a person typed,
+//! [`Rig::run`] makes the motion, [`Rig::scene`] says how to draw it. Motions in which forces do not change are put together
+//! from `legs`, exactly; all others are integrated by `flow`.
 
+mod buffers;
+mod card;
+mod chance;
+mod flight;
+mod flow;
+mod hand;
+mod legs;
 mod pendulum;
 mod run;
 mod scene;
+mod shaft;
+mod shuttle;
+mod slope;
+mod spring;
+mod thrower;
+mod trolley;
+mod whirl;
+pub mod worlds;
 
 use std::collections::BTreeMap;
 
 use thiserror::Error;
 
-use crate::quantity::format::with_unit;
-use crate::quantity::{Decimal, Reading, Unit, parse_quantity};
-pub use run::{Channel, Run, Sampling};
-pub use scene::{Bounds, Coordinate, Paint, Scene, Shape};
+pub use card::{ArrowKind, ArrowSpec, Card, ChannelSpec, MeterSpec, SettingKind, SettingSpec, SettingValue, Shows};
+pub use chance::Chance;
+pub use hand::{HandMotion, LONGEST_PULL};
+pub use run::{Channel, Outcome, Run, Sampling};
+pub use scene::{Bounds, Coordinate, Paint, Place, Scene, Shape};
 
 /// All rigs, in the order of the catalogue.
-pub static CATALOGUE: [&dyn Rig; 1] = [&pendulum::Pendulum];
+pub static CATALOGUE: [&dyn Rig; 9] = [
+    &shuttle::Shuttle,
+    &trolley::Trolley,
+    &slope::Slope,
+    &shaft::Shaft,
+    &thrower::Thrower,
+    &spring::SpringStand,
+    &whirl::WhirlingTable,
+    &buffers::BufferRail,
+    &pendulum::Pendulum,
+];
 
 /// The rig of that name.
 pub fn rig(name: &str) -> Option<&'static dyn Rig> {
@@ -26,32 +53,73 @@ pub fn rig(name: &str) -> Option<&'static dyn Rig> {
 
 /// What every simulated apparatus offers.
 pub trait Rig: Sync {
-    /// Name, settings and channels.
+    /// Name, settings, channels, meters.
     fn card(&self) -> Card;
 
-    /// Makes the motion. The same settings and seed give the same run.
+    /// Makes the motion. The same settings give the same run.
     ///
     /// # Errors
-    /// [`RigError`] when the motion cannot be computed.
-    fn run(&self, settings: &Settings, seed: u64, sampling: Sampling) -> Result<Run, RigError>;
+    /// [`RigError`] when the motion cannot be computed. A setting that leads nowhere is no error but an [`Outcome`].
+    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError>;
 
-    /// A few shapes in metres, bound to channels.
-    fn scene(&self, settings: &Settings) -> Scene;
+    /// What the rig knows beside its settings, by the symbol formulas of keys use; in coherent SI units. Not for people's eyes.
+    fn truths(&self, _settings: &Settings) -> Vec<(&'static str, f64)> {
+        Vec::new()
+    }
+
+    /// A few shapes in metres, bound to channels of that run.
+    fn scene(&self, settings: &Settings, run: &Run) -> Scene;
 }
 
-/// Values of a rig's settings in coherent SI units, by name; a switch is 0 or 1.
+/// Values of a rig's settings by name: numbers in coherent SI units, a switch as 0 or 1, choices by name.
 #[derive(Clone, Debug, PartialEq, Default)]
-pub struct Settings(BTreeMap<String, f64>);
+pub struct Settings {
+    numbers: BTreeMap<String, f64>,
+    choices: BTreeMap<String, String>,
+}
 
 impl Settings {
     /// Sets one value, in coherent SI units.
     pub fn set(&mut self, name: &str, si: f64) {
-        self.0.insert(name.to_owned(), si);
+        self.numbers.insert(name.to_owned(), si);
     }
 
-    /// One value in coherent SI units; zero when the setting does not exist.
+    /// Takes a value over. A blank takes away what was there.
+    pub fn put(&mut self, name: &str, value: &SettingValue) {
+        match (value, value.si()) {
+            (SettingValue::Choice(option), _) => {
+                self.choices.insert(name.to_owned(), option.clone());
+            }
+            (_, Some(si)) => self.set(name, si),
+            (_, None) => {
+                self.numbers.remove(name);
+            }
+        }
+    }
+
+    /// Chooses an option.
+    pub fn choose(&mut self, name: &str, option: &str) {
+        self.choices.insert(name.to_owned(), option.to_owned());
+    }
+
+    /// One value in coherent SI units; zero when it is blank or does not exist.
     pub fn get(&self, name: &str) -> f64 {
-        self.0.get(name).copied().unwrap_or_default()
+        self.given(name).unwrap_or_default()
+    }
+
+    /// One value in coherent SI units, unless it is blank.
+    pub fn given(&self, name: &str) -> Option<f64> {
+        self.numbers.get(name).copied()
+    }
+
+    /// The option chosen; empty when there is none.
+    pub fn chosen(&self, name: &str) -> &str {
+        self.choices.get(name).map_or("", String::as_str)
+    }
+
+    /// Whether a switch is on.
+    pub fn on(&self, name: &str) -> bool {
+        self.get(name) != 0.0
     }
 }
 
@@ -69,189 +137,6 @@ pub enum RigError {
         /// Frames allowed.
         limit: u64,
     },
-}
-
-/// What can be read off a rig's label: name, settings, channels.
-#[derive(Clone, Debug)]
-pub struct Card {
-    /// Name in lab sheets and on the command line.
-    pub name: &'static str,
-    /// Name for people.
-    pub title: &'static str,
-    /// What can be set.
-    pub settings: Vec<SettingSpec>,
-    /// What a run records.
-    pub channels: Vec<ChannelSpec>,
-}
-
-/// One setting of a rig.
-#[derive(Clone, Debug)]
-pub struct SettingSpec {
-    /// Name in lab sheets and on the command line.
-    pub name: &'static str,
-    /// Name for people.
-    pub label: &'static str,
-    /// Symbol in formulas.
-    pub symbol: &'static str,
-    /// What kind of value it takes.
-    pub kind: SettingKind,
-}
-
-/// Kinds of settings.
-#[derive(Clone, Debug)]
-pub enum SettingKind {
-    /// A number with unit.
-    Quantity {
-        /// Unit in which range and resolution are given and values shown.
-        unit: Unit,
-        /// Smallest value, as text in `unit`.
-        min: f64,
-        /// Largest value in `unit`.
-        max: f64,
-        /// Smallest step in `unit`.
-        resolution: f64,
-        /// Value at the start, in `unit`.
-        default: f64,
-    },
-    /// On or off.
-    Switch {
-        /// State at the start.
-        default: bool,
-    },
-}
-
-/// One recorded quantity.
-#[derive(Clone, Debug)]
-pub struct ChannelSpec {
-    /// Name, also the head of its column.
-    pub name: &'static str,
-    /// Unit of its values.
-    pub unit: Unit,
-}
-
-impl Card {
-    /// The setting of that name.
-    pub fn setting(&self, name: &str) -> Option<&SettingSpec> {
-        self.settings.iter().find(|s| s.name == name)
-    }
-
-    /// Every setting at its value for the start.
-    pub fn defaults(&self) -> Settings {
-        let mut all = Settings::default();
-        for s in &self.settings {
-            all.set(s.name, s.default_value().si());
-        }
-        all
-    }
-
-    /// Reads and checks a typed value of a setting.
-    ///
-    /// # Errors
-    /// A sentence that names the setting, what is wrong and the range.
-    pub fn check(&self, name: &str, typed: &str) -> Result<SettingValue, String> {
-        let spec = self.setting(name).ok_or_else(|| {
-            let names: Vec<&str> = self.settings.iter().map(|s| s.name).collect();
-            format!("The {} has no setting “{name}”. It has: {}.", self.name, names.join(", "))
-        })?;
-        spec.check(typed)
-    }
-}
-
-/// A setting's value as it is shown: digits and unit.
-#[derive(Clone, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum SettingValue {
-    /// A number in the setting's unit.
-    Quantity(Decimal, Unit),
-    /// On or off.
-    Switch(bool),
-}
-
-impl SettingValue {
-    /// The value in coherent SI units; a switch is 0 or 1.
-    pub fn si(&self) -> f64 {
-        match self {
-            Self::Quantity(number, unit) => number.value() * unit.size(),
-            Self::Switch(on) => f64::from(u8::from(*on)),
-        }
-    }
-
-    /// The value for people: `0.800 m`, `on`.
-    pub fn pretty(&self) -> String {
-        match self {
-            Self::Quantity(number, unit) => with_unit(&number.pretty(), unit),
-            Self::Switch(on) => if *on { "on" } else { "off" }.to_owned(),
-        }
-    }
-}
-
-impl SettingSpec {
-    /// The value at the start.
-    pub fn default_value(&self) -> SettingValue {
-        match &self.kind {
-            SettingKind::Quantity { unit, resolution, default, .. } => {
-                SettingValue::Quantity(Decimal::rounded(*default, *resolution), unit.clone())
-            }
-            SettingKind::Switch { default } => SettingValue::Switch(*default),
-        }
-    }
-
-    /// The allowed range in words: `0.200 m to 2.000 m`.
-    pub fn range(&self) -> String {
-        match &self.kind {
-            SettingKind::Quantity { unit, min, max, resolution, .. } => {
-                let show = |v: f64| with_unit(&Decimal::rounded(v, *resolution).pretty(), unit);
-                format!("{} to {}", show(*min), show(*max))
-            }
-            SettingKind::Switch { .. } => "on or off".to_owned(),
-        }
-    }
-
-    /// Reads and checks a typed value.
-    ///
-    /// # Errors
-    /// A sentence that says what is wrong and names the range.
-    pub fn check(&self, typed: &str) -> Result<SettingValue, String> {
-        let label = self.label;
-        match &self.kind {
-            SettingKind::Switch { .. } => match typed.trim() {
-                "on" | "1" | "true" => Ok(SettingValue::Switch(true)),
-                "off" | "0" | "false" | "" => Ok(SettingValue::Switch(false)),
-                other => {
-                    Err(format!("The {label} can be on or off, not “{}”.", other.chars().take(20).collect::<String>()))
-                }
-            },
-            SettingKind::Quantity { unit, min, max, resolution, .. } => {
-                let (number, typed_unit) = parse_quantity(typed, unit)?;
-                let reading = Reading::typed(number, typed_unit);
-                let Some(shown) = reading.in_unit(unit) else {
-                    return Err(format!(
-                        "The {label} is given in {}, not in {}.",
-                        unit.pretty(),
-                        if reading.unit.is_one() { "a pure number".to_owned() } else { reading.unit.pretty() }
-                    ));
-                };
-                // The exact value, not the one rounded for display.
-                let value = reading.si() / unit.size();
-                let tolerance = resolution * 1e-6;
-                if value < min - tolerance || value > max + tolerance {
-                    return Err(format!(
-                        "The {label} can be {}; {} is outside.",
-                        self.range(),
-                        with_unit(&shown.number.pretty(), unit)
-                    ));
-                }
-                let snapped = (value / resolution).round() * resolution;
-                if (snapped - value).abs() > tolerance {
-                    return Err(format!(
-                        "The {label} can be set in steps of {}.",
-                        with_unit(&resolution.to_string(), unit)
-                    ));
-                }
-                Ok(SettingValue::Quantity(Decimal::rounded(snapped, *resolution), unit.clone()))
-            }
-        }
-    }
 }
 
 #[cfg(test)]
@@ -272,5 +157,56 @@ mod tests {
         assert!(check("length", "3 s").unwrap_err().contains("given in m"));
         assert!(check("length", "NaN").is_err());
         assert!(check("colour", "3").unwrap_err().contains("length, angle"));
+        let slope = rig("slope").unwrap().card();
+        assert_eq!(slope.check("body", "ring").map(|v| v.pretty()), Ok("ring".into()));
+        assert!(slope.check("body", "anvil").unwrap_err().contains("cylinder"));
+        let shuttle = rig("shuttle").unwrap().card();
+        assert_eq!(shuttle.check("duration 1", ""), Ok(SettingValue::Blank("until stopped".into())));
+        assert!(shuttle.check("position", "").is_err());
+    }
+
+    /// Every rig with its card: names once, units that read, defaults inside their ranges, meters and arrows that point somewhere.
+    #[test]
+    fn every_card_is_whole_and_every_scene_draws_what_its_run_records() {
+        for rig in CATALOGUE {
+            let card = rig.card();
+            let settings = card.defaults();
+            let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: card.lasts };
+            let run = rig.run(&settings, sampling).unwrap();
+            assert!(run.frames() > 10, "{}", card.name);
+            assert!(!run.outcome.failed, "{}: {}", card.name, run.outcome.said);
+            let mut names: Vec<&str> = card.settings.iter().map(|s| s.name).collect();
+            names.sort_unstable();
+            assert!(names.windows(2).all(|w| w[0] != w[1]), "{} has a setting twice", card.name);
+            for s in &card.settings {
+                let shown = s.default_value().pretty();
+                assert!(s.check(&shown.replace('\u{A0}', " ")).is_ok(), "{}: {} starts at {shown}", card.name, s.name);
+            }
+            for name in rig.scene(&settings, &run).channels() {
+                assert!(run.channel(name).is_some(), "{} draws {name}", card.name);
+            }
+            for m in &card.meters {
+                assert!(m.resolution > 0.0 && (m.unit.size() - 1.0).abs() < 1e-12, "{}: {}", card.name, m.name);
+                if let Shows::Now(channel) = m.shows {
+                    assert!(run.channel(channel).is_some(), "{}: {channel}", card.name);
+                }
+            }
+            for a in &card.arrows {
+                for name in a.along.iter().chain(&a.foot).filter(|n| !n.is_empty()) {
+                    assert!(run.channel(name).is_some(), "{}: {name}", card.name);
+                }
+            }
+            for c in &run.channels {
+                assert!(
+                    (c.spec.unit.size() - 1.0).abs() < 1e-12 && c.spec.resolution > 0.0,
+                    "{}: {}",
+                    card.name,
+                    c.spec.name
+                );
+                assert!(c.values.iter().all(|v| v.is_finite()), "{}: {}", card.name, c.spec.name);
+            }
+            assert!(card.tracks.iter().all(|t| card.channel(t).is_some()), "{}", card.name);
+            assert!(["t", "x", "y"].iter().all(|c| card.channel(c).is_some()), "{}", card.name);
+        }
     }
 }

@@ -11,12 +11,15 @@
 //! ISO 2533). The thread has no mass or drag, and its bob is treated as a point in its centre.
 //! Tension: F = m·g·cos θ + m·L·θ′².
 
-use ode_solvers::{Dop853, System, Vector2};
+use ode_solvers::SVector;
 
-use super::run::{Channel, Run, Sampling};
-use super::scene::{Bounds, Coordinate, Paint, Scene, Shape};
-use super::{Card, ChannelSpec, Rig, RigError, SettingKind, SettingSpec, Settings};
-use crate::quantity::Unit;
+use super::card::{channels, quantity};
+use super::flow::{Event, flow};
+use super::scene::at;
+use super::{
+    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind,
+    SettingSpec, Settings, Shape,
+};
 
 /// Density of brass, kg/m³ (CuZn37, EN 1652).
 const BRASS: f64 = 8440.0;
@@ -24,24 +27,20 @@ const BRASS: f64 = 8440.0;
 const AIR: f64 = 1.204;
 /// Drag coefficient of a sphere.
 const SPHERE: f64 = 0.47;
-/// Tolerance per step of the integrator; keeps the energy of a minute's swing to parts in 10⁹.
-const TOLERANCE: f64 = 1e-12;
 
 /// The pendulum rig.
 pub(super) struct Pendulum;
 
-fn unit(text: &str) -> Unit {
-    // The texts below are constants; the catalogue test reads them all.
-    Unit::parse(text).unwrap_or_default()
-}
-
 impl Rig for Pendulum {
     fn card(&self) -> Card {
-        let quantity = |name, label, symbol, u, [min, max, resolution, default]: [f64; 4]| SettingSpec {
+        let arrow = |name, label, letter, kind, along| ArrowSpec {
             name,
             label,
-            symbol,
-            kind: SettingKind::Quantity { unit: unit(u), min, max, resolution, default },
+            letter,
+            kind,
+            along,
+            foot: ["x", "y"],
+            beside: [0.0, 0.0],
         };
         Card {
             name: "pendulum",
@@ -56,61 +55,79 @@ impl Rig for Pendulum {
                     label: "air drag",
                     symbol: "drag",
                     kind: SettingKind::Switch { default: false },
+                    line: None,
                 },
             ],
-            channels: [
-                ("t", "s"),
-                ("angle", "rad"),
-                ("angular velocity", "rad/s"),
-                ("x", "m"),
-                ("y", "m"),
-                ("tension", "N"),
-            ]
-            .map(|(name, u)| ChannelSpec { name, unit: unit(u) })
-            .to_vec(),
+            channels: channels([
+                ("t", "t", "s", 0.001),
+                ("angle", "θ", "rad", 0.001),
+                ("angular velocity", "ω", "rad/s", 0.001),
+                ("x", "x", "m", 0.001),
+                ("y", "y", "m", 0.001),
+                ("tension", "F", "N", 0.01),
+                ("v_x", "v_x", "m/s", 0.001),
+                ("v_y", "v_y", "m/s", 0.001),
+                ("weight", "F_w", "N", 0.01),
+                ("tension x", "F_tx", "N", 0.01),
+                ("tension y", "F_ty", "N", 0.01),
+            ]),
+            meters: Vec::new(),
+            arrows: vec![
+                arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),
+                arrow("weight", "weight", "W", ArrowKind::Force, ["", "weight"]),
+                arrow("tension", "tension", "T", ArrowKind::Force, ["tension x", "tension y"]),
+            ],
+            // Ten swings of the longest pendulum with time to spare.
+            lasts: 40.0,
+            division: 0.001,
+            tracks: &[],
+            by_hand: false,
         }
     }
 
-    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
         let frames = sampling.frames()?;
-        let swing = Swing::new(settings);
-        let start = Vector2::new(settings.get("angle"), 0.0);
-        // One step more than asked for: the solver's dense output may leave out the last instant.
-        let end = sampling.time(frames);
-        let mut solver = Dop853::new(swing, 0.0, end, sampling.every, start, TOLERANCE, TOLERANCE);
-        solver.integrate().map_err(|e| RigError::Integrator(e.to_string()))?;
-        let states = solver.y_out();
-        if states.len() < frames {
-            return Err(RigError::Integrator("it stopped early".to_owned()));
-        }
+        // Turning points are noticed between two states, so these must be close.
+        let fine = (sampling.every / Sampling::STAGE_EVERY).ceil().max(1.0);
+        let until = sampling.time(frames - 1);
+        let states = Swing::new(settings).states(settings.get("angle"), until, sampling.every / fine)?;
+        let states: Vec<_> = states.into_iter().step_by(fine as usize).collect();
         let length = settings.get("length");
         let (mass, gravity) = (settings.get("mass"), settings.get("gravity"));
-        let per_frame: [&dyn Fn(usize) -> f64; 6] = [
-            &|i| sampling.time(i),
-            &|i| states[i][0],
-            &|i| states[i][1],
-            &|i| length * states[i][0].sin(),
-            &|i| -length * states[i][0].cos(),
-            &|i| mass * (gravity * states[i][0].cos() + length * states[i][1].powi(2)),
-        ];
-        let channels = self.card().channels.into_iter().zip(per_frame);
-        let channels = channels.map(|(spec, value)| Channel { spec, values: (0..frames).map(value).collect() });
-        Ok(Run { sampling, channels: channels.collect() })
+        Ok(Run::fill(self.card().channels, sampling, frames, |i| {
+            let (angle, turning) = (states[i][0], states[i][1]);
+            let (sin, cos) = angle.sin_cos();
+            let tension = mass * (gravity * cos + length * turning * turning);
+            let v = length * turning;
+            [
+                angle,
+                turning,
+                length * sin,
+                -length * cos,
+                tension,
+                v * cos,
+                v * sin,
+                -mass * gravity,
+                -tension * sin,
+                tension * cos,
+            ]
+        }))
     }
 
-    fn scene(&self, settings: &Settings) -> Scene {
+    fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
         let length = settings.get("length");
         let radius = bob_radius(settings.get("mass"));
         let reach = (length * settings.get("angle").sin()).max(0.35 * length) + radius;
-        let fixed = |x, y| [Coordinate::Fixed(x), Coordinate::Fixed(y)];
         let bob = [Coordinate::Channel("x"), Coordinate::Channel("y")];
         Scene {
             bounds: Bounds { left: -reach - 0.04, right: reach + 0.04, bottom: -length - radius - 0.06, top: 0.06 },
             shapes: vec![
-                Shape::Line { from: fixed(-0.16, 0.0), to: fixed(0.16, 0.0), paint: Paint::Support },
-                Shape::Line { from: fixed(0.0, 0.0), to: bob.clone(), paint: Paint::Thread },
-                Shape::Disc { centre: bob, radius, paint: Paint::Body },
+                Shape::Line { from: at(-0.16, 0.0), to: at(0.16, 0.0), paint: Paint::Support },
+                Shape::Line { from: at(0.0, 0.0), to: bob, paint: Paint::Thread },
+                Shape::Disc { centre: bob, radius, turn: None, paint: Paint::Body },
             ],
+            loupe: None,
+            strobe: [10, 130],
         }
     }
 }
@@ -135,12 +152,31 @@ impl Swing {
         let drag = settings.get("drag") * AIR * SPHERE * area * length / (2.0 * mass);
         Self { restoring: settings.get("gravity") / length, drag }
     }
-}
 
-impl System<f64, Vector2<f64>> for Swing {
-    fn system(&self, _t: f64, y: &Vector2<f64>, dy: &mut Vector2<f64>) {
-        dy[0] = y[1];
-        dy[1] = -self.restoring * y[0].sin() - self.drag * y[1].abs() * y[1];
+    /// Angle and angular velocity at all frames up to `until`, from rest at an angle. In air the motion is put together from one
+    /// turning point to the next: drag changes its sign there, and a step across would cost the integrator its accuracy.
+    fn states(&self, angle: f64, until: f64, every: f64) -> Result<Vec<SVector<f64, 2>>, RigError> {
+        let mut states = Vec::new();
+        let mut now = (0.0, SVector::<f64, 2>::new(angle, 0.0));
+        loop {
+            let way = -now.1[0].signum();
+            let rate = |y: &SVector<f64, 2>| self.rate(y, way);
+            let turns = |y: &SVector<f64, 2>| way * y[1];
+            let events: &[Event<'_, 2>] = if self.drag > 0.0 { &[&turns] } else { &[] };
+            let piece = flow(&rate, now, until, every, events)?;
+            states.extend(piece.frames);
+            now = piece.end;
+            if piece.event.is_none() {
+                states.push(now.1);
+                return Ok(states);
+            }
+            now.1[1] = 0.0;
+        }
+    }
+
+    /// Rate of change of angle and angular velocity, while it moves one way.
+    fn rate(&self, y: &SVector<f64, 2>, way: f64) -> SVector<f64, 2> {
+        SVector::<f64, 2>::new(y[1], -self.restoring * y[0].sin() - self.drag * way * y[1] * y[1])
     }
 }
 
@@ -148,6 +184,8 @@ impl System<f64, Vector2<f64>> for Swing {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+
+    const STAGE: Sampling = Sampling { every: 0.01, duration: 40.0 };
 
     fn settings(length: f64, degrees: f64, drag: bool) -> Settings {
         let mut s = Pendulum.card().defaults();
@@ -166,7 +204,7 @@ mod tests {
 
     /// Period from the upward-going zero of the angular velocity, by cubic interpolation of dense frames.
     fn period(s: &Settings) -> f64 {
-        let run = Pendulum.run(s, 0, Sampling { every: 1e-3, duration: 30.0 }).unwrap();
+        let run = Pendulum.run(s, Sampling { every: 1e-3, duration: 30.0 }).unwrap();
         let angle = run.channel("angle").unwrap();
         let crossings: Vec<f64> = (1..angle.len() - 2)
             .filter(|&i| angle[i] > 0.0 && angle[i + 1] <= 0.0)
@@ -205,7 +243,7 @@ mod tests {
     #[test]
     fn drag_takes_energy_and_never_gives_any() {
         let s = settings(1.2, 60.0, true);
-        let energy = energies(&s, &Pendulum.run(&s, 0, Sampling::STAGE).unwrap());
+        let energy = energies(&s, &Pendulum.run(&s, STAGE).unwrap());
         assert!(energy.windows(2).all(|w| w[1] <= w[0] * (1.0 + 1e-12)));
         assert!(energy[energy.len() - 1] < 0.99 * energy[0]);
     }
@@ -213,11 +251,11 @@ mod tests {
     #[test]
     fn a_run_starts_at_the_release_and_has_every_frame() {
         let s = settings(0.8, 10.0, false);
-        let run = Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 2.0 }).unwrap();
+        let run = Pendulum.run(&s, Sampling { every: 0.01, duration: 2.0 }).unwrap();
         assert_eq!(run.frames(), 201);
         assert_eq!(run.channel("angle").unwrap()[0], s.get("angle"));
-        assert_eq!(Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 0.0 }).unwrap().frames(), 1);
-        assert!(Pendulum.run(&s, 0, Sampling { every: 1e-9, duration: 40.0 }).is_err());
+        assert_eq!(Pendulum.run(&s, Sampling { every: 0.01, duration: 0.0 }).unwrap().frames(), 1);
+        assert!(Pendulum.run(&s, Sampling { every: 1e-9, duration: 40.0 }).is_err());
         assert!(
             Pendulum
                 .card()
@@ -232,7 +270,7 @@ mod tests {
         #[test]
         fn energy_is_kept_for_a_minute_without_drag(length in 0.2f64..2.0, degrees in 1f64..80.0) {
             let s = settings(length, degrees, false);
-            let run = Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap();
+            let run = Pendulum.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap();
             let energy = energies(&s, &run);
             let worst = energy.iter().map(|e| (e / energy[0] - 1.0).abs()).fold(0.0, f64::max);
             prop_assert!(worst < 1e-6, "{worst}");
@@ -241,7 +279,7 @@ mod tests {
         #[test]
         fn the_thread_keeps_its_length_and_carries_the_weight_at_rest(length in 0.2f64..2.0, degrees in 1f64..80.0) {
             let s = settings(length, degrees, true);
-            let run = Pendulum.run(&s, 0, Sampling { every: 0.05, duration: 5.0 }).unwrap();
+            let run = Pendulum.run(&s, Sampling { every: 0.05, duration: 5.0 }).unwrap();
             let (x, y, f) = (run.channel("x").unwrap(), run.channel("y").unwrap(), run.channel("tension").unwrap());
             for (x, y) in x.iter().zip(y) {
                 prop_assert!((x.hypot(*y) / length - 1.0).abs() < 1e-12);

@@ -10,15 +10,15 @@ const MOST_FRAMES: u64 = 2_000_000;
 pub struct Sampling {
     /// Time between two frames, in s.
     pub every: f64,
-    /// Time of the last frame, in s.
+    /// Time of the last frame at the latest, in s. A motion that ends before has fewer frames.
     pub duration: f64,
 }
 
 impl Sampling {
-    /// What the stage shows: 100 frames a second for 40 s, ten swings of the longest pendulum and some.
-    pub const STAGE: Self = Self { every: 0.01, duration: 40.0 };
+    /// Time between two frames on the stage, in s.
+    pub const STAGE_EVERY: f64 = 0.01;
 
-    /// Number of frames, the one at t = 0 included.
+    /// Number of frames of a run that lasts the whole time, the one at t = 0 included.
     ///
     /// # Errors
     /// [`RigError::TooManyFrames`] beyond two million.
@@ -34,6 +34,11 @@ impl Sampling {
     pub fn time(&self, frame: usize) -> f64 {
         frame as f64 * self.every
     }
+
+    /// The first frame that is not before `t`.
+    pub fn frame_from(&self, t: f64) -> usize {
+        (t / self.every - 1e-9).ceil().max(0.0) as usize
+    }
 }
 
 /// One recorded quantity over all frames.
@@ -41,8 +46,29 @@ impl Sampling {
 pub struct Channel {
     /// Name and unit.
     pub spec: ChannelSpec,
-    /// One value a frame.
+    /// One value a frame, in coherent SI units.
     pub values: Vec<f64>,
+}
+
+/// How a motion ended.
+#[derive(Clone, Debug, PartialEq, Default)]
+pub struct Outcome {
+    /// What happened, as a sentence; empty when there is nothing to say.
+    pub said: String,
+    /// Whether the settings were no good for what the rig is for; the sentence says what to change.
+    pub failed: bool,
+}
+
+impl Outcome {
+    /// Something worth telling.
+    pub(super) fn told(said: impl Into<String>) -> Self {
+        Self { said: said.into(), failed: false }
+    }
+
+    /// A setting that does not work, with what to change.
+    pub(super) fn failed(said: impl Into<String>) -> Self {
+        Self { said: said.into(), failed: true }
+    }
 }
 
 /// What a rig recorded.
@@ -52,9 +78,29 @@ pub struct Run {
     pub sampling: Sampling,
     /// Channels in the order of the card; the first is time.
     pub channels: Vec<Channel>,
+    /// Exact values behind the meters, by name, in SI units. Not for people's eyes.
+    pub found: Vec<(&'static str, f64)>,
+    /// How the motion ended.
+    pub outcome: Outcome,
 }
 
 impl Run {
+    /// Fills the channels of a card, frame by frame. `at` gives the values of all channels but time.
+    pub(super) fn fill<const N: usize>(
+        specs: Vec<ChannelSpec>,
+        sampling: Sampling,
+        frames: usize,
+        at: impl Fn(usize) -> [f64; N],
+    ) -> Self {
+        let mut channels: Vec<Channel> =
+            specs.into_iter().map(|spec| Channel { spec, values: Vec::with_capacity(frames) }).collect();
+        for frame in 0..frames {
+            let values = std::iter::once(sampling.time(frame)).chain(at(frame));
+            channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
+        }
+        Self { sampling, channels, found: Vec::new(), outcome: Outcome::default() }
+    }
+
     /// Number of frames.
     pub fn frames(&self) -> usize {
         self.channels.first().map_or(0, |c| c.values.len())
@@ -63,5 +109,17 @@ impl Run {
     /// The values of one channel.
     pub fn channel(&self, name: &str) -> Option<&[f64]> {
         self.channels.iter().find(|c| c.spec.name == name).map(|c| c.values.as_slice())
+    }
+
+    /// The exact value behind a meter.
+    pub fn found(&self, name: &str) -> Option<f64> {
+        self.found.iter().find(|(n, _)| *n == name).map(|(_, v)| *v)
+    }
+
+    /// Smallest and largest value of a channel.
+    pub fn extent(&self, name: &str) -> Option<(f64, f64)> {
+        let values = self.channel(name)?;
+        let fold = |f: fn(f64, f64) -> f64| values.iter().copied().reduce(f);
+        Some((fold(f64::min)?, fold(f64::max)?))
     }
 }

@@ -1,28 +1,27 @@
 //! From an edit to elementary changes: reads what was typed, checks it, and refuses what cannot be done.
 
 mod film;
+mod forecast;
 mod graph;
 mod paste;
 mod record;
 mod restore;
 mod result;
+mod run;
 
-use super::edit::{Edit, Instrument};
+use super::Logbook;
+use super::edit::Edit;
+use super::instrument::Instrument;
 use super::refusal::Refusal;
 use super::state::{Patch, TextField, Tools};
-use super::{Logbook, RUN_SAMPLING};
 use crate::lab::Freedom;
 use crate::quantity::{Decimal, Origin, Reading, Unit};
-use crate::rigs::SettingValue;
+use crate::rigs::{Sampling, SettingValue};
 
 /// Longest text of the write-up, in characters.
 const LONGEST_TEXT: usize = 20_000;
 /// Longest name of a column, a table, a graph or a result, in characters.
 const LONGEST_NAME: usize = 40;
-/// Most runs of a logbook.
-const MOST_RUNS: usize = 500;
-/// Smallest division of the tape, in m.
-pub const TAPE_DIVISION: f64 = 0.001;
 /// The tape is never laid farther out than this, in m or px.
 pub(super) const FARTHEST: f64 = 1e4;
 
@@ -57,18 +56,23 @@ impl Logbook {
         let state = &self.state;
         let patches = match edit {
             Edit::SetSetting { name, typed } => self.plan_setting(name, typed),
-            Edit::Run if self.sheet.rig().is_none() => {
-                Err(Refusal::Invalid("There is no rig in this lab: its motion is filmed. Choose a film.".to_owned()))
+            Edit::Run
+            | Edit::GoOn
+            | Edit::StopHere { .. }
+            | Edit::Pull { .. }
+            | Edit::ChooseRun { .. }
+            | Edit::NameRun { .. }
+            | Edit::ShowRun { .. }
+            | Edit::DeleteRun { .. }
+            | Edit::PlanTrials { .. }
+            | Edit::RunTrial
+            | Edit::DropPlan
+            | Edit::Record { .. } => return self.plan_run(edit, fresh),
+            Edit::Sketch { .. } | Edit::Suppose { .. } | Edit::Predict { .. } | Edit::StateOutcome { .. } => {
+                self.plan_forecast(edit)
             }
-            Edit::Run if state.runs.len() >= MOST_RUNS => {
-                Err(Refusal::Limit(format!("A logbook can hold {MOST_RUNS} runs. Nothing was changed.")))
-            }
-            Edit::Run => Ok(vec![
-                Patch::PushRun(state.settings.clone()),
-                Patch::Tools(Tools { tape: state.tools.tape, ..Tools::default() }),
-            ]),
             Edit::PlaceTools { tools } if state.shown.is_some() => self.plan_film_tools(tools),
-            Edit::PlaceTools { tools } => plan_tools(tools),
+            Edit::PlaceTools { tools } => self.plan_tools(tools),
             Edit::ChooseFilm { .. }
             | Edit::PlaceRuler { .. }
             | Edit::DeleteRuler { .. }
@@ -134,14 +138,14 @@ impl Logbook {
     }
 
     fn plan_setting(&self, name: &str, typed: &str) -> Plan {
-        let free = self.sheet.rule(name).filter(|r| r.freedom == Freedom::Free);
+        let free = self.rule(name).filter(|r| r.freedom == Freedom::Free);
         let rule = free.ok_or_else(|| {
             Refusal::Invalid(format!("The setting “{name}” is not free in this lab. Nothing was changed."))
         })?;
         let current = self.state.settings.get(name).unwrap_or(&rule.value);
         let value = self.sheet.card.check(name, typed).map_err(|message| Refusal::Value {
             message,
-            kept: format!("The setting is still {}", current.pretty()),
+            kept: format!("The setting is still {}", self.setting_words(name, current)),
         })?;
         Ok(vec![Patch::Setting(name.to_owned(), value)])
     }
@@ -170,7 +174,7 @@ impl Logbook {
                 self.frame_of(*run, *start)?;
                 self.frame_of(*run, *end)?;
                 let (start, end) = (*start.min(end), *start.max(end));
-                let step = RUN_SAMPLING.every;
+                let step = Sampling::STAGE_EVERY;
                 let number = Decimal::rounded(f64::from(end - start) * step, step);
                 Ok(Reading {
                     number,
@@ -185,7 +189,7 @@ impl Logbook {
                     return Err(Refusal::Invalid("The tape lies outside the scene. Nothing was written.".to_owned()));
                 }
                 let distance = (reading[0] - zero[0]).hypot(reading[1] - zero[1]);
-                let (value, resolution) = tape_reading(distance, *tenths);
+                let (value, resolution) = tape_reading(distance, self.sheet.card.division, *tenths);
                 Ok(Reading {
                     number: Decimal::rounded(value, resolution),
                     unit: metre(),
@@ -193,19 +197,19 @@ impl Logbook {
                     origin: Origin::Tape { run: *run, frame: *frame, zero: *zero, reading: *reading },
                 })
             }
+            Instrument::Meter { run, name, frame } => self.read_meter(*run, name, *frame),
             Instrument::FilmSplit { .. } | Instrument::FilmTape { .. } | Instrument::Moment { .. } => {
                 self.read_film(instrument)
             }
             Instrument::Setting { name } => {
-                let rule = self.sheet.rule(name).filter(|r| r.freedom != Freedom::Hidden);
+                let rule = self.rule(name).filter(|r| r.freedom != Freedom::Hidden);
                 let value = rule.map(|r| self.state.settings.get(name).unwrap_or(&r.value));
                 let Some(SettingValue::Quantity(number, unit)) = value else {
                     return Err(Refusal::Invalid(format!(
                         "“{name}” is not a setting that can be logged. Nothing was written."
                     )));
                 };
-                let of_last_run = self.state.runs.last().and_then(|r| r.get(name)) == self.state.settings.get(name);
-                let run = (of_last_run && !self.state.runs.is_empty()).then_some(self.state.runs.len() as u32);
+                let run = self.state.run_on_stage().filter(|_| !self.settings_are_new());
                 let origin = Origin::Setting { name: name.clone(), run };
                 Ok(Reading { resolution: number.last_digit(), number: number.clone(), unit: unit.clone(), origin })
             }
@@ -213,36 +217,43 @@ impl Logbook {
     }
 
     fn frame_of(&self, run: u32, frame: u32) -> Result<(), Refusal> {
-        let frames = RUN_SAMPLING.frames().unwrap_or(0);
-        if run == 0 || run as usize > self.state.runs.len() {
-            return Err(Refusal::Gone(format!("Run {run} is no longer in this logbook. Nothing was written.")));
-        }
-        if frame as usize >= frames {
+        let entry = self
+            .state
+            .run(run)
+            .ok_or_else(|| Refusal::Gone(format!("Run {run} is no longer in this logbook. Nothing was written.")))?;
+        if frame >= entry.made.frames {
             return Err(Refusal::Invalid(format!("Run {run} has no frame {frame}. Nothing was written.")));
         }
         Ok(())
     }
+
+    fn plan_tools(&self, tools: &Tools) -> Plan {
+        let frames = self.state.run_on_stage().and_then(|n| self.state.run(n)).map_or(0, |r| r.made.frames);
+        let moments = [Some(tools.zero), tools.start, tools.end];
+        let ends = tools.tape.iter().flatten().flatten();
+        if moments.into_iter().flatten().any(|f| f >= frames) || !ends.into_iter().all(|v| v.abs() < FARTHEST) {
+            return Err(Refusal::Invalid(
+                "The tools cannot stand outside the run. They are where they were.".to_owned(),
+            ));
+        }
+        Ok(vec![Patch::Tools(tools.clone())])
+    }
+
+    /// A setting's value for people.
+    fn setting_words(&self, name: &str, value: &SettingValue) -> String {
+        self.sheet.card.setting(name).map_or_else(|| value.pretty(), |s| s.pretty(value))
+    }
 }
 
-/// What the tape shows for a distance, and its resolution; both in m. With a tenth estimated by eye, the
+/// What the tape shows for a distance, and its resolution; all in m. With a tenth estimated by eye, the
 /// last division passed counts; without, the nearest one.
-pub(super) fn tape_reading(distance: f64, tenths: Option<u8>) -> (f64, f64) {
-    let divisions = distance / TAPE_DIVISION;
+pub(super) fn tape_reading(distance: f64, division: f64, tenths: Option<u8>) -> (f64, f64) {
+    let divisions = distance / division;
     match tenths {
-        None => (divisions.round() * TAPE_DIVISION, TAPE_DIVISION),
+        None => (divisions.round() * division, division),
         // A distance of exactly 1.500 m may be stored a little low.
-        Some(t) => (((divisions + 1e-6).floor() + f64::from(t) / 10.0) * TAPE_DIVISION, TAPE_DIVISION / 10.0),
+        Some(t) => (((divisions + 1e-6).floor() + f64::from(t) / 10.0) * division, division / 10.0),
     }
-}
-
-fn plan_tools(tools: &Tools) -> Plan {
-    let frames = RUN_SAMPLING.frames().unwrap_or(0);
-    let moments = [Some(tools.zero), tools.start, tools.end];
-    let ends = tools.tape.iter().flatten().flatten();
-    if moments.into_iter().flatten().any(|f| f as usize >= frames) || !ends.into_iter().all(|v| v.abs() < FARTHEST) {
-        return Err(Refusal::Invalid("The tools cannot stand outside the run. They are where they were.".to_owned()));
-    }
-    Ok(vec![Patch::Tools(tools.clone())])
 }
 
 fn pretty(number: &Decimal, unit: &Unit) -> String {

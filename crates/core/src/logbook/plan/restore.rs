@@ -2,7 +2,8 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use super::{Fresh, LONGEST_TEXT, Logbook, MOST_RUNS, Patch, Planned};
+use super::run::MOST_RUNS;
+use super::{Fresh, LONGEST_TEXT, Logbook, Patch, Planned};
 use crate::formula::is_symbol;
 use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
 use crate::lab::Freedom;
@@ -15,9 +16,13 @@ use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
 impl Logbook {
     pub(super) fn plan_restore(&self, content: &State, fresh: &mut Fresh) -> Result<Planned, Refusal> {
         let mut state = content.clone();
-        self.check_restored(&state).map_err(|what| {
+        let refused = |what: String| {
             Refusal::Invalid(format!("This file cannot be brought back: {what}. The logbook is as it was."))
-        })?;
+        };
+        self.check_restored(&state).map_err(refused)?;
+        for run in &mut state.runs {
+            self.remake(run).map_err(|e| refused(e.to_string()))?;
+        }
         renumber(&mut state, fresh);
         Ok(Planned {
             patches: vec![Patch::All(Box::new(state))],
@@ -28,8 +33,9 @@ impl Logbook {
     /// A file may have been changed by hand: nothing in it is trusted.
     fn check_restored(&self, state: &State) -> Result<(), String> {
         let sheet = self.sheet();
-        let free = |name: &str| sheet.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
-        for (name, value) in state.settings.iter().chain(state.runs.iter().flatten()) {
+        let free = |name: &str| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
+        let planned = state.plan.iter().flat_map(|p| p.values.iter().map(|v| (&p.setting, v)));
+        for (name, value) in state.settings.iter().chain(state.runs.iter().flat_map(|r| &r.settings)).chain(planned) {
             if !free(name) {
                 return Err(format!("it sets “{name}”, which is not free in this lab"));
             }
@@ -39,7 +45,8 @@ impl Logbook {
             }
         }
         let start = Self::new(self.sheet.clone(), self.seed);
-        if state.settings.keys().ne(start.state.settings.keys()) {
+        let own = start.state.settings.keys();
+        if state.settings.keys().ne(own.clone()) || state.runs.iter().any(|r| r.settings.keys().ne(own.clone())) {
             return Err("it belongs to another lab sheet".to_owned());
         }
         if state.runs.len() > MOST_RUNS {
@@ -55,6 +62,7 @@ impl Logbook {
             return Err(format!("it has too few or too many {what}"));
         }
         super::film::check_restored(state)?;
+        self.check_restored_runs(state)?;
         let mut ids = BTreeSet::new();
         let mut unique = |id: u32, what: &str| {
             if ids.insert((what.to_owned(), id)) { Ok(()) } else { Err(format!("it has the same {what} twice")) }
@@ -148,6 +156,7 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
                 .collect();
         }
     }
+    state.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
     for trail in state.films.iter_mut().flat_map(|f| &mut f.trails) {
         id(&mut trail.id);
         id(&mut trail.table);

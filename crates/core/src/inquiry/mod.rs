@@ -1,0 +1,133 @@
+//! Inquiry: what students commit to before the first run, and how it is held against what came out.
+//!
+//! A [`Forecast`] has sketches of curves, a [`Hypothesis`] and a [`Prediction`]; [`compare`] judges a sketch by its shape alone,
+//! never by a score, and [`outcome`] holds the hypothesis against the record. [`incomparable`] finds trials in which more than one quantity changed.
+
+mod outcome;
+mod shape;
+mod trials;
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use crate::quantity::{Decimal, Unit};
+pub use outcome::outcome;
+pub use shape::{Remark, compare};
+pub use trials::{Trial, incomparable};
+
+/// Most points of a sketch.
+pub const MOST_SKETCHED: usize = 600;
+/// Longest reason of a hypothesis, in characters.
+pub const LONGEST_REASON: usize = 1000;
+
+/// What was committed to before the first run.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+pub struct Forecast {
+    /// Sketches by channel.
+    pub sketches: BTreeMap<String, Sketch>,
+    /// The hypothesis.
+    pub hypothesis: Option<Hypothesis>,
+    /// The predicted value.
+    pub prediction: Option<Prediction>,
+    /// What came out instead of the prediction, worked out by the students later.
+    pub outcome: Option<(Decimal, Unit)>,
+}
+
+/// A curve sketched by hand: t in s and the value in the channel's unit, one value a time.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Sketch {
+    /// Its points, ascending in time.
+    pub points: Vec<[f64; 2]>,
+    /// When it was last changed, in seconds since 1970 (UTC).
+    pub at: i64,
+}
+
+/// A hypothesis in checkable form.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Hypothesis {
+    /// What is raised.
+    pub cause: String,
+    /// What follows.
+    pub effect: String,
+    /// Where it goes.
+    pub direction: Direction,
+    /// How the curve runs.
+    pub shape: CurveShape,
+    /// Why.
+    pub reason: String,
+    /// When it was stated, in seconds since 1970 (UTC).
+    pub at: i64,
+}
+
+/// Where a quantity goes when another is raised.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Direction {
+    /// Up.
+    Rises,
+    /// Down.
+    Falls,
+    /// Nowhere.
+    Stays,
+}
+
+/// How a curve runs.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum CurveShape {
+    /// Along a straight line.
+    Straight,
+    /// Ever more steeply.
+    Steeper,
+    /// Ever less steeply.
+    Flatter,
+}
+
+/// A value written down before the first run.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Prediction {
+    /// Its number.
+    pub number: Decimal,
+    /// Its unit.
+    pub unit: Unit,
+    /// When it was written, in seconds since 1970 (UTC).
+    pub at: i64,
+}
+
+impl Direction {
+    /// All, with their names in forms and the words of the sentence.
+    pub const ALL: [(Self, &'static str, &'static str); 3] =
+        [(Self::Rises, "rises", "rise"), (Self::Falls, "falls", "fall"), (Self::Stays, "stays", "stay the same")];
+
+    /// The direction of that name.
+    pub fn named(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|(_, n, _)| *n == name).map(|(d, _, _)| d)
+    }
+}
+
+impl CurveShape {
+    /// All, with their names in forms and the words of the sentence.
+    pub const ALL: [(Self, &'static str, &'static str); 3] = [
+        (Self::Straight, "straight", "a straight line"),
+        (Self::Steeper, "steeper", "bent, ever steeper"),
+        (Self::Flatter, "flatter", "bent, ever less steep"),
+    ];
+
+    /// The shape of that name.
+    pub fn named(name: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|(_, n, _)| *n == name).map(|(s, _, _)| s)
+    }
+}
+
+impl Hypothesis {
+    /// The hypothesis as a sentence.
+    pub fn sentence(&self) -> String {
+        let direction = Direction::ALL.into_iter().find(|(d, _, _)| *d == self.direction).map_or("", |(_, _, w)| w);
+        let shape = CurveShape::ALL.into_iter().find(|(s, _, _)| *s == self.shape).map_or("", |(_, _, w)| w);
+        let curve =
+            if self.direction == Direction::Stays { String::new() } else { format!(", and the curve will be {shape}") };
+        let reason = self.reason.trim().trim_end_matches('.');
+        format!("If I raise the {}, the {} will {direction}{curve}, because {reason}.", self.cause, self.effect)
+    }
+}

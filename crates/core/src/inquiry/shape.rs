@@ -1,0 +1,393 @@
+//! A sketch beside what was measured: do they start, rise, fall, rest and bend in the same places?
+//!
+//! The measured curve is parted where it turns, kinks or jumps; over each of these stretches both curves are described by their
+//! sign, the sign of their slope and by whether they grow steeper, each on its own scale, and stretches are put in order of
+//! steepness. Amounts are never compared: a sketch is about the shape.
+
+/// Places at which both curves are looked at.
+const PLACES: usize = 240;
+/// Places over which a slope is taken.
+const REACH: usize = 6;
+/// Share of a curve's mean steepness (its range over its time) below which it counts as flat.
+const FLAT: f64 = 0.12;
+/// Share of the largest slope by which the slope must jump to be a kink.
+const KINK: f64 = 0.3;
+/// Share of its rise by which a stretch's mean is off its chord's middle when it bends; 1/6 for a parabola from its vertex.
+pub(super) const BENT: f64 = 0.04;
+/// How much steeper a stretch must be to be called so.
+const STEEPER: f64 = 1.3;
+/// Share of a stretch at either end that a sketch may be off.
+const TRIM: f64 = 0.14;
+/// Stretches shorter than this share of the time are not spoken of.
+const SHORT: f64 = 0.05;
+
+/// One sentence about sketch and measurement.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Remark {
+    /// Whether the two agree in this.
+    pub agrees: bool,
+    /// The sentence.
+    pub text: String,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Way {
+    Rises,
+    Falls,
+    Flat,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Bend {
+    Evenly,
+    Steeper,
+    Flatter,
+}
+
+/// Compares a sketch with a measured curve. Both are (t, value), ascending in t and in the same units; `axis` is the height of the
+/// axes. Gives nothing for fewer than two points.
+pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Remark> {
+    let (Some(first), Some(last)) = (measured.first(), measured.last()) else { return Vec::new() };
+    let (Some(drawn), Some(drawn_to)) = (sketch.first(), sketch.last()) else { return Vec::new() };
+    let (from, to) = (first[0].max(drawn[0]), last[0].min(drawn_to[0]));
+    let long = last[0] - first[0];
+    if long <= 0.0 || to - from < 0.1 * long {
+        let text =
+            "The sketch and the measured curve share hardly any time, so there is nothing to compare.".to_owned();
+        return vec![Remark { agrees: false, text }];
+    }
+    let a = Curve::new(measured, from, to, axis);
+    let b = Curve::new(sketch, from, to, axis);
+    let mut remarks = vec![start(&a, &b)];
+    let told = a.told();
+    // A hand turns a little early or late: the ends of a stretch are left out of the sketch.
+    let inner = |(i, j): (usize, usize)| {
+        let trim = ((j - i) as f64 * TRIM) as usize;
+        (i + trim, j - trim)
+    };
+    for &(i, j) in &told {
+        let (from, to) = inner((i, j));
+        let (measured, sketched) = (a.manner(i, j), b.manner(from, to));
+        let words = |m: (Way, Bend)| match m {
+            (Way::Flat, _) => "stays level".to_owned(),
+            (way, bend) => {
+                let way = if way == Way::Rises { "rises" } else { "falls" };
+                let how = match bend {
+                    Bend::Evenly => "evenly",
+                    Bend::Steeper => "ever more steeply",
+                    Bend::Flatter => "ever less steeply",
+                };
+                format!("{way} {how}")
+            }
+        };
+        let agrees = measured == sketched;
+        let when = a.when(i, j);
+        let text = if agrees {
+            format!("{when} both: it {}.", words(measured))
+        } else {
+            format!("{when} the measured curve {}, the sketch {}.", words(measured), words(sketched))
+        };
+        remarks.push(Remark { agrees, text });
+        // Above, at or below zero all the way: for a velocity that is forwards, at rest or back.
+        if let (Some(measured), Some(sketched)) = (a.side(from, to), b.side(from, to))
+            && measured != sketched
+        {
+            let text = format!("{when} the measured curve is {measured}, the sketch {sketched}.");
+            remarks.push(Remark { agrees: false, text });
+        }
+    }
+    for pair in told.windows(2) {
+        let [p, q] = [pair[0], pair[1]];
+        let [m1, m2, s1, s2] = [a.slope(p), a.slope(q), b.slope(inner(p)), b.slope(inner(q))].map(f64::abs);
+        let order = |x: f64, y: f64, flat: f64| {
+            if x < flat && y < flat || x.max(y) < STEEPER * x.min(y) {
+                0
+            } else if x > y {
+                1
+            } else {
+                -1
+            }
+        };
+        let (measured, sketched) = (order(m1, m2, a.flat()), order(s1, s2, b.flat()));
+        if measured == 0 || m1 < a.flat() || m2 < a.flat() {
+            continue;
+        }
+        let (steep, other) = if measured == 1 { (p, q) } else { (q, p) };
+        let agrees = measured == sketched;
+        let same = if agrees { "in both" } else { "in the measured curve, not in the sketch" };
+        remarks.push(Remark {
+            agrees,
+            text: format!("It is steeper {} than {}, {same}.", a.span(steep.0, steep.1), a.span(other.0, other.1)),
+        });
+    }
+    remarks
+}
+
+/// A curve at [`PLACES`] + 1 places.
+struct Curve {
+    from: f64,
+    step: f64,
+    values: Vec<f64>,
+    /// Its range, or a tenth of the axis if that is more.
+    range: f64,
+}
+
+impl Curve {
+    fn new(points: &[[f64; 2]], from: f64, to: f64, axis: f64) -> Self {
+        let step = (to - from) / PLACES as f64;
+        let at = |t: f64| {
+            let k = points.partition_point(|p| p[0] <= t).clamp(1, points.len().max(2) - 1);
+            let (p, q) = (points[k - 1], points[k.min(points.len() - 1)]);
+            if q[0] <= p[0] { q[1] } else { p[1] + (q[1] - p[1]) * ((t - p[0]) / (q[0] - p[0])).clamp(0.0, 1.0) }
+        };
+        let values: Vec<f64> = (0..=PLACES).map(|i| at(from + step * i as f64)).collect();
+        let fold = |f: fn(f64, f64) -> f64, start| values.iter().copied().fold(start, f);
+        let range = (fold(f64::max, f64::NEG_INFINITY) - fold(f64::min, f64::INFINITY)).max(0.1 * axis);
+        Self { from, step, values, range }
+    }
+
+    /// Steepness below which it counts as flat.
+    fn flat(&self) -> f64 {
+        FLAT * self.range / (self.step * PLACES as f64)
+    }
+
+    fn slope(&self, (i, j): (usize, usize)) -> f64 {
+        (self.values[j] - self.values[i]) / (self.step * (j - i) as f64)
+    }
+
+    fn way(&self, slope: f64) -> Way {
+        if slope.abs() < self.flat() {
+            Way::Flat
+        } else if slope > 0.0 {
+            Way::Rises
+        } else {
+            Way::Falls
+        }
+    }
+
+    /// Parts between turns and kinks, as places.
+    fn stretches(&self) -> Vec<(usize, usize)> {
+        let slope = |i: usize, j: usize| self.slope((i, j));
+        let jump = |i: usize| (slope(i, i + REACH) - slope(i - REACH, i)).abs();
+        let steepest = (0..PLACES - REACH).map(|i| slope(i, i + REACH).abs()).fold(self.flat(), f64::max);
+        let mut cuts = vec![0];
+        for i in REACH..=PLACES - REACH {
+            let around =
+                (i.saturating_sub(REACH).max(REACH)..=(i + REACH).min(PLACES - REACH)).map(jump).fold(0.0, f64::max);
+            let kinks = jump(i) > KINK * steepest && jump(i) >= around;
+            let turns = self.values[i - REACH..i].len() == REACH && {
+                let (left, right) = (slope(i - REACH, i), slope(i, i + REACH));
+                left * right < 0.0
+                    && (self.values[i] - self.values[i - 1]) * (self.values[i + 1] - self.values[i]) <= 0.0
+            };
+            if (kinks || turns) && i - cuts[cuts.len() - 1] >= REACH {
+                cuts.push(i);
+            }
+        }
+        cuts.push(PLACES);
+        cuts.windows(2).map(|w| (w[0], w[1])).collect()
+    }
+
+    /// The stretches that are spoken of. A jump, which takes hardly any time, parts those beside it at its own place.
+    fn told(&self) -> Vec<(usize, usize)> {
+        let stretches = self.stretches();
+        let long = |(i, j): (usize, usize)| (j - i) as f64 >= SHORT * PLACES as f64;
+        let mut told: Vec<(usize, usize)> = Vec::new();
+        let mut jump = None;
+        for (i, j) in stretches {
+            if long((i, j)) {
+                told.push((jump.take().unwrap_or(i), j));
+                continue;
+            }
+            let steep = |k: &usize| (self.values[k + 1] - self.values[*k]).abs();
+            let (from, to) = (i.saturating_sub(REACH), (j + REACH).min(PLACES));
+            if let Some(at) = (from..to).max_by(|p, q| steep(p).total_cmp(&steep(q))) {
+                if let Some(before) = told.last_mut().filter(|b| b.0 < at) {
+                    before.1 = at;
+                }
+                jump = Some(at + 1);
+            }
+        }
+        told
+    }
+
+    /// Where it is between two places, if all the way on the same side.
+    fn side(&self, i: usize, j: usize) -> Option<&'static str> {
+        let small = 0.06 * self.range;
+        let side = |v: f64| {
+            if v > small {
+                "above zero"
+            } else if v < -small {
+                "below zero"
+            } else {
+                "at zero"
+            }
+        };
+        let first = side(self.values[i]);
+        self.values[i..=j].iter().all(|v| side(*v) == first).then_some(first)
+    }
+
+    /// Which way it goes between two places, and how it bends.
+    fn manner(&self, i: usize, j: usize) -> (Way, Bend) {
+        let way = self.way(self.slope((i, j)));
+        if way == Way::Flat {
+            return (way, Bend::Evenly);
+        }
+        let rise = self.values[j] - self.values[i];
+        let mean = self.values[i..=j].iter().sum::<f64>() / (j - i + 1) as f64;
+        // Below the chord on the way up, above it on the way down: ever steeper.
+        let off = (mean - 0.5 * (self.values[i] + self.values[j])) / rise;
+        let bend = if off < -BENT {
+            Bend::Steeper
+        } else if off > BENT {
+            Bend::Flatter
+        } else {
+            Bend::Evenly
+        };
+        (way, bend)
+    }
+
+    fn time(&self, i: usize) -> String {
+        let t = self.from + self.step * i as f64;
+        crate::quantity::format::to_step(t, 0.1)
+    }
+
+    fn span(&self, i: usize, j: usize) -> String {
+        format!("from {} s to {} s", self.time(i), self.time(j)).replace(" s", "\u{A0}s")
+    }
+
+    fn when(&self, i: usize, j: usize) -> String {
+        let span = self.span(i, j);
+        format!("F{},", &span[1..])
+    }
+}
+
+fn start(a: &Curve, b: &Curve) -> Remark {
+    let [measured, sketched] = [a, b].map(|c| c.side(0, 0).unwrap_or_default());
+    let agrees = measured == sketched;
+    let text = if agrees {
+        format!("Both start {measured}.")
+    } else {
+        format!("The measured curve starts {measured}, the sketch {sketched}.")
+    };
+    Remark { agrees, text }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn curve(of: impl Fn(f64) -> f64, to: f64) -> Vec<[f64; 2]> {
+        (0..=300).map(|i| f64::from(i) / 300.0 * to).map(|t| [t, of(t)]).collect()
+    }
+
+    /// Three stretches: 0.5 m/s for 4 s, rest for 2 s, back at 1.5 m/s for 2 s.
+    fn story(t: f64) -> f64 {
+        if t < 4.0 {
+            0.5 * t
+        } else if t < 6.0 {
+            2.0
+        } else {
+            2.0 - 1.5 * (t - 6.0)
+        }
+    }
+
+    #[test]
+    fn a_sketch_that_has_the_shape_agrees_whatever_its_size() {
+        // Drawn twice as high, with a wiggle of the hand.
+        let sketch = curve(|t| 2.0 * story(t) + 0.03 * (9.0 * t).sin(), 8.0);
+        let remarks = compare(&sketch, &curve(story, 8.0), 6.0);
+        assert!(remarks.iter().all(|r| r.agrees), "{remarks:#?}");
+        assert_eq!(remarks.len(), 1 + 3, "start and three stretches: {remarks:#?}");
+        assert!(remarks[2].text.contains("stays level") && remarks[3].text.contains("falls evenly"));
+        assert!(remarks[2].text.starts_with("From 4.0\u{A0}s to 6.0\u{A0}s"), "{}", remarks[2].text);
+    }
+
+    #[test]
+    fn a_hand_that_turns_a_little_early_still_agrees() {
+        let early = curve(
+            |t| {
+                if t < 3.8 {
+                    0.5 * t
+                } else if t < 5.8 {
+                    1.9
+                } else {
+                    1.9 - 1.4 * (t - 5.8)
+                }
+            },
+            8.0,
+        );
+        let remarks = compare(&early, &curve(story, 8.0), 6.0);
+        assert!(remarks.iter().all(|r| r.agrees), "{remarks:#?}");
+    }
+
+    /// The velocity of the story: forwards, at rest, back three times as fast.
+    #[test]
+    fn a_level_on_the_wrong_side_is_told_and_jumps_part_where_they_are() {
+        let velocity = curve(
+            |t| {
+                if t < 4.0 {
+                    0.5
+                } else if t < 6.0 {
+                    0.0
+                } else {
+                    -1.5
+                }
+            },
+            8.0,
+        );
+        let remarks = compare(&velocity, &velocity, 4.0);
+        assert!(remarks.iter().all(|r| r.agrees), "{remarks:#?}");
+        assert_eq!(remarks[2].text, "From 4.0\u{A0}s to 6.0\u{A0}s, both: it stays level.");
+        let on = curve(|t| if t < 6.0 { 0.5 } else { 1.5 }, 8.0);
+        let wrong: Vec<String> =
+            compare(&on, &velocity, 4.0).into_iter().filter(|r| !r.agrees).map(|r| r.text).collect();
+        assert_eq!(
+            wrong,
+            [
+                "From 4.0\u{A0}s to 6.0\u{A0}s, the measured curve is at zero, the sketch above zero.",
+                "From 6.0\u{A0}s to 8.0\u{A0}s, the measured curve is below zero, the sketch above zero."
+            ]
+        );
+    }
+
+    #[test]
+    fn where_the_shapes_differ_it_is_said() {
+        // Went on instead of resting.
+        let sketch = curve(|t| if t < 6.0 { 0.5 * t } else { 3.0 - 1.5 * (t - 6.0) }, 8.0);
+        let wrong: Vec<_> = compare(&sketch, &curve(story, 8.0), 6.0).into_iter().filter(|r| !r.agrees).collect();
+        assert_eq!(wrong.len(), 1, "{wrong:#?}");
+        assert!(wrong[0].text.contains("measured curve stays level, the sketch rises evenly"));
+        // A straight line for a uniformly accelerated motion.
+        let fall = curve(|t| 0.5 * t * t, 4.0);
+        let remarks = compare(&curve(|t| 2.0 * t, 4.0), &fall, 10.0);
+        assert!(
+            remarks.iter().any(|r| !r.agrees && r.text.contains("rises ever more steeply, the sketch rises evenly")),
+            "{remarks:#?}"
+        );
+        assert!(compare(&curve(|t| 0.3 * t * t, 4.0), &fall, 10.0).iter().all(|r| r.agrees));
+        // Up and down again is told from up alone.
+        let throw = curve(|t| 5.0 * t - 2.5 * t * t, 2.0);
+        let remarks = compare(&curve(|t| 2.0 * t, 2.0), &throw, 4.0);
+        assert!(
+            remarks[1].text.contains("rises ever less steeply") && remarks[2].text.contains("falls ever more steeply"),
+            "{remarks:#?}"
+        );
+        // Steepness in order: slow then fast, sketched fast then slow.
+        let two = |a: f64, b: f64| curve(move |t| if t < 3.0 { a * t } else { 3.0 * a + b * (t - 3.0) }, 6.0);
+        let remarks = compare(&two(1.5, 0.5), &two(0.5, 1.5), 6.0);
+        assert!(
+            remarks.iter().any(|r| !r.agrees && r.text.contains("steeper from 3.0\u{A0}s to 6.0\u{A0}s")),
+            "{remarks:#?}"
+        );
+        // A level curve: a sketch that starts on the other side.
+        let remarks = compare(&curve(|_| -1.0, 5.0), &curve(|_| 0.5, 5.0), 4.0);
+        assert_eq!(
+            remarks[0],
+            Remark { agrees: false, text: "The measured curve starts above zero, the sketch below zero.".into() }
+        );
+        assert!(remarks[1].agrees);
+        assert!(compare(&[], &fall, 1.0).is_empty());
+        assert!(!compare(&[[5.0, 0.0], [6.0, 1.0]], &fall, 1.0)[0].agrees);
+    }
+}

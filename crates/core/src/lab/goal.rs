@@ -1,0 +1,174 @@
+//! What must come out: the constant, its accepted value, and the key of a logbook with dealt values.
+
+use std::collections::BTreeMap;
+
+use serde::Deserialize;
+
+use super::settings::SettingRule;
+use super::{LabSheet, sentence};
+use crate::formula::{Formula, Problem, is_symbol};
+use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit, parse_quantity};
+use crate::rigs::{Card, Rig, Sampling, SettingKind, Settings, Shows};
+
+/// The constant to be found.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Goal {
+    /// Its symbol.
+    pub symbol: String,
+    /// Its name.
+    pub name: String,
+    /// Accepted value and its unit; none where each logbook has its own.
+    pub accepted: Option<(Decimal, Unit)>,
+    /// Where the accepted value is from.
+    pub source: String,
+    /// The constant as a formula over the symbols of the rig's settings, hidden ones included.
+    pub key: Option<Formula>,
+    /// The constant from one trial, over symbols of settings, meters and `readings`; its uncertainty gives the key's tolerance.
+    pub one_trial: Option<Formula>,
+    /// Unit of the key.
+    pub unit: Unit,
+    /// Typical readings taken with tape, split or scale; the last digit is the resolution.
+    pub readings: BTreeMap<String, Reading>,
+}
+
+/// The right answer for one logbook. For the teacher only.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Key {
+    /// Symbol of the constant.
+    pub symbol: String,
+    /// Its value in `unit`.
+    pub value: f64,
+    /// Twice the standard uncertainty of a single trial, in `unit`; none where the sheet says nothing about it.
+    pub tolerance: Option<f64>,
+    /// Unit of both.
+    pub unit: Unit,
+}
+
+impl Key {
+    /// Whether a value, with its standard uncertainty and in this unit, is in order: as near as one careful trial gets.
+    pub fn accepts(&self, value: f64, u: f64) -> bool {
+        let u = if u.is_finite() { u } else { 0.0 };
+        // A result is never judged finer than the digits it is given with.
+        (value - self.value).abs() <= self.tolerance.unwrap_or(0.02 * self.value.abs()).max(u)
+    }
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct FrontGoal {
+    symbol: String,
+    name: String,
+    accepted: Option<String>,
+    #[serde(default)]
+    source: String,
+    key: Option<String>,
+    #[serde(default)]
+    unit: String,
+    one_trial: Option<String>,
+    #[serde(default)]
+    readings: BTreeMap<String, String>,
+}
+
+pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
+    if !is_symbol(&front.symbol) {
+        return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol));
+    }
+    let accepted = front.accepted.map(|a| parse_quantity(&a, &Unit::one())).transpose()?;
+    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+    let readings = front.readings.into_iter().map(|(symbol, typed)| {
+        let (number, unit) = parse_quantity(&typed, &Unit::one())?;
+        Ok((symbol, Reading::typed(number, unit)))
+    });
+    let readings = readings.collect::<Result<BTreeMap<_, _>, String>>()?;
+    let settings = || card.settings.iter().map(|s| s.symbol);
+    let formula = |text: Option<String>, readings: &BTreeMap<String, Reading>, meters: bool| {
+        let Some(text) = text else { return Ok(None) };
+        let formula = Formula::parse(&text).map_err(|e| e.problem.to_string())?;
+        for symbol in formula.symbols() {
+            let known = settings().any(|s| s == symbol)
+                || TRUTHS.contains(&symbol)
+                || meters && (readings.contains_key(symbol) || card.meters.iter().any(|m| m.symbol == symbol));
+            if !known {
+                let mut all: Vec<&str> = settings().filter(|s| !s.is_empty()).collect();
+                all.extend(if meters { card.meters.iter().map(|m| m.symbol).collect() } else { Vec::new() });
+                return Err(format!("“{symbol}” stands for nothing on this rig. There is: {}.", all.join(", ")));
+            }
+        }
+        Ok(Some(formula))
+    };
+    let key = formula(front.key, &readings, false)?;
+    let one_trial = formula(front.one_trial, &readings, true)?;
+    if accepted.is_none() && key.is_none() {
+        return Err("Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned());
+    }
+    Ok(Goal { symbol: front.symbol, name: front.name, accepted, source: front.source, key, one_trial, unit, readings })
+}
+
+/// Symbols of what a rig knows beside its settings: gravity of the chosen world, stiffness and mass of the chosen spring.
+const TRUTHS: [&str; 3] = ["g", "k", "m_s"];
+
+impl LabSheet {
+    /// The right answer for a logbook with these rules. `None` when the sheet has no key for each logbook.
+    pub(crate) fn key(&self, rules: &[SettingRule]) -> Option<Key> {
+        let rig = self.rig()?;
+        let goal = &self.goal;
+        let mut settings = Settings::default();
+        rules.iter().for_each(|r| settings.put(r.name, &r.value));
+        let mut known: BTreeMap<String, Uncertain> = BTreeMap::new();
+        for spec in &self.card.settings {
+            if let (SettingKind::Quantity { .. }, Some(si)) = (&spec.kind, settings.given(spec.name)) {
+                known.insert(spec.symbol.to_owned(), Uncertain::exact(si));
+            }
+        }
+        for (symbol, si) in rig.truths(&settings) {
+            known.insert(symbol.to_owned(), Uncertain::exact(si));
+        }
+        let value = worked(goal.key.as_ref()?, &known)?;
+        let unit = goal.accepted.as_ref().map_or_else(|| goal.unit.clone(), |(_, unit)| unit.clone());
+        let tolerance = goal.one_trial.as_ref().and_then(|f| self.tolerance(f, rig, &settings, known));
+        let size = unit.size();
+        Some(Key {
+            symbol: goal.symbol.clone(),
+            value: value.value / size,
+            tolerance: tolerance.map(|t| t / size),
+            unit,
+        })
+    }
+
+    /// Twice the standard uncertainty of the constant from one trial, in SI units.
+    fn tolerance(
+        &self,
+        formula: &Formula,
+        rig: &dyn Rig,
+        settings: &Settings,
+        mut known: BTreeMap<String, Uncertain>,
+    ) -> Option<f64> {
+        let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: self.card.lasts };
+        let run = rig.run(settings, sampling).ok()?;
+        let mut source = 0;
+        let mut uncertain = |value: f64, u: f64| {
+            source += 1;
+            Uncertain::from_source(value, u, Source(source))
+        };
+        for meter in &self.card.meters {
+            let value = match meter.shows {
+                Shows::Run => run.found(meter.name),
+                Shows::Now(channel) => run.channel(channel).and_then(|c| c.last().copied()),
+            };
+            if let Some(value) = value {
+                known.insert(meter.symbol.to_owned(), uncertain(value, meter.width() / 12f64.sqrt()));
+            }
+        }
+        for (symbol, reading) in &self.goal.readings {
+            known.insert(symbol.clone(), uncertain(reading.si(), reading.u_si()));
+        }
+        let u = worked(formula, &known)?.u();
+        (u.is_finite() && u > 0.0).then_some(2.0 * u)
+    }
+}
+
+fn worked(formula: &Formula, known: &BTreeMap<String, Uncertain>) -> Option<Uncertain> {
+    let value =
+        formula.evaluate(&|s| known.get(s).cloned().ok_or_else(|| Problem::UnknownSymbol(s.to_owned()))).ok()?;
+    value.value.is_finite().then_some(value)
+}

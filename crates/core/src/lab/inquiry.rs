@@ -1,0 +1,147 @@
+//! What a sheet asks for before the first run: sketches, a hypothesis, a prediction.
+
+use serde::Deserialize;
+
+use super::sentence;
+use crate::quantity::{Unit, parse_quantity};
+use crate::rigs::Card;
+
+/// What is to be forecast.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ForecastPlan {
+    /// Whether the rig does not run before all of it is there.
+    pub hold: bool,
+    /// End of the time axis, in s.
+    pub duration: f64,
+    /// The curves to sketch.
+    pub curves: Vec<CurvePlan>,
+    /// The hypothesis to state.
+    pub hypothesis: Option<HypothesisPlan>,
+    /// The value to predict.
+    pub prediction: Option<PredictionPlan>,
+}
+
+/// A curve to sketch against time.
+#[derive(Clone, Debug, PartialEq)]
+pub struct CurvePlan {
+    /// The rig's channel.
+    pub channel: &'static str,
+    /// Name on the axis.
+    pub name: String,
+    /// Symbol on the axis.
+    pub symbol: &'static str,
+    /// Unit of the axis, coherent.
+    pub unit: Unit,
+    /// Ends of the axis, in `unit`.
+    pub ends: [f64; 2],
+}
+
+/// From what a hypothesis is built.
+#[derive(Clone, Debug, PartialEq)]
+pub struct HypothesisPlan {
+    /// Quantities one may raise.
+    pub causes: Vec<String>,
+    /// Quantities that may follow.
+    pub effects: Vec<String>,
+}
+
+/// A value to predict.
+#[derive(Clone, Debug, PartialEq)]
+pub struct PredictionPlan {
+    /// The question.
+    pub question: String,
+    /// Unit of the answer.
+    pub unit: Unit,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+pub(super) struct FrontForecast {
+    #[serde(default)]
+    hold: bool,
+    duration: Option<String>,
+    #[serde(default)]
+    curves: Vec<FrontCurve>,
+    hypothesis: Option<FrontHypothesis>,
+    prediction: Option<FrontPrediction>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontCurve {
+    channel: String,
+    name: String,
+    from: String,
+    to: String,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontHypothesis {
+    causes: Vec<String>,
+    effects: Vec<String>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontPrediction {
+    question: String,
+    #[serde(default)]
+    unit: String,
+}
+
+/// A typed quantity in coherent units, of the dimension wanted.
+fn quantity(typed: &str, wanted: &Unit, what: &str) -> Result<f64, String> {
+    let (number, unit) = parse_quantity(typed, wanted)?;
+    if !unit.same_dimension(wanted) {
+        return Err(format!("“{typed}” is no {what}."));
+    }
+    Ok(number.value() * unit.size())
+}
+
+pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan, String> {
+    let second = Unit::parse("s").map_err(|e| sentence(&e.to_string()))?;
+    let duration = quantity(front.duration.as_deref().unwrap_or("10 s"), &second, "time")?;
+    if !(0.1..=60.0).contains(&duration) {
+        return Err("A forecast covers 0.1 s to 60 s.".to_owned());
+    }
+    let curves = front.curves.into_iter().map(|c| {
+        let spec = card.channel(&c.channel).ok_or_else(|| {
+            let known: Vec<&str> = card.channels.iter().map(|c| c.name).collect();
+            format!("“{}” is not recorded by this rig. There is: {}.", c.channel, known.join(", "))
+        })?;
+        let ends = [quantity(&c.from, &spec.unit, &c.name)?, quantity(&c.to, &spec.unit, &c.name)?];
+        if ends[0] >= ends[1] {
+            return Err(format!("The axis of the {} runs from a smaller value to a larger one.", c.name));
+        }
+        Ok(CurvePlan { channel: spec.name, name: c.name, symbol: spec.symbol, unit: spec.unit.clone(), ends })
+    });
+    let curves = curves.collect::<Result<Vec<_>, String>>()?;
+    if curves.len() > 4 {
+        return Err("At most four curves are sketched.".to_owned());
+    }
+    let hypothesis = front.hypothesis.map(|h| {
+        let fits =
+            |l: &[String]| (1..=12).contains(&l.len()) && l.iter().all(|w| (1..=60).contains(&w.chars().count()));
+        if fits(&h.causes) && fits(&h.effects) {
+            Ok(HypothesisPlan { causes: h.causes, effects: h.effects })
+        } else {
+            Err("A hypothesis needs causes and effects to choose from: causes = [\"mass\", \"angle\"].".to_owned())
+        }
+    });
+    let prediction = front.prediction.map(|p| {
+        let unit = Unit::parse(&p.unit).map_err(|e| sentence(&e.to_string()))?;
+        Ok::<_, String>(PredictionPlan { question: p.question, unit })
+    });
+    let plan = ForecastPlan {
+        hold: front.hold,
+        duration,
+        curves,
+        hypothesis: hypothesis.transpose()?,
+        prediction: prediction.transpose()?,
+    };
+    if plan.curves.is_empty() && plan.hypothesis.is_none() && plan.prediction.is_none() {
+        return Err("A forecast asks for a curve, a hypothesis or a prediction.".to_owned());
+    }
+    Ok(plan)
+}

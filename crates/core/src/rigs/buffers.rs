@@ -1,0 +1,188 @@
+//! The buffer rail: two carriages meet on a level rail without friction, from fully elastic to sticking together.
+//!
+//! At the meeting momentum is kept, and the speed of parting is e times that of approach (e from 1, elastic, to 0, sticking):
+//! v₁′ = (m₁·v₁ + m₂·v₂ − m₂·e·(v₁ − v₂))/(m₁ + m₂), v₂′ alike (Newton's law of restitution; Halliday, Resnick, Walker,
+//! *Fundamentals of Physics*, 10th edition, 9-6 and 9-7, for e = 0 and 1). The buffers take no time. Exact.
+
+use super::card::{channels, found, quantity};
+use super::legs::{Leg, Legs};
+use super::run::Outcome;
+use super::scene::{ALL_ALONG, at};
+use super::{
+    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
+
+/// Length of the rail, in m.
+const RAIL: f64 = 5.0;
+/// Length of a carriage, in m.
+const CARRIAGE: f64 = 0.3;
+
+/// The buffer rail.
+pub(super) struct BufferRail;
+
+impl Rig for BufferRail {
+    fn card(&self) -> Card {
+        let arrow = |name, label, letter, kind, channel, foot| ArrowSpec {
+            name,
+            label,
+            letter,
+            kind,
+            along: [channel, ""],
+            foot: [foot, "y"],
+            beside: [0.0, 0.35],
+        };
+        let meter = |name, label, symbol| found(name, label, symbol, "m/s", [0.001, 0.002]);
+        Card {
+            name: "buffers",
+            title: "Buffer rail",
+            settings: vec![
+                quantity("mass 1", "mass of the first", "m_1", "kg", [0.1, 5.0, 0.01, 0.5]),
+                quantity("mass 2", "mass of the second", "m_2", "kg", [0.1, 5.0, 0.01, 0.5]),
+                quantity("velocity 1", "velocity of the first", "u_1", "m/s", [-3.0, 3.0, 0.01, 0.6]),
+                quantity("velocity 2", "velocity of the second", "u_2", "m/s", [-3.0, 3.0, 0.01, 0.0]),
+                quantity("bounce", "bounce of the buffers", "e", "1", [0.0, 1.0, 0.01, 1.0]),
+                quantity("start 1", "front of the first at", "x_1", "m", [0.4, 3.0, 0.01, 1.0]),
+                quantity("start 2", "front of the second at", "x_2", "m", [1.0, 4.6, 0.01, 2.5]),
+            ],
+            channels: channels([
+                ("t", "t", "s", 0.001),
+                ("x", "x_1", "m", 0.001),
+                ("y", "y", "m", 0.001),
+                ("x second", "x_2", "m", 0.001),
+                ("v", "v_1", "m/s", 0.001),
+                ("v second", "v_2", "m/s", 0.001),
+                ("momentum", "p_1", "kg m/s", 0.001),
+                ("momentum second", "p_2", "kg m/s", 0.001),
+                ("momentum of both", "p", "kg m/s", 0.001),
+                ("energy", "E_1", "J", 0.001),
+                ("energy second", "E_2", "J", 0.001),
+                ("energy of both", "E", "J", 0.001),
+            ]),
+            meters: vec![
+                meter("before 1", "speed gate, first before", "u_1"),
+                meter("before 2", "speed gate, second before", "u_2"),
+                meter("after 1", "speed gate, first after", "v_1"),
+                meter("after 2", "speed gate, second after", "v_2"),
+                found("mass 1", "balance, first", "m_1", "kg", [0.001, 0.0]),
+                found("mass 2", "balance, second", "m_2", "kg", [0.001, 0.0]),
+            ],
+            arrows: vec![
+                arrow("velocity", "velocity of the first", "v_1", ArrowKind::Velocity, "v", "x"),
+                arrow("velocity second", "velocity of the second", "v_2", ArrowKind::Velocity, "v second", "x second"),
+            ],
+            lasts: 20.0,
+            division: 0.001,
+            tracks: &["x", "x second"],
+            by_hand: false,
+        }
+    }
+
+    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+        let get = |name| settings.get(name);
+        let (m1, m2, u1, u2) = (get("mass 1"), get("mass 2"), get("velocity 1"), get("velocity 2"));
+        let starts = [get("start 1"), get("start 2")];
+        let meeting = (starts[1] - starts[0]) / (u1 - u2);
+        let meets = starts[1] > starts[0] && meeting > 0.0 && meeting.is_finite();
+        let common = (m1 * u1 + m2 * u2) / (m1 + m2);
+        let parting = get("bounce") * (u1 - u2) / (m1 + m2);
+        let after = [common - m2 * parting, common + m1 * parting];
+        let mut ways = [Legs::default(), Legs::default()];
+        let mut ends: Vec<f64> = vec![sampling.duration];
+        for (k, way) in ways.iter_mut().enumerate() {
+            let first = Leg { from: 0.0, x: starts[k], v: [u1, u2][k], a: 0.0 };
+            way.push(first, meeting.min(sampling.duration));
+            if meets {
+                way.push(Leg { from: meeting, x: first.at(meeting).0, v: after[k], a: 0.0 }, sampling.duration);
+            }
+            // The first carriage's back end and the second one's far end stop the recording.
+            let stop = if k == 0 { CARRIAGE } else { RAIL - CARRIAGE };
+            ends.extend(way.time_at(stop).filter(|t| *t > 1e-9));
+            ends.extend(way.time_at(if k == 0 { RAIL } else { 0.0 }));
+        }
+        let end = ends.into_iter().fold(f64::INFINITY, f64::min);
+        let frames = ((end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
+        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+            let ([x1, v1, _], [x2, v2, _]) = (ways[0].at(sampling.time(i)), ways[1].at(sampling.time(i)));
+            let (p1, p2) = (m1 * v1, m2 * v2);
+            let (e1, e2) = (0.5 * p1 * v1, 0.5 * p2 * v2);
+            [x1, 0.0, x2, v1, v2, p1, p2, p1 + p2, e1, e2, e1 + e2]
+        });
+        run.found = vec![("mass 1", m1), ("mass 2", m2), ("before 1", u1), ("before 2", u2)];
+        if meets && meeting < end {
+            run.found.extend([("after 1", after[0]), ("after 2", after[1])]);
+        } else {
+            run.outcome = Outcome::failed(
+                "The carriages never meet on this rail. The first must start behind the second and be faster.",
+            );
+        }
+        Ok(run)
+    }
+
+    fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
+        let carriage = |channel, side: f64, mass: f64, paint| {
+            let height = 0.12 + 0.1 * mass.cbrt();
+            Shape::Box {
+                centre: [
+                    Coordinate::Moved { channel, times: 1.0, plus: side * CARRIAGE / 2.0 },
+                    Coordinate::Fixed(height / 2.0 - 0.1),
+                ],
+                size: [CARRIAGE, height],
+                turn: Coordinate::Fixed(0.0),
+                paint,
+            }
+        };
+        Scene {
+            bounds: Bounds { left: -0.15, right: RAIL + 0.15, bottom: -0.45, top: 0.75 },
+            shapes: vec![
+                Shape::Line { from: at(0.0, -0.12), to: at(RAIL, -0.12), paint: Paint::Support },
+                Shape::Scale { zero: [0.0, -0.12], along: [1.0, 0.0], from: 0.0, length: RAIL, division: 0.05 },
+                Shape::Line { from: at(0.0, -0.12), to: at(0.0, 0.2), paint: Paint::Support },
+                Shape::Line { from: at(RAIL, -0.12), to: at(RAIL, 0.2), paint: Paint::Support },
+                carriage("x", -1.0, settings.get("mass 1"), Paint::Body),
+                carriage("x second", 1.0, settings.get("mass 2"), Paint::Other),
+            ],
+            loupe: None,
+            strobe: ALL_ALONG,
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn run(change: &[(&str, f64)]) -> Run {
+        let mut s = BufferRail.card().defaults();
+        change.iter().for_each(|(name, value)| s.set(name, *value));
+        BufferRail.run(&s, Sampling { every: 0.01, duration: 20.0 }).unwrap()
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(80) })]
+        #[test]
+        fn momentum_is_kept_and_energy_as_the_bounce_says(m1 in 0.1f64..5.0, m2 in 0.1f64..5.0, u1 in 0.2f64..3.0,
+            slower in 0.1f64..2.0, e in 0f64..1.0) {
+            let r = run(&[("mass 1", m1), ("mass 2", m2), ("velocity 1", u1), ("velocity 2", u1 - slower), ("bounce", e)]);
+            prop_assume!(!r.outcome.failed);
+            let p = r.channel("momentum of both").unwrap();
+            prop_assert!(p.iter().all(|v| (v - p[0]).abs() < 1e-12 * (m1 + m2) * 3.0 + 1e-12));
+            let energy = r.channel("energy of both").unwrap();
+            // Lost: ½·μ·(1 − e²)·Δv² with the reduced mass μ.
+            let lost = 0.5 * m1 * m2 / (m1 + m2) * (1.0 - e * e) * slower * slower;
+            let after = 0.5 * m1 * r.found("after 1").unwrap().powi(2) + 0.5 * m2 * r.found("after 2").unwrap().powi(2);
+            prop_assert!((energy[0] - lost - after).abs() < 1e-9 * (1.0 + energy[0]));
+            let (x1, x2) = (r.channel("x").unwrap(), r.channel("x second").unwrap());
+            prop_assert!(x1.iter().zip(x2).all(|(a, b)| *a <= b + 1e-9), "no carriage goes through the other");
+        }
+    }
+
+    #[test]
+    fn carriages_that_never_meet_are_explained() {
+        assert!(run(&[("velocity 1", 0.2), ("velocity 2", 0.3)]).outcome.failed);
+        assert!(run(&[("start 1", 3.0), ("start 2", 2.0)]).outcome.failed);
+        // Elastic with equal masses: they swap their velocities.
+        let r = run(&[]);
+        assert!(r.found("after 1").unwrap().abs() < 1e-12 && (r.found("after 2").unwrap() - 0.6).abs() < 1e-12);
+    }
+}

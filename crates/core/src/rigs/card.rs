@@ -1,0 +1,464 @@
+//! What can be read off a rig's label: its settings, the channels it records, its meters and arrows.
+
+use super::Run;
+use super::chance::Chance;
+use crate::quantity::format::with_unit;
+use crate::quantity::{Decimal, Reading, Unit, parse_quantity};
+
+/// What can be read off a rig's label.
+#[derive(Clone, Debug)]
+pub struct Card {
+    /// Name in lab sheets and on the command line.
+    pub name: &'static str,
+    /// Name for people.
+    pub title: &'static str,
+    /// What can be set.
+    pub settings: Vec<SettingSpec>,
+    /// What a run records; the first is time.
+    pub channels: Vec<ChannelSpec>,
+    /// What can be read off its instruments.
+    pub meters: Vec<MeterSpec>,
+    /// What can be drawn as arrows.
+    pub arrows: Vec<ArrowSpec>,
+    /// Longest time a run is recorded, in s.
+    pub lasts: f64,
+    /// Smallest division of its tape, in m.
+    pub division: f64,
+    /// Channels drawn against time beside the stage, if the sheet names none.
+    pub tracks: &'static [&'static str],
+    /// Whether its body can be pulled by hand.
+    pub by_hand: bool,
+}
+
+/// One setting of a rig.
+#[derive(Clone, Debug)]
+pub struct SettingSpec {
+    /// Name in lab sheets and on the command line.
+    pub name: &'static str,
+    /// Name for people.
+    pub label: &'static str,
+    /// Symbol in formulas.
+    pub symbol: &'static str,
+    /// What kind of value it takes.
+    pub kind: SettingKind,
+    /// Settings with the same number are shown in one line: a stretch of the shuttle's motion.
+    pub line: Option<u8>,
+}
+
+/// Kinds of settings.
+#[derive(Clone, Debug)]
+pub enum SettingKind {
+    /// A number with unit.
+    Quantity {
+        /// Unit in which range and resolution are given and values shown.
+        unit: Unit,
+        /// Smallest value in `unit`.
+        min: f64,
+        /// Largest value in `unit`.
+        max: f64,
+        /// Smallest step in `unit`.
+        resolution: f64,
+        /// Value at the start, in `unit`; none for one that starts blank.
+        default: Option<f64>,
+        /// What it means when it is left blank; none if it cannot be.
+        blank: Option<&'static str>,
+    },
+    /// On or off.
+    Switch {
+        /// State at the start.
+        default: bool,
+    },
+    /// One of several; the first is chosen at the start.
+    Choice {
+        /// Name and name for people.
+        options: &'static [(&'static str, &'static str)],
+    },
+}
+
+/// One recorded quantity. Its values are in coherent SI units.
+#[derive(Clone, Debug)]
+pub struct ChannelSpec {
+    /// Name, also the head of its column.
+    pub name: &'static str,
+    /// Symbol of its column in a recording.
+    pub symbol: &'static str,
+    /// Unit of its values, coherent.
+    pub unit: Unit,
+    /// Smallest step of a recording, in `unit`.
+    pub resolution: f64,
+}
+
+/// Something that can be read off an instrument.
+#[derive(Clone, Debug)]
+pub struct MeterSpec {
+    /// Name in forms.
+    pub name: &'static str,
+    /// Name for people.
+    pub label: &'static str,
+    /// Symbol in the formulas of keys.
+    pub symbol: &'static str,
+    /// Unit it shows, coherent.
+    pub unit: Unit,
+    /// Its last digit, in `unit`.
+    pub resolution: f64,
+    /// Standard deviation of its chance errors, in `unit`; zero where a real one has none worth the name.
+    pub scatter: f64,
+    /// Where its value is from.
+    pub shows: Shows,
+}
+
+/// Where a meter's value is from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Shows {
+    /// Of a run as a whole, among [`Run::found`].
+    Run,
+    /// The value of a channel at the moment on the stage.
+    Now(&'static str),
+}
+
+/// Something that can be drawn as an arrow on the stage.
+#[derive(Clone, Debug)]
+pub struct ArrowSpec {
+    /// Name in forms.
+    pub name: &'static str,
+    /// Name for people.
+    pub label: &'static str,
+    /// Letter at the tip.
+    pub letter: &'static str,
+    /// What it stands for, which decides its head and its scale.
+    pub kind: ArrowKind,
+    /// Channels along x and y; an empty name is zero.
+    pub along: [&'static str; 2],
+    /// Channels of the place of its foot; an empty name is zero.
+    pub foot: [&'static str; 2],
+    /// Where the foot is beside that place, in m.
+    pub beside: [f64; 2],
+}
+
+/// What an arrow stands for. Arrows of one dimension share a scale.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, serde::Serialize)]
+#[serde(rename_all = "snake_case")]
+pub enum ArrowKind {
+    /// A velocity: an open head.
+    Velocity,
+    /// An acceleration: two heads.
+    Acceleration,
+    /// A single force: a filled head with a bar at its foot.
+    Force,
+    /// The net force: the same, longer bar.
+    Net,
+    /// A component of a velocity: thin and broken.
+    VelocityComponent,
+    /// A component of a force: thin and broken.
+    ForceComponent,
+}
+
+impl ArrowKind {
+    /// The unit of its lengths.
+    pub fn unit(self) -> &'static str {
+        match self {
+            Self::Velocity | Self::VelocityComponent => "m/s",
+            Self::Acceleration => "m/s²",
+            Self::Force | Self::Net | Self::ForceComponent => "N",
+        }
+    }
+}
+
+/// A quantity, with smallest and largest value, step and value at the start in the unit of that text.
+pub(super) fn quantity(
+    name: &'static str,
+    label: &'static str,
+    symbol: &'static str,
+    unit: &str,
+    [min, max, resolution, default]: [f64; 4],
+) -> SettingSpec {
+    let kind =
+        SettingKind::Quantity { unit: self::unit(unit), min, max, resolution, default: Some(default), blank: None };
+    SettingSpec { name, label, symbol, kind, line: None }
+}
+
+/// A quantity that starts blank, and what blank means.
+pub(super) fn optional(
+    name: &'static str,
+    label: &'static str,
+    symbol: &'static str,
+    unit: &str,
+    [min, max, resolution]: [f64; 3],
+    blank: &'static str,
+) -> SettingSpec {
+    let unit = self::unit(unit);
+    let kind = SettingKind::Quantity { unit, min, max, resolution, default: None, blank: Some(blank) };
+    SettingSpec { name, label, symbol, kind, line: None }
+}
+
+/// One of several.
+pub(super) fn choice(
+    name: &'static str,
+    label: &'static str,
+    options: &'static [(&'static str, &'static str)],
+) -> SettingSpec {
+    SettingSpec { name, label, symbol: "", kind: SettingKind::Choice { options }, line: None }
+}
+
+/// Channels by name, symbol, unit and step of a recording.
+pub(super) fn channels<const N: usize>(all: [(&'static str, &'static str, &str, f64); N]) -> Vec<ChannelSpec> {
+    let spec = |(name, symbol, u, resolution)| ChannelSpec { name, symbol, unit: unit(u), resolution };
+    all.map(spec).to_vec()
+}
+
+/// A meter of the run as a whole.
+pub(super) fn found(
+    name: &'static str,
+    label: &'static str,
+    symbol: &'static str,
+    unit: &str,
+    [resolution, scatter]: [f64; 2],
+) -> MeterSpec {
+    MeterSpec { name, label, symbol, unit: self::unit(unit), resolution, scatter, shows: Shows::Run }
+}
+
+/// A unit from one of the constant texts of the rigs' files; the catalogue's test reads them all.
+pub(super) fn unit(text: &str) -> Unit {
+    Unit::parse(text).unwrap_or_default()
+}
+
+impl Card {
+    /// The label of motion that is filmed: nothing to set.
+    pub fn of_films() -> Self {
+        Self {
+            name: "film",
+            title: "Film",
+            settings: Vec::new(),
+            channels: Vec::new(),
+            meters: Vec::new(),
+            arrows: Vec::new(),
+            lasts: 0.0,
+            division: 0.001,
+            tracks: &[],
+            by_hand: false,
+        }
+    }
+
+    /// The setting of that name.
+    pub fn setting(&self, name: &str) -> Option<&SettingSpec> {
+        self.settings.iter().find(|s| s.name == name)
+    }
+
+    /// The channel of that name.
+    pub fn channel(&self, name: &str) -> Option<&ChannelSpec> {
+        self.channels.iter().find(|c| c.name == name)
+    }
+
+    /// The meter of that name.
+    pub fn meter(&self, name: &str) -> Option<&MeterSpec> {
+        self.meters.iter().find(|m| m.name == name)
+    }
+
+    /// Every setting at its value for the start.
+    pub fn defaults(&self) -> super::Settings {
+        let mut all = super::Settings::default();
+        for s in &self.settings {
+            all.put(s.name, &s.default_value());
+        }
+        all
+    }
+
+    /// Reads and checks a typed value of a setting.
+    ///
+    /// # Errors
+    /// A sentence that names the setting, what is wrong and the range.
+    pub fn check(&self, name: &str, typed: &str) -> Result<SettingValue, String> {
+        let spec = self.setting(name).ok_or_else(|| {
+            let names: Vec<&str> = self.settings.iter().map(|s| s.name).collect();
+            format!("The {} has no setting “{name}”. It has: {}.", self.name, names.join(", "))
+        })?;
+        spec.check(typed)
+    }
+}
+
+impl ChannelSpec {
+    /// Name for people: that of the trade where the channel has a short one.
+    pub fn label(&self) -> &'static str {
+        match self.name {
+            "t" => "time",
+            "s" => "way",
+            "x" => "position x",
+            "y" => "position y",
+            "v" => "velocity",
+            "a" => "acceleration",
+            "v_x" => "velocity along x",
+            "v_y" => "velocity along y",
+            "a_x" => "acceleration along x",
+            "a_y" => "acceleration along y",
+            "x second" => "position of the second",
+            "v second" => "velocity of the second",
+            "momentum second" => "momentum of the second",
+            "energy second" => "energy of the second",
+            other => other,
+        }
+    }
+}
+
+impl MeterSpec {
+    /// What the meter shows of a run at a frame: the value with its chance error, to the last digit, in SI units.
+    /// The same run and frame show the same. `None` when there is nothing to show.
+    pub fn read(&self, run: &Run, frame: usize, seed: u64) -> Option<f64> {
+        let (exact, at) = match self.shows {
+            Shows::Run => (run.found(self.name)?, 0),
+            Shows::Now(channel) => (*run.channel(channel)?.get(frame)?, frame),
+        };
+        let error =
+            if self.scatter > 0.0 { self.scatter * Chance::of(seed, self.name, at as u64).normal() } else { 0.0 };
+        Some(((exact + error) / self.resolution).round() * self.resolution)
+    }
+
+    /// Width of an even distribution with the same standard uncertainty as the meter: its last digit and its scatter.
+    pub fn width(&self) -> f64 {
+        self.resolution.hypot(self.scatter * 12f64.sqrt())
+    }
+
+    /// How exactly it reads, for people: `to 0.01 N, scatter 0.02 N`.
+    pub fn precision(&self) -> String {
+        let last = with_unit(&self.resolution.to_string(), &self.unit);
+        if self.scatter > 0.0 {
+            format!("last digit {last}, scatter {}", with_unit(&self.scatter.to_string(), &self.unit))
+        } else {
+            format!("last digit {last}")
+        }
+    }
+}
+
+/// A setting's value as it is shown: digits and unit.
+#[derive(Clone, Debug, PartialEq, serde::Serialize, serde::Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum SettingValue {
+    /// A number in the setting's unit.
+    Quantity(Decimal, Unit),
+    /// On or off.
+    Switch(bool),
+    /// Name of the option chosen.
+    Choice(String),
+    /// Left blank, with what that means.
+    Blank(String),
+}
+
+impl SettingValue {
+    /// The value of a number in coherent SI units.
+    pub fn si(&self) -> Option<f64> {
+        match self {
+            Self::Quantity(number, unit) => Some(number.value() * unit.size()),
+            Self::Switch(on) => Some(f64::from(u8::from(*on))),
+            Self::Choice(_) | Self::Blank(_) => None,
+        }
+    }
+
+    /// The value for people: `0.800 m`, `on`. Of a choice the option's own name; see [`SettingSpec::pretty`].
+    pub fn pretty(&self) -> String {
+        match self {
+            Self::Quantity(number, unit) => with_unit(&number.pretty(), unit),
+            Self::Switch(on) => if *on { "on" } else { "off" }.to_owned(),
+            Self::Choice(name) => name.clone(),
+            Self::Blank(_) => String::new(),
+        }
+    }
+}
+
+impl SettingSpec {
+    /// The value at the start.
+    pub fn default_value(&self) -> SettingValue {
+        match &self.kind {
+            SettingKind::Quantity { default: None, blank, .. } => {
+                SettingValue::Blank(blank.unwrap_or_default().to_owned())
+            }
+            SettingKind::Quantity { unit, resolution, default: Some(default), .. } => {
+                SettingValue::Quantity(Decimal::rounded(*default, *resolution), unit.clone())
+            }
+            SettingKind::Switch { default } => SettingValue::Switch(*default),
+            SettingKind::Choice { options } => {
+                SettingValue::Choice(options.first().map_or("", |(name, _)| name).to_owned())
+            }
+        }
+    }
+
+    /// A value for people, an option by its name for people, a blank by what it means.
+    pub fn pretty(&self, value: &SettingValue) -> String {
+        match (value, &self.kind) {
+            (SettingValue::Choice(name), SettingKind::Choice { options }) => {
+                options.iter().find(|(n, _)| n == name).map_or_else(|| name.clone(), |(_, label)| (*label).to_owned())
+            }
+            (SettingValue::Blank(meaning), _) => meaning.clone(),
+            _ => value.pretty(),
+        }
+    }
+
+    /// The allowed range in words: `0.200 m to 2.000 m`.
+    pub fn range(&self) -> String {
+        match &self.kind {
+            SettingKind::Quantity { unit, min, max, resolution, .. } => {
+                let show = |v: f64| with_unit(&Decimal::rounded(v, *resolution).pretty(), unit);
+                format!("{} to {}", show(*min), show(*max))
+            }
+            SettingKind::Switch { .. } => "on or off".to_owned(),
+            SettingKind::Choice { options } => options.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(", "),
+        }
+    }
+
+    /// Reads and checks a typed value.
+    ///
+    /// # Errors
+    /// A sentence that says what is wrong and names the range.
+    pub fn check(&self, typed: &str) -> Result<SettingValue, String> {
+        let label = self.label;
+        let shortened = |text: &str| text.chars().take(20).collect::<String>();
+        match &self.kind {
+            SettingKind::Switch { .. } => match typed.trim() {
+                "on" | "1" | "true" => Ok(SettingValue::Switch(true)),
+                "off" | "0" | "false" | "" => Ok(SettingValue::Switch(false)),
+                other => Err(format!("The {label} can be on or off, not “{}”.", shortened(other))),
+            },
+            SettingKind::Choice { options } => {
+                let typed = typed.trim();
+                let found = options.iter().find(|(name, people)| *name == typed || *people == typed);
+                let known = || options.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(", ");
+                found
+                    .map(|(name, _)| SettingValue::Choice((*name).to_owned()))
+                    .ok_or_else(|| format!("The {label} can be {}, not “{}”.", known(), shortened(typed)))
+            }
+            SettingKind::Quantity { blank: Some(meaning), .. } if matches!(typed.trim(), "" | "–" | "-") => {
+                Ok(SettingValue::Blank((*meaning).to_owned()))
+            }
+            SettingKind::Quantity { .. } => self.check_quantity(typed),
+        }
+    }
+
+    fn check_quantity(&self, typed: &str) -> Result<SettingValue, String> {
+        let label = self.label;
+        let SettingKind::Quantity { unit, min, max, resolution, .. } = &self.kind else {
+            return Err(format!("The {label} is no quantity."));
+        };
+        let (number, typed_unit) = parse_quantity(typed, unit)?;
+        let reading = Reading::typed(number, typed_unit);
+        let Some(shown) = reading.in_unit(unit) else {
+            return Err(format!(
+                "The {label} is given in {}, not in {}.",
+                if unit.is_one() { "pure numbers".to_owned() } else { unit.pretty() },
+                if reading.unit.is_one() { "a pure number".to_owned() } else { reading.unit.pretty() }
+            ));
+        };
+        // The exact value, not the one rounded for display.
+        let value = reading.si() / unit.size();
+        let tolerance = resolution * 1e-6;
+        if value < min - tolerance || value > max + tolerance {
+            return Err(format!(
+                "The {label} can be {}; {} is outside.",
+                self.range(),
+                with_unit(&shown.number.pretty(), unit)
+            ));
+        }
+        let snapped = (value / resolution).round() * resolution;
+        if (snapped - value).abs() > tolerance {
+            return Err(format!("The {label} can be set in steps of {}.", with_unit(&resolution.to_string(), unit)));
+        }
+        Ok(SettingValue::Quantity(Decimal::rounded(snapped, *resolution), unit.clone()))
+    }
+}

@@ -1,0 +1,288 @@
+//! The thrower: a body thrown into the yard, with air, without, or both side by side.
+//!
+//! Equations and their sources: see `flight`. Both flights are integrated until they land.
+
+use super::card::{channels, choice, found, quantity};
+use super::flight::{Drag, Forces, State};
+use super::flow::Event;
+use super::run::Outcome;
+use super::scene::{ALL_ALONG, at};
+use super::{
+    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
+
+/// The yard ends here, in m: behind the thrower and ahead.
+const YARD: [f64; 2] = [-100.0, 500.0];
+
+/// The thrower.
+pub(super) struct Thrower;
+
+/// One flight: its state at every frame, where it was highest, when and where it landed.
+struct Flight {
+    forces: Forces,
+    states: Vec<State>,
+    highest: f64,
+    landed: Option<(f64, f64)>,
+}
+
+impl Flight {
+    /// Its state at a frame; once it has landed it lies where it landed.
+    fn at(&self, frame: usize) -> State {
+        let rest = |(_, x)| State::new(x, 0.0, 0.0, 0.0);
+        let last = || self.landed.map_or_else(|| self.states[self.states.len() - 1], rest);
+        self.states.get(frame).copied().unwrap_or_else(last)
+    }
+}
+
+impl Rig for Thrower {
+    fn card(&self) -> Card {
+        let air: &[(&str, &str)] = &[("off", "without air"), ("on", "with air"), ("both", "both side by side")];
+        let arrow = |name, label, letter, kind, along| ArrowSpec {
+            name,
+            label,
+            letter,
+            kind,
+            along,
+            foot: ["x", "y"],
+            beside: [0.0, 0.0],
+        };
+        Card {
+            name: "thrower",
+            title: "Thrower",
+            settings: vec![
+                quantity("speed", "start speed", "v_0", "m/s", [0.0, 60.0, 0.1, 12.0]),
+                quantity("angle", "angle of the throw", "α", "deg", [-90.0, 90.0, 0.1, 45.0]),
+                quantity("height", "height of the throw", "h", "m", [0.0, 100.0, 0.01, 0.0]),
+                quantity("diameter", "diameter", "d", "mm", [1.0, 1000.0, 0.1, 60.0]),
+                quantity("mass", "mass", "m", "g", [0.1, 50_000.0, 0.1, 150.0]),
+                quantity("shape", "shape coefficient", "c", "1", [0.0, 2.5, 0.01, 0.47]),
+                choice("air", "air", air),
+                quantity("air density", "density of the air", "ρ", "kg/m^3", [0.0, 80.0, 0.001, 1.204]),
+                quantity("gravity", "gravity", "g", "m/s^2", [0.1, 30.0, 0.01, 9.81]),
+            ],
+            channels: channels([
+                ("t", "t", "s", 0.001),
+                ("x", "x", "m", 0.01),
+                ("y", "y", "m", 0.01),
+                ("v_x", "v_x", "m/s", 0.01),
+                ("v_y", "v_y", "m/s", 0.01),
+                ("a_x", "a_x", "m/s^2", 0.01),
+                ("a_y", "a_y", "m/s^2", 0.01),
+                ("x without air", "x_w", "m", 0.01),
+                ("y without air", "y_w", "m", 0.01),
+                ("weight", "F_w", "N", 0.001),
+                ("drag x", "F_dx", "N", 0.001),
+                ("drag y", "F_dy", "N", 0.001),
+                ("net x", "F_x", "N", 0.001),
+                ("net y", "F_y", "N", 0.001),
+            ]),
+            meters: vec![
+                found("range", "range", "R", "m", [0.01, 0.01]),
+                found("time", "flight time", "t_f", "s", [0.001, 0.002]),
+                found("highest", "highest point", "H", "m", [0.01, 0.01]),
+                found("range without air", "range without air", "R_w", "m", [0.01, 0.01]),
+            ],
+            arrows: vec![
+                arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),
+                arrow("across", "velocity across", "v_x", ArrowKind::VelocityComponent, ["v_x", ""]),
+                arrow("up", "velocity up", "v_y", ArrowKind::VelocityComponent, ["", "v_y"]),
+                arrow("acceleration", "acceleration", "a", ArrowKind::Acceleration, ["a_x", "a_y"]),
+                arrow("weight", "weight", "W", ArrowKind::Force, ["", "weight"]),
+                arrow("drag", "drag", "D", ArrowKind::Force, ["drag x", "drag y"]),
+                arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
+            ],
+            lasts: 60.0,
+            division: 0.01,
+            tracks: &[],
+            by_hand: false,
+        }
+    }
+
+    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+        let air = Drag::air(settings.get("air density"), settings.get("diameter"), settings.get("shape"));
+        let without = throw(settings, Drag::Quadratic(0.0), sampling)?;
+        let with = if settings.chosen("air") == "off" { None } else { Some(throw(settings, air, sampling)?) };
+        let body = with.as_ref().unwrap_or(&without);
+        let both = settings.chosen("air") == "both";
+        let frames = if both { body.states.len().max(without.states.len()) } else { body.states.len() };
+        let mass = body.forces.mass;
+        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+            let (y, other) = (body.at(i), without.at(i));
+            let v = [y[2], y[3]];
+            let flying = i < body.states.len();
+            let (a, drag) =
+                if flying { (body.forces.acceleration(v), body.forces.drag(v)) } else { ([0.0; 2], [0.0; 2]) };
+            [
+                y[0],
+                y[1],
+                v[0],
+                v[1],
+                a[0],
+                a[1],
+                other[0],
+                other[1],
+                -mass * body.forces.gravity,
+                drag[0],
+                drag[1],
+                mass * a[0],
+                mass * a[1],
+            ]
+        });
+        run.found.push(("highest", body.highest));
+        if let Some((t, x)) = body.landed {
+            run.found.extend([("range", x), ("time", t)]);
+        }
+        if let (true, Some((_, x))) = (both, without.landed) {
+            run.found.push(("range without air", x));
+        }
+        run.outcome = if let Some(held) = body.forces.held_by_air([0.0; 2]) {
+            held
+        } else if body.landed.is_none() {
+            Outcome::failed(format!(
+                "Thrown out of the yard, which ends {:.0} m ahead, or still in the air after a minute. Throw slower, steeper or with more air.",
+                YARD[1]
+            ))
+        } else if body.landed.is_some_and(|(t, _)| t < 2.0 * sampling.every) {
+            Outcome::failed("It is on the ground at once. Throw from a height, or upwards.")
+        } else {
+            Outcome::default()
+        };
+        Ok(run)
+    }
+
+    fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
+        let height = settings.get("height");
+        let both = settings.chosen("air") == "both";
+        // Nothing here foretells the flight: the view widens as it goes.
+        let high = height + 2.0;
+        let radius = (settings.get("diameter") / 2.0).max(0.006 * high.max(16.0));
+        let mut shapes = vec![
+            Shape::Line { from: at(YARD[0], 0.0), to: at(YARD[1], 0.0), paint: Paint::Support },
+            Shape::Line { from: at(0.0, 0.0), to: at(0.0, height), paint: Paint::Thread },
+            Shape::Scale { zero: [0.0, 0.0], along: [1.0, 0.0], from: 0.0, length: YARD[1], division: 0.5 },
+        ];
+        if both {
+            let centre = [Coordinate::Channel("x without air"), Coordinate::Channel("y without air")];
+            shapes.push(Shape::Disc { centre, radius, turn: None, paint: Paint::Other });
+        }
+        let centre = [Coordinate::Channel("x"), Coordinate::Channel("y")];
+        shapes.push(Shape::Disc { centre, radius, turn: None, paint: Paint::Body });
+        let first = Bounds { left: -1.0, right: 16.0, bottom: -0.8, top: high.max(8.0) };
+        Scene { bounds: first.with_margin(0.02), shapes, loupe: None, strobe: ALL_ALONG }
+    }
+}
+
+/// One flight of the body the settings describe.
+fn throw(s: &Settings, drag: Drag, sampling: Sampling) -> Result<Flight, RigError> {
+    let forces = Forces { mass: s.get("mass"), gravity: s.get("gravity"), drag, push: [0.0; 2] };
+    let (speed, angle) = (s.get("speed"), s.get("angle"));
+    let start = State::new(0.0, s.get("height"), speed * angle.cos(), speed * angle.sin());
+    if forces.held_by_air([0.0; 2]).is_some() {
+        return Ok(Flight { forces, states: vec![start], highest: start[1], landed: None });
+    }
+    let floor = |y: &State| y[1];
+    let far = |y: &State| (YARD[1] - y[0]).min(y[0] - YARD[0]);
+    let top = |y: &State| y[3];
+    let (mut states, mut highest, mut now) = (Vec::new(), start[1], (0.0, start));
+    let mut out = false;
+    if start[3] > 0.0 {
+        let rising: [Event<'_, 4>; 2] = [&top, &far];
+        let up = forces.fly(now, sampling.duration, sampling.every, &rising)?;
+        states.extend(up.frames);
+        now = up.end;
+        highest = now.1[1];
+        out = up.event != Some(0);
+    }
+    let mut landed = None;
+    if now.1[1] <= 0.0 {
+        landed = Some((now.0, now.1[0]));
+        states.push(now.1);
+    } else if !out {
+        let falling: [Event<'_, 4>; 2] = [&floor, &far];
+        let down = forces.fly(now, sampling.duration, sampling.every, &falling)?;
+        states.extend(down.frames);
+        if down.event == Some(0) {
+            landed = Some((down.end.0, down.end.1[0]));
+        }
+    }
+    if states.is_empty() {
+        states.push(start);
+    }
+    Ok(Flight { forces, states, highest, landed })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn run(air: &str, change: &[(&str, f64)]) -> Run {
+        let mut s = Thrower.card().defaults();
+        s.choose("air", air);
+        change.iter().for_each(|(name, value)| s.set(name, *value));
+        Thrower.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap()
+    }
+
+    /// Common trade practice, no source: thrown level and dropped, two bodies are at the same height at the same time.
+    #[test]
+    fn thrown_level_and_dropped_are_at_the_same_height_at_the_same_time() {
+        let thrown = run("off", &[("speed", 9.0), ("angle", 0.0), ("height", 15.0)]);
+        let dropped = run("off", &[("speed", 0.0), ("angle", 0.0), ("height", 15.0)]);
+        assert_eq!(thrown.frames(), dropped.frames());
+        for (a, b) in thrown.channel("y").unwrap().iter().zip(dropped.channel("y").unwrap()) {
+            assert!((a - b).abs() < 1e-10);
+        }
+        assert!((thrown.found("time").unwrap() - (30f64 / 9.81).sqrt()).abs() < 1e-10);
+    }
+
+    proptest! {
+        #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(40) })]
+        /// Range and height without air: v²·sin 2α/g and (v·sin α)²/2g (Halliday, Resnick, Walker, 10th edition, 4-4).
+        #[test]
+        fn throws_without_air_follow_the_parabola(v in 1f64..60.0, degrees in 5f64..85.0, g in 4f64..30.0) {
+            let a = degrees.to_radians();
+            let r = run("off", &[("speed", v), ("angle", a), ("gravity", g)]);
+            let range = v * v * (2.0 * a).sin() / g;
+            if range < 499.0 {
+                prop_assert!((r.found("range").unwrap() / range - 1.0).abs() < 1e-9);
+                prop_assert!((r.found("highest").unwrap() / ((v * a.sin()).powi(2) / 2.0 / g) - 1.0).abs() < 1e-9);
+                prop_assert!((r.found("time").unwrap() / (2.0 * v * a.sin() / g) - 1.0).abs() < 1e-9);
+            } else {
+                prop_assert!(r.outcome.failed || range < 501.0);
+            }
+        }
+
+        /// Air takes energy and range, and the body comes down steeper than it went up.
+        #[test]
+        fn air_takes_energy_at_every_moment(v in 5f64..50.0, degrees in 20f64..70.0, mass in 0.01f64..2.0, d in 0.01f64..0.3) {
+            let r = run("both", &[("speed", v), ("angle", degrees.to_radians()), ("mass", mass), ("diameter", d)]);
+            let [y, vx, vy] = ["y", "v_x", "v_y"].map(|c| r.channel(c).unwrap());
+            let energy: Vec<f64> = (0..r.frames()).map(|i| 9.81 * y[i] + 0.5 * (vx[i] * vx[i] + vy[i] * vy[i])).collect();
+            prop_assert!(energy.windows(2).all(|w| w[1] <= w[0] * (1.0 + 1e-12)));
+            prop_assert!(r.found("range").unwrap() < r.found("range without air").unwrap());
+            // From the last frame of the flight on to the landing, which lies a fraction of a frame later.
+            let last = (r.found("time").unwrap() / 0.01 - 1e-9) as usize;
+            let left = r.found("time").unwrap() - r.sampling.time(last);
+            let landing = [("v_x", "a_x"), ("v_y", "a_y")].map(|(v, a)| r.channel(v).unwrap()[last] + left * r.channel(a).unwrap()[last]);
+            prop_assert!(-landing[1] / landing[0] >= vy[0] / vx[0] * (1.0 - 1e-4));
+        }
+
+        /// Scaling: lengths times k, times √k at the same gravity, and k times the mass for a k times the drag constant over length:
+        /// m·a = m·g − c·v²: with d → d·k^½·k^(−½) unchanged and m → m·k the path is k times as large when v → v·√k.
+        #[test]
+        fn paths_scale_with_speed_squared_over_gravity(v in 5f64..15.0, degrees in 20f64..70.0, k in 1f64..4.0) {
+            let a = degrees.to_radians();
+            let small = run("on", &[("speed", v), ("angle", a), ("mass", 0.1)]);
+            let large = run("on", &[("speed", v * k.sqrt()), ("angle", a), ("mass", 0.1 * k)]);
+            prop_assert!((large.found("range").unwrap() / small.found("range").unwrap() / k - 1.0).abs() < 1e-8);
+            prop_assert!((large.found("time").unwrap() / small.found("time").unwrap() / k.sqrt() - 1.0).abs() < 1e-8);
+        }
+    }
+
+    #[test]
+    fn a_throw_out_of_the_yard_is_explained() {
+        let far = run("off", &[("speed", 60.0), ("gravity", 1.0)]);
+        assert!(far.outcome.failed && far.outcome.said.contains("yard"));
+        assert!(run("off", &[("angle", -0.5), ("speed", 5.0)]).outcome.said.contains("at once"));
+    }
+}
