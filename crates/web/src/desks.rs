@@ -5,8 +5,8 @@ use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex, PoisonError};
 
 use tokio::sync::{Mutex as AsyncMutex, OwnedMutexGuard, broadcast};
-use zeitmass_core::logbook::{Edit, Logbook};
-use zeitmass_core::rigs::{Run, Settings};
+use zeitmass_core::logbook::{Edit, Logbook, RunEntry};
+use zeitmass_core::rigs::Run;
 use zeitmass_store::{Id, Store, StoreError, StoredEdit};
 
 use crate::error::WebError;
@@ -18,7 +18,7 @@ const BACKLOG: usize = 32;
 /// Tokens of recent edits kept, to notice one that is sent twice.
 const TOKENS: usize = 64;
 /// Runs kept in memory.
-const RUNS: usize = 4;
+const RUNS: usize = 8;
 
 /// A logbook in use.
 #[derive(Debug)]
@@ -26,7 +26,7 @@ pub(crate) struct Desk {
     pub book: Logbook,
     pub saved: Option<StoredEdit>,
     tokens: VecDeque<String>,
-    runs: VecDeque<(u32, Settings, Arc<Run>)>,
+    runs: VecDeque<(u32, RunEntry, Arc<Run>)>,
     /// Memory and store may differ: read it again before use.
     lost: bool,
 }
@@ -105,9 +105,10 @@ impl Desks {
     /// The recording of a run, made again if it is not at hand.
     pub(crate) async fn run(&self, id: Id, number: u32) -> Result<Arc<Run>, WebError> {
         let mut desk = self.desk(id).await?;
-        let settings = desk.book.run_settings(number).ok_or(StoreError::NotFound("run"))?;
+        let entry = desk.book.state().run(number).ok_or(StoreError::NotFound("run"))?.clone();
         // Compared by settings too: a run taken back by undo may come again with others.
-        let at_hand = desk.runs.iter().find(|(n, s, _)| *n == number && *s == settings);
+        let same = |e: &RunEntry| e.settings == entry.settings && e.pull == entry.pull;
+        let at_hand = desk.runs.iter().find(|(n, e, _)| *n == number && same(e));
         if let Some((_, _, run)) = at_hand {
             return Ok(Arc::clone(run));
         }
@@ -115,7 +116,7 @@ impl Desks {
         let run = tokio::task::spawn_blocking(move || book.footage(number)).await.map_err(|_| WebError::Broken)?;
         let run = run.ok_or(StoreError::NotFound("run"))?.map_err(|e| WebError::Invalid(e.to_string()))?;
         let run = Arc::new(run);
-        desk.runs.push_back((number, settings, Arc::clone(&run)));
+        desk.runs.push_back((number, entry, Arc::clone(&run)));
         if desk.runs.len() > RUNS {
             desk.runs.pop_front();
         }

@@ -4,10 +4,12 @@ use std::collections::HashMap;
 
 use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
+use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
 use zeitmass_core::logbook::{ColumnText, Edit, Instrument, TextField, Tools};
 use zeitmass_core::quantity::PrecisionText;
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
+use zeitmass_core::rigs::HandMotion;
 
 use crate::error::WebError;
 use crate::views::Look;
@@ -112,6 +114,7 @@ impl Fields {
     }
 
     fn instrument(&self) -> Result<Instrument, WebError> {
+        let field = |name: &str| self.text(name).to_owned();
         Ok(match self.text("instrument") {
             "split" => {
                 Instrument::Split { run: self.number("run")?, start: self.number("start")?, end: self.number("end")? }
@@ -132,8 +135,12 @@ impl Fields {
                     self.points()?.ok_or_else(|| WebError::Unreadable("the tape is not laid".to_owned()))?;
                 Instrument::FilmTape { film: self.text("film").to_owned(), frame: self.number("frame")?, zero, reading }
             }
+            "meter" => {
+                Instrument::Meter { run: self.number("run")?, name: field("name"), frame: self.number("frame")? }
+            }
             "moment" => Instrument::Moment {
                 trail: self.optional("trail")?,
+                run: self.optional("run")?,
                 frame: self.number("frame")?,
                 what: self.text("what").to_owned(),
                 mass: self.text("mass").to_owned(),
@@ -148,7 +155,6 @@ impl Fields {
         let field = |name| self.text(name).to_owned();
         Ok(match self.text("edit") {
             "set_setting" => Edit::SetSetting { name: field("name"), typed: field("typed") },
-            "run" => Edit::Run,
             "place_tools" => Edit::PlaceTools {
                 tools: Tools {
                     zero: self.number("zero")?,
@@ -216,9 +222,9 @@ impl Fields {
             "hand_in" => Edit::HandIn,
             "undo" => Edit::Undo,
             "redo" => Edit::Redo,
-            _ => match self.table_edit()? {
-                Some(edit) => edit,
-                None => self.graph_edit()?,
+            _ => match (self.table_edit()?, self.run_edit()?) {
+                (Some(edit), _) | (None, Some(edit)) => edit,
+                (None, None) => self.graph_edit()?,
             },
         })
     }
@@ -262,6 +268,69 @@ impl Fields {
             "release_quantity" => Edit::ReleaseQuantity { symbol: field("symbol") },
             _ => return Ok(None),
         }))
+    }
+
+    /// Edits of runs and of the forecast.
+    fn run_edit(&self) -> Result<Option<Edit>, WebError> {
+        let field = |name| self.text(name).to_owned();
+        let run = || self.number("run");
+        let now = || jiff::Timestamp::now().as_second();
+        Ok(Some(match self.text("edit") {
+            "run" => Edit::Run,
+            "go_on" => Edit::GoOn,
+            "stop_here" => Edit::StopHere { frame: self.number("frame")? },
+            "pull" => Edit::Pull { motion: HandMotion(self.pairs()?.into_iter().map(|[t, x]| (t, x)).collect()) },
+            "choose_run" => Edit::ChooseRun { run: run()? },
+            "name_run" => Edit::NameRun { run: run()?, name: field("typed") },
+            "show_run" => Edit::ShowRun { run: run()?, on: self.is("typed") },
+            "delete_run" => Edit::DeleteRun { run: run()? },
+            "plan_trials" => Edit::PlanTrials {
+                name: field("name"),
+                from: field("from"),
+                to: field("to"),
+                count: self.number("count")?,
+                column: self.optional("column")?,
+            },
+            "run_trial" => Edit::RunTrial,
+            "drop_plan" => Edit::DropPlan,
+            "record" => {
+                let mut channels: Vec<String> =
+                    self.0.keys().filter_map(|k| k.strip_prefix("channel:")).map(str::to_owned).collect();
+                channels.sort_unstable();
+                Edit::Record {
+                    channels,
+                    from: self.number("from")?,
+                    to: self.number("to")?,
+                    every: self.number("every")?,
+                }
+            }
+            "sketch" => Edit::Sketch { channel: field("channel"), points: self.pairs()?, at: now() },
+            "suppose" => Edit::Suppose {
+                hypothesis: Hypothesis {
+                    cause: field("cause"),
+                    effect: field("effect"),
+                    direction: self.named("direction", Direction::named)?,
+                    shape: self.named("shape", CurveShape::named)?,
+                    reason: field("reason"),
+                    at: now(),
+                },
+            },
+            "predict" => Edit::Predict { typed: field("typed"), at: now() },
+            "state_outcome" => Edit::StateOutcome { typed: field("typed") },
+            _ => return Ok(None),
+        }))
+    }
+
+    /// Pairs of numbers: `t,x;t,x`.
+    fn pairs(&self) -> Result<Vec<[f64; 2]>, WebError> {
+        let unreadable = || WebError::Unreadable("the points are no pairs of numbers".to_owned());
+        let pair = |text: &str| -> Option<[f64; 2]> {
+            let (a, b) = text.split_once(',')?;
+            Some([a.parse().ok()?, b.parse().ok()?])
+        };
+        let parts = self.text("points").split(';').filter(|p| !p.is_empty());
+        let pairs = parts.map(|p| pair(p).filter(|p| p.iter().all(|v| v.is_finite())).ok_or_else(unreadable));
+        pairs.collect()
     }
 
     /// Edits of graphs and results.

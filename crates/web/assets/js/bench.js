@@ -8,6 +8,8 @@ import { Intake } from "./intake.js";
 import { startKeys } from "./keys.js";
 import { startLive } from "./live.js";
 import { startRecord } from "./record.js";
+import { startSettings } from "./settings.js";
+import { startSketches } from "./sketch.js";
 import { startStage } from "./stage.js";
 import { startSteps } from "./steps.js";
 
@@ -18,6 +20,8 @@ startGraph();
 startDialogs();
 const stage = startStage();
 startKeys(stage);
+startSettings();
+startSketches();
 if (document.getElementById("film-dialog")) new Intake(`/logbooks/${document.body.dataset.logbook}`, (key) => void choose(key));
 startLive();
 onParts(() => localTimes(document));

@@ -4,6 +4,8 @@ import { catchUp, notice, onParts, send, seq, showParts, writable } from "./edit
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
 import { askMoment, mass } from "./moment.js";
+import { digits, numberOf } from "./numbers.js";
+import { Player } from "./player.js";
 import { Rail } from "./rail.js";
 import { log } from "./record.js";
 import { svg } from "./scene.js";
@@ -12,7 +14,6 @@ import { svg } from "./scene.js";
 /** @typedef {{ id: number, name: string, marks: MarkData[] }} TrailData */
 /** @typedef {{ key: string, title: string, width: number, height: number, times: number[], tools: { zero: number, start: number | null, end: number | null, tape: [[number, number], [number, number]] | null }, scale: number | null, rulers: { ends: [[number, number], [number, number]], text: string, circle: boolean }[], axes: { origin: [number, number], angle: number, flipped: boolean }, trails: TrailData[] }} FilmData */
 
-const MINUS = "\u2212";
 const base = `/logbooks/${document.body.dataset.logbook}`;
 /** Side of what the loupe shows, in px of the film. */
 const LOUPE = 30;
@@ -29,8 +30,6 @@ const SHAPES = ["circle", "square", "diamond", "triangle", "cross"];
 const element = (id) => document.getElementById(id);
 /** @param {string} id */
 const field = (id) => /** @type {HTMLInputElement | HTMLSelectElement | null} */ (element(id));
-/** @param {number} value @param {number} places */
-const digits = (value, places) => value.toFixed(places).replace("-", MINUS);
 
 /** @param {string} shape @param {number} r */
 function outline(shape, r) {
@@ -48,8 +47,9 @@ function outline(shape, r) {
   }
 }
 
-export class FilmStage {
+export class FilmStage extends Player {
   constructor() {
+    super();
     /** @type {FilmData | null} */
     this.film = null;
     /** @type {Frames | null} */
@@ -74,7 +74,7 @@ export class FilmStage {
     this.surface = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("stage")));
     this.over = svg("g", { id: "over" });
     this.surface.append(this.over);
-    this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.go(frame));
+    this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.show(frame));
     new ResizeObserver(() => this.fit()).observe(/** @type {HTMLElement} */ (element("plate")));
     this.surface.addEventListener("pointerdown", (event) => this.pressed(event));
     this.surface.addEventListener("pointermove", (event) => this.magnify(place(this.surface, event)));
@@ -150,7 +150,7 @@ export class FilmStage {
       thumbs.append(image);
     }
     this.fit();
-    this.go(film.tools.zero);
+    this.show(film.tools.zero);
   }
 
   /** Lays picture and overlay over one another, as large as there is room. */
@@ -171,7 +171,7 @@ export class FilmStage {
   }
 
   /** Shows a frame as soon as it is there. @param {number} frame */
-  go(frame) {
+  show(frame) {
     const { film, frames } = this;
     if (!film || !frames) return;
     const to = Math.max(0, Math.min(film.times.length - 1, Math.round(frame)));
@@ -196,54 +196,19 @@ export class FilmStage {
     return film ? film.times[frame] - film.times[film.tools.zero] : 0;
   }
 
-  /** @param {number} frames */
-  step(frames) {
-    this.pause();
-    this.go(this.frame + frames);
-  }
-
   toggle() {
     if (this.playing) this.pause();
     else this.play();
   }
 
-  play() {
-    const { film } = this;
-    if (!film) return;
-    const speed = Number(this.speed);
-    const last = film.times.length - 1;
-    if (speed > 0 && this.frame >= last) this.go(0);
-    if (speed < 0 && this.frame <= 0) this.go(last);
-    this.playing = true;
-    this.label();
-    let at = film.times[this.frame];
-    let before = performance.now();
-    const tick = (/** @type {number} */ now) => {
-      if (!this.playing || this.film !== film) return this.pause();
-      at += ((now - before) / 1000) * Number(this.speed);
-      before = now;
-      let to = this.frame;
-      while (to < last && film.times[to + 1] <= at) to++;
-      while (to > 0 && film.times[to] > at) to--;
-      if (to !== this.frame) this.go(to);
-      if (at >= film.times[last] || at <= film.times[0]) this.pause();
-      else requestAnimationFrame(tick);
-    };
-    requestAnimationFrame(tick);
+  moments() {
+    const times = this.film?.times ?? [];
+    return { count: times.length, at: (/** @type {number} */ f) => times[f] };
   }
 
-  pause() {
-    const was = this.playing;
-    this.playing = false;
+  rested() {
     this.rail.show(this.frame);
-    this.label();
-    if (was) this.moment();
-  }
-
-  label() {
-    const word = document.querySelector("#run [data-play]");
-    if (word) word.textContent = this.playing ? "Pause" : "Run";
-    this.surface.dataset.playing = String(this.playing);
+    this.moment();
   }
 
   /** A size on the screen, in px of the picture. @param {number} px */
@@ -541,7 +506,7 @@ export class FilmStage {
 
   zeroHere() {
     this.place({ zero: this.frame });
-    this.go(this.frame);
+    this.show(this.frame);
   }
 
   /** @param {"start" | "end"} which */
@@ -608,7 +573,7 @@ export class FilmStage {
         if (!standing.running) {
           await catchUp(Number.MAX_SAFE_INTEGER);
           said(standing.words);
-          this.go(standing.frame);
+          this.show(standing.frame);
           break;
         }
       }
@@ -622,7 +587,7 @@ export class FilmStage {
     const { film, strobe } = this;
     if (!film) return;
     if (strobe === "") {
-      this.go(this.frame);
+      this.show(this.frame);
       return;
     }
     const { start, end } = film.tools;
@@ -697,7 +662,7 @@ export class FilmStage {
     }
     if (["origin-x", "origin-y", "axes-angle", "axes-flipped"].includes(target.id)) {
       const number = (/** @type {string} */ id, /** @type {number} */ otherwise) => {
-        const value = Number((field(id)?.value ?? "").replace(",", ".").replace(MINUS, "-"));
+        const value = numberOf(field(id)?.value ?? "");
         return Number.isFinite(value) ? value : otherwise;
       };
       const flipped = /** @type {HTMLInputElement | null} */ (element("axes-flipped"))?.checked;

@@ -1,7 +1,7 @@
 // Keys of the bench. They rest while somebody types.
 import { log } from "./record.js";
 import { send, writable } from "./edits.js";
-import { STEPS, goTo } from "./steps.js";
+import { goTo, steps } from "./steps.js";
 
 /** @param {Element | null} element */
 const typing = (element) =>
@@ -28,7 +28,8 @@ export function startKeys(stage) {
 
 /** @param {KeyboardEvent} event @param {AnyStage} stage @param {Element | null} focus */
 function action(event, stage, focus) {
-  const onButton = focus instanceof HTMLButtonElement || focus instanceof HTMLAnchorElement;
+  // Space presses, opens or ticks what has the focus.
+  const onButton = focus?.matches("button, a, summary, input") ?? false;
   const step = event.shiftKey ? 10 : 1;
   switch (event.key) {
     case "ArrowLeft":
@@ -40,13 +41,16 @@ function action(event, stage, focus) {
     case "?":
       return () => /** @type {HTMLDialogElement} */ (document.getElementById("help-dialog")).showModal();
   }
-  if (/^[1-6]$/.test(event.key)) return () => goTo(STEPS[Number(event.key) - 1]);
+  const chosen = /^[1-7]$/.test(event.key) ? steps()[Number(event.key) - 1] : undefined;
+  if (chosen) return () => goTo(chosen);
   if (!writable()) return null;
   switch (event.key.toLowerCase()) {
     case "0":
       return () => stage.zeroHere();
     case "m":
       return "markHere" in stage ? () => stage.markHere() : null;
+    case "n":
+      return "trial" in stage ? () => stage.trial() : null;
     case "s":
       return () => stage.split("start");
     case "e":

@@ -51,6 +51,15 @@ export async function log(reading) {
   advance();
 }
 
+/** Chooses the first empty cell of the row a trial has begun: the last one that holds something. */
+export function chooseTrial() {
+  const filled = cells().filter((c) => c.dataset.row !== "new" && c.value !== "");
+  const row = filled.at(-1)?.dataset.row;
+  const empty = cells().find((c) => c.dataset.row === row && c.value === "");
+  if (empty) chosen = keyOf(empty);
+  show();
+}
+
 /** @param {HTMLElement} place @param {number} rows @param {number} columns */
 function move(place, rows, columns) {
   const all = places();

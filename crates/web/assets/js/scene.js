@@ -1,11 +1,17 @@
-// Draws a scene from data: a few shapes in metres, each coordinate a number or the name of a channel. Knows no rig.
+// Draws a scene from data: a few shapes in metres, each coordinate a number or bound to a channel. Knows no rig.
 
 const SVG = "http://www.w3.org/2000/svg";
+/** Most rings of the strobe. */
+const MOST_RINGS = 80;
+/** Turns of a coil spring. */
+const TURNS = 14;
 
-/** @typedef {number | string} Coordinate */
-/** @typedef {{ kind: "line", from: Coordinate[], to: Coordinate[], paint: string } | { kind: "disc", centre: Coordinate[], radius: number, paint: string }} Shape */
-/** @typedef {{ bounds: { left: number, right: number, bottom: number, top: number }, shapes: Shape[] }} SceneData */
-/** @typedef {{ run: number, every: number, frames: number, scene: SceneData, channels: Record<string, number[]> }} Footage */
+/** @typedef {number | string | { channel: string, times: number, plus: number }} Coordinate */
+/** @typedef {{ left: number, right: number, bottom: number, top: number }} Bounds */
+/** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string }} Shape */
+/** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[] }} SceneData */
+/** @typedef {{ step: number, values: number[] }} Packed */
+/** @typedef {{ run: number, every: number, frames: number, division: number, scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
 
 /** @param {string} name @param {Record<string, string | number>} attributes */
 export function svg(name, attributes) {
@@ -14,12 +20,57 @@ export function svg(name, attributes) {
   return element;
 }
 
-/** @type {Record<string, { line: Record<string, string | number>, disc: Record<string, string | number> }>} */
-const PAINTS = {
-  support: { line: { stroke: "#E9E4D6", "stroke-width": 3 }, disc: { fill: "#E9E4D6" } },
-  thread: { line: { stroke: "#E9E4D6", "stroke-width": 1.4 }, disc: { fill: "none", stroke: "#E9E4D6" } },
-  body: { line: { stroke: "#E9E4D6", "stroke-width": 4 }, disc: { fill: "#E9E4D6" } },
+/** A channel that came as whole steps and second differences. @param {Packed} packed */
+export function unpack({ step, values }) {
+  const out = new Float64Array(values.length);
+  let [value, rise] = [0, 0];
+  values.forEach((v, i) => {
+    if (i === 0) value = v;
+    else {
+      rise = i === 1 ? v : rise + v;
+      value += rise;
+    }
+    out[i] = value * step;
+  });
+  return out;
+}
+
+/** Fetches a recording. @param {string} url @returns {Promise<Footage | null>} */
+export async function fetchFootage(url) {
+  const answer = await fetch(url);
+  if (!answer.ok) return null;
+  const raw = await answer.json();
+  return { ...raw, channels: Object.fromEntries(Object.entries(raw.channels).map(([name, packed]) => [name, unpack(/** @type {Packed} */ (packed))])) };
+}
+
+/** @type {Record<string, Record<string, string | number>>} */
+const STROKES = {
+  support: { stroke: "#E9E4D6", "stroke-width": 3 },
+  thread: { stroke: "#E9E4D6", "stroke-width": 1.4 },
+  body: { stroke: "#E9E4D6", "stroke-width": 4 },
+  other: { stroke: "#E9E4D6", "stroke-width": 2 },
+  aid: { stroke: "#F0836F", "stroke-width": 1.6 },
 };
+/** @type {Record<string, Record<string, string | number>>} */
+const FILLS = {
+  support: { fill: "#E9E4D6" },
+  thread: { fill: "none", stroke: "#5A7080", "stroke-width": 1.4 },
+  body: { fill: "#E9E4D6" },
+  other: { fill: "#14212B", stroke: "#E9E4D6", "stroke-width": 2 },
+  aid: { fill: "none", stroke: "#F0836F", "stroke-width": 1.6 },
+};
+const SHARP = { "vector-effect": "non-scaling-stroke" };
+
+/** The value of a coordinate at a frame. @param {Footage} footage @param {Coordinate} c @returns {(frame: number) => number} */
+function reader(footage, c) {
+  if (typeof c === "number") return () => c;
+  if (typeof c === "string") {
+    const values = footage.channels[c];
+    return (f) => values[Math.min(f, values.length - 1)];
+  }
+  const values = footage.channels[c.channel];
+  return (f) => values[Math.min(f, values.length - 1)] * c.times + c.plus;
+}
 
 /** The scene as a group in metres, y up. `move(frame)` brings its moving shapes to a frame. */
 export class SceneGroup {
@@ -27,55 +78,190 @@ export class SceneGroup {
   constructor(footage) {
     this.footage = footage;
     this.group = svg("g", {});
-    /** @type {{ element: Element, attribute: string, values: number[], sign: number }[]} */
-    this.bound = [];
+    this.rings = svg("g", { fill: "none", stroke: "#5A7080", "stroke-width": 1, opacity: 0.75 });
+    /** @type {((frame: number) => void)[]} */
+    this.movers = [];
+    /** Centres of the bodies, for the view and for paths. @type {((frame: number) => [number, number])[]} */
+    this.centres = [];
+    /** What is drawn anew when the scale changes. @type {((px: number, view: Bounds) => void)[]} */
+    this.scaledParts = [];
     for (const shape of footage.scene.shapes) this.group.append(this.draw(shape));
+    this.group.prepend(this.rings);
+    this.ringFrames = this.strobe();
+    this.shown = 0;
+    const look = footage.scene.loupe?.map((c) => reader(footage, c));
+    /** Where the loupe looks. @type {((frame: number) => [number, number]) | null} */
+    this.loupe = look ? (f) => [look[0](f), look[1](f)] : null;
+  }
+
+  /** @param {Coordinate[] | number | undefined} place @returns {(frame: number) => [number, number]} */
+  at(place) {
+    const [x, y] = (Array.isArray(place) ? place : [0, 0]).map((c) => reader(this.footage, c));
+    return (f) => [x(f), y(f)];
   }
 
   /** @param {Shape} shape */
   draw(shape) {
-    const paint = PAINTS[shape.paint] ?? PAINTS.thread;
-    if (shape.kind === "line") {
-      const element = svg("line", { ...paint.line, "vector-effect": "non-scaling-stroke", "stroke-linecap": "round" });
-      this.bind(element, ["x1", "y1"], shape.from);
-      this.bind(element, ["x2", "y2"], shape.to);
-      return element;
+    const paint = shape.paint ?? "thread";
+    switch (shape.kind) {
+      case "line": {
+        const line = svg("line", { ...STROKES[paint], ...SHARP, "stroke-linecap": "round" });
+        const [from, to] = [this.at(shape.from), this.at(shape.to)];
+        this.movers.push((f) => {
+          const [[a, b], [c, d]] = [from(f), to(f)];
+          line.setAttribute("x1", String(a));
+          line.setAttribute("y1", String(-b));
+          line.setAttribute("x2", String(c));
+          line.setAttribute("y2", String(-d));
+        });
+        return line;
+      }
+      case "disc":
+        return this.disc(shape, paint);
+      case "box": {
+        const [w, h] = shape.size ?? [0.1, 0.1];
+        const box = svg("g", {});
+        box.append(svg("rect", { ...FILLS[paint], ...SHARP, x: -w / 2, y: -h / 2, width: w, height: h }), svg("path", { d: `M0 ${-h / 2}V${h / 2}`, stroke: paint === "other" ? "#E9E4D6" : "#14212B", "stroke-width": 1, ...SHARP }));
+        this.placed(box, shape, paint);
+        return box;
+      }
+      case "coil": {
+        const path = svg("path", { ...STROKES.thread, ...SHARP, fill: "none", "stroke-linejoin": "round" });
+        const [from, to] = [this.at(shape.from), this.at(shape.to)];
+        const half = (shape.width ?? 0.03) / 2;
+        this.movers.push((f) => {
+          const [[x, top], [, low]] = [from(f), to(f)];
+          const pitch = (top - low) / (TURNS + 2);
+          let d = `M${x} ${-top}V${-(top - pitch)}`;
+          for (let k = 0; k < 2 * TURNS; k++) d += `L${x + (k % 2 === 0 ? half : -half)} ${-(top - pitch * (1.25 + k / 2))}`;
+          path.setAttribute("d", `${d}L${x} ${-(low + pitch)}V${-low}`);
+        });
+        return path;
+      }
+      case "scale": {
+        const group = svg("g", { class: "scale" });
+        this.scaledParts.push((px, view) => drawScale(group, shape, px, view));
+        return group;
+      }
+      default: {
+        const [x, y] = shape.place ?? [0, 0];
+        const word = svg("text", { x, y: -y, fill: "#B5B9B4", "font-family": "Barlow Condensed" });
+        word.textContent = shape.text ?? "";
+        this.scaledParts.push((px) => word.setAttribute("font-size", String(13 * px)));
+        return word;
+      }
     }
+  }
+
+  /** @param {Shape} shape @param {string} paint */
+  disc(shape, paint) {
     const group = svg("g", {});
-    const disc = svg("circle", { ...paint.disc, r: shape.radius });
-    this.bind(disc, ["cx", "cy"], shape.centre);
+    const radius = shape.radius ?? 0.01;
+    group.append(svg("circle", { ...FILLS[paint], ...SHARP, r: radius }));
+    if (paint === "thread" || paint === "support") {
+      const centre = this.at(shape.centre);
+      this.movers.push((f) => group.setAttribute("transform", `translate(${centre(f)[0]} ${-centre(f)[1]})`));
+      return group;
+    }
+    if (shape.turn !== null && shape.turn !== undefined) group.append(svg("path", { d: `M0 0V${-radius}`, stroke: paint === "body" ? "#14212B" : "#E9E4D6", "stroke-width": 2, ...SHARP }));
     // A dot of a pixel or two marks the centre, so that a tape can be laid to it.
-    const dot = svg("circle", { r: shape.radius * 0.09, fill: "#14212B" });
-    this.bind(dot, ["cx", "cy"], shape.centre);
-    group.append(disc, dot);
+    else if (paint === "body") group.append(svg("circle", { r: radius * 0.09, fill: "#14212B" }));
+    this.placed(group, shape, paint);
     return group;
   }
 
-  /** @param {Element} element @param {string[]} attributes @param {Coordinate[]} point */
-  bind(element, attributes, point) {
-    attributes.forEach((attribute, i) => {
-      const coordinate = point[i];
-      const sign = i === 1 ? -1 : 1;
-      if (typeof coordinate === "number") element.setAttribute(attribute, String(sign * coordinate));
-      else this.bound.push({ element, attribute, values: this.footage.channels[coordinate], sign });
+  /** A body at its place, turned as it is. @param {Element} element @param {Shape} shape @param {string} paint */
+  placed(element, shape, paint) {
+    const centre = this.at(shape.centre);
+    const turn = reader(this.footage, shape.turn ?? 0);
+    this.movers.push((f) => {
+      const [x, y] = centre(f);
+      element.setAttribute("transform", `translate(${x} ${-y}) rotate(${(-turn(f) * 180) / Math.PI})`);
     });
+    const moves = (shape.centre ?? []).some((c) => typeof c !== "number");
+    if (moves && (paint === "body" || paint === "other")) this.centres.push(centre);
   }
 
   /** @param {number} frame */
   move(frame) {
-    for (const { element, attribute, values, sign } of this.bound) element.setAttribute(attribute, String(sign * values[frame]));
+    for (const mover of this.movers) mover(frame);
+    let k = this.shown;
+    while (k < this.ringFrames.length && this.ringFrames[k].frame <= frame) this.ringFrames[k++].ring.setAttribute("visibility", "visible");
+    while (k > 0 && this.ringFrames[k - 1].frame > frame) this.ringFrames[--k].ring.setAttribute("visibility", "hidden");
+    this.shown = k;
   }
 
-  /** Faint rings where the bodies were, every `step` frames between two frames. @param {number} from @param {number} to @param {number} step */
-  strobe(from, to, step) {
-    const group = svg("g", { fill: "none", stroke: "#5A7080", "stroke-width": 1, opacity: 0.7 });
-    for (const shape of this.footage.scene.shapes) {
-      if (shape.kind !== "disc") continue;
-      const at = (/** @type {Coordinate} */ c, /** @type {number} */ f) => (typeof c === "number" ? c : this.footage.channels[c][f]);
-      for (let f = from; f <= to; f += step) {
-        group.append(svg("circle", { cx: at(shape.centre[0], f), cy: -at(shape.centre[1], f), r: shape.radius, "vector-effect": "non-scaling-stroke" }));
+  /** Faint rings where the bodies have been, up to the moment on the stage. */
+  strobe() {
+    const [step, reach] = this.footage.scene.strobe;
+    const last = Math.min(reach, this.footage.frames - 1);
+    const every = step * Math.max(1, Math.ceil(last / step / MOST_RINGS));
+    /** @type {{ frame: number, ring: Element }[]} */
+    const all = [];
+    for (const shape of reach > 0 ? this.footage.scene.shapes : []) {
+      if (shape.paint !== "body" && shape.paint !== "other") continue;
+      if (!shape.centre?.some((c) => typeof c !== "number")) continue;
+      const r = shape.kind === "disc" ? (shape.radius ?? 0.01) : 0.2 * Math.min(...(shape.size ?? [0.1]));
+      const centre = this.at(shape.centre);
+      for (let f = 0; f <= last; f += every) {
+        const [x, y] = centre(f);
+        const ring = svg("circle", { cx: x, cy: -y, r, visibility: "hidden", ...SHARP });
+        this.rings.append(ring);
+        all.push({ frame: f, ring });
       }
     }
-    return group;
+    return all.sort((a, b) => a.frame - b.frame);
   }
+
+  /** The path of the first body as a line. */
+  path() {
+    const line = svg("polyline", { fill: "none", stroke: "#5A7080", "stroke-width": 1.4, "stroke-dasharray": "2 4", ...SHARP });
+    const centre = this.centres[0];
+    if (!centre) return line;
+    const every = Math.max(1, Math.floor(this.footage.frames / 400));
+    let points = "";
+    for (let f = 0; f < this.footage.frames; f += every) points += `${centre(f)[0]},${-centre(f)[1]} `;
+    line.setAttribute("points", points);
+    return line;
+  }
+
+  /** Metres a pixel spans have changed. @param {number} px @param {Bounds} view */
+  scaled(px, view) {
+    for (const part of this.scaledParts) part(px, view);
+  }
+}
+
+/** Divisions that can be told apart, with numbers. @param {Element} group @param {Shape} shape @param {number} px @param {Bounds} view */
+function drawScale(group, shape, px, view) {
+  const [zx, zy] = shape.zero ?? [0, 0];
+  const [ax, ay] = shape.along ?? [1, 0];
+  const { length = 1, division = 0.1 } = shape;
+  const begins = typeof shape.from === "number" ? shape.from : 0;
+  const fits = (/** @type {number} */ room) => [1, 5, 10, 50, 100, 500, 1000, 5000].map((k) => k * division).find((s) => s / px >= room) ?? length;
+  const [small, large] = [fits(4), fits(44)];
+  // Only what can be seen is drawn.
+  const range = [(view.left - zx) * ax + (view.bottom - zy) * ay, (view.right - zx) * ax + (view.top - zy) * ay].sort((a, b) => a - b);
+  const [from, to] = [Math.max(begins, range[0]), Math.min(length, range[1])];
+  const place = (/** @type {number} */ s, /** @type {number} */ out) => [zx + ax * s - Math.abs(ay) * -out, -(zy + ay * s) + Math.abs(ax) * out];
+  let d = "";
+  group.replaceChildren();
+  for (let i = Math.ceil(from / small - 1e-9); i * small <= to + 1e-9; i++) {
+    const major = Math.abs((i * small) / large - Math.round((i * small) / large)) < 1e-6;
+    const [x, y] = place(i * small, 0);
+    const [u, v] = place(i * small, (major ? 9 : 5) * px);
+    d += `M${x} ${y}L${u} ${v}`;
+  }
+  group.append(svg("path", { d, stroke: "#B5B9B4", "stroke-width": 1, ...SHARP }));
+  for (let i = Math.ceil(from / large - 1e-9); i * large <= to + 1e-9; i++) {
+    const [x, y] = place(i * large, (ay === 0 ? 21 : 13) * px);
+    const label = svg("text", { x, y: ay === 0 ? y : y + 4 * px, "font-size": 11 * px, fill: "#B5B9B4", "font-family": "IBM Plex Mono", "text-anchor": ay === 0 ? "middle" : "start" });
+    label.textContent = scaleNumber(i * large, large, division);
+    group.append(label);
+  }
+}
+
+/** A number of a scale: millimetre scales count in centimetres. @param {number} s @param {number} step @param {number} division */
+export function scaleNumber(s, step, division) {
+  const number = division <= 0.001 ? String(Math.round(s * 1000) / 10) : String(Math.round(s * 1e4) / 1e4);
+  return number.replace("-", "\u2212");
 }

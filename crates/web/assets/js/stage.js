@@ -1,51 +1,77 @@
-// The stage: plays a run, and holds the tools that measure on it. What the tools show is kept in the logbook.
+// The stage of a rig: shows a run, and holds the tools that measure on it. What the tools show is kept in the logbook.
+import { Arrows } from "./arrows.js";
 import { onParts, send, writable } from "./edits.js";
 import { FilmStage } from "./film.js";
+import { Hand } from "./hand.js";
 import { askMoment, mass } from "./moment.js";
+import { digits, numberOf } from "./numbers.js";
+import { Player } from "./player.js";
 import { Rail } from "./rail.js";
-import { log } from "./record.js";
-import { SceneGroup, svg } from "./scene.js";
+import { chooseTrial, log } from "./record.js";
+import { SceneGroup, fetchFootage, svg } from "./scene.js";
 import { Tape } from "./tape.js";
+import { Tracks, roundStep } from "./tracks.js";
 
 /** @typedef {import("./scene.js").Footage} Footage */
+/** @typedef {import("./scene.js").Bounds} Bounds */
 
-const MINUS = "\u2212";
-/** Spacing of the strobe rings, in frames, and how far they reach. */
-const STROBE = { step: 10, reach: 130 };
-
-/** Pixels kept free above the scene for the caption. */
+/** Pixels kept free above the scene for the caption, and below it for the clock. */
 const ROOM = 34;
+const BELOW = 26;
+/** Earlier runs that are drawn faintly, at most. */
+const MOST_FAINT = 6;
+/** Pixels between two lines of the grid, at least. */
+const GRID = 42;
+/** Pixels from a path that a click may be off. */
+const NEAR = 12;
+/** Rest after the last step before the meters are asked, in ms. */
+const REST = 60;
 
-/** @param {number} value @param {number} places */
-export const digits = (value, places) => value.toFixed(places).replace("-", MINUS);
-
+const base = `/logbooks/${document.body.dataset.logbook}`;
 /** @param {string} id */
 const element = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
 
-export class Stage {
+export class Stage extends Player {
   constructor() {
+    super();
     /** @type {Footage | null} */
     this.footage = null;
     /** @type {SceneGroup | null} */
     this.scene = null;
-    this.frame = 0;
-    this.playing = false;
-    this.speed = "1";
+    /** Earlier runs by number. @type {Map<number, Footage>} */
+    this.earlier = new Map();
+    /** @type {Bounds | null} */
+    this.view = null;
+    /** What the meters showed last. @type {{ run: number, frame: number, shown: Record<string, string | null> } | null} */
+    this.metered = null;
     this.tenths = "";
     this.mass = "";
-    this.loading = 0;
+    this.zero = 0;
     /** @type {number | undefined} */
     this.start = undefined;
     /** @type {number | undefined} */
     this.end = undefined;
-    this.zero = 0;
+    /** Curves wanted beside the stage; the sheet's own while nobody chose. @type {Set<string> | null} */
+    this.curves = null;
+    /** What is on the stage: run and settings, so that it is not fetched twice. */
+    this.shownKey = "";
     this.surface = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("stage")));
+    this.world = svg("g", { id: "scene" });
+    this.gridLines = svg("g", { stroke: "#263845" });
+    this.surface.append(this.gridLines, this.world);
     this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.show(frame));
-    this.tape = new Tape(this.surface, /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("loupe"))), () => this.place());
+    this.loupe = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("loupe")));
+    this.tape = new Tape(this.surface, this.loupe, () => this.place());
+    this.arrows = new Arrows();
+    this.surface.append(this.arrows.group, this.arrows.legend);
+    const tracks = document.getElementById("tracks");
+    this.tracks = tracks ? new Tracks(tracks) : null;
+    this.hand = new Hand(this);
     new ResizeObserver(() => this.fit()).observe(element("plate"));
     document.addEventListener("click", (event) => this.clicked(event));
     document.addEventListener("change", (event) => this.changed(event));
     document.addEventListener("toggle", () => this.moment(), true);
+    this.surface.addEventListener("click", (event) => this.picked(event));
     onParts(() => this.read());
     this.read();
   }
@@ -54,9 +80,14 @@ export class Stage {
     return element("part-stage").dataset;
   }
 
+  moments() {
+    const { footage } = this;
+    return { count: footage?.frames ?? 0, at: (/** @type {number} */ f) => f * (footage?.every ?? 0.01) };
+  }
+
   /** Takes over what the logbook says: the run and where the tools stand. */
   read() {
-    const { run = "0", zero = "0", start = "", end = "", tape = "" } = this.state;
+    const { run = "0", zero = "0", start = "", end = "", tape = "", faint = "", fresh = "true", pulled = "false", caption = "" } = this.state;
     this.zero = Number(zero);
     this.start = start === "" ? undefined : Number(start);
     this.end = end === "" ? undefined : Number(end);
@@ -66,69 +97,145 @@ export class Stage {
       const list = /** @type {HTMLSelectElement | HTMLInputElement | null} */ (document.getElementById(id));
       if (list && list !== document.activeElement) list.value = value;
     }
+    for (const button of document.querySelectorAll("[data-arrow]")) button.setAttribute("aria-pressed", String(this.arrows.wanted.has(button.getAttribute("data-arrow") ?? "")));
+    for (const button of document.querySelectorAll("[data-curve]")) button.setAttribute("aria-pressed", String(this.drawn(button)));
+    const preview = run === "0" || (fresh === "true" && pulled !== "true");
     element("stage-empty").hidden = run !== "0";
-    element("stage-caption").textContent = this.state.caption ?? "";
-    if (run !== "0" && (this.footage?.run !== Number(run) || this.stale)) void this.load(Number(run));
-    else if (run === "0") this.clear();
+    element("stage-caption").textContent = preview ? (run === "0" ? "" : "as set now, not yet run") : caption;
+    // With the settings it was run with, a run is the same; what is set now is shown before it runs.
+    const set = [...document.querySelectorAll("[data-edit=set_setting]")].map((e) => /** @type {HTMLInputElement} */ (e).value).join("|");
+    const key = preview ? `set ${set}` : `run ${run} ${caption} ${this.state.frames}`;
+    if (key !== this.shownKey) {
+      this.shownKey = key;
+      void this.load(this.address(preview ? "/setup" : `/runs/${run}`), key);
+    }
+    void this.loadFaint(faint === "" ? [] : faint.split(",").map(Number));
+    this.label();
     this.tools();
+    this.askMeters();
     this.moment();
   }
 
-  clear() {
-    this.footage = null;
-    this.scene = null;
-    this.surface.querySelector("#scene")?.remove();
-    this.pause();
+  /** Where a recording is fetched, with the curves wanted. @param {string} path */
+  address(path) {
+    return base + path + (this.curves ? `?curves=${encodeURIComponent([...this.curves].join(","))}` : "");
   }
 
-  /** @param {number} run */
-  async load(run) {
-    if (this.loading === run) return;
-    this.loading = run;
-    this.stale = false;
-    const answer = await fetch(`/logbooks/${document.body.dataset.logbook}/runs/${run}`);
-    this.loading = 0;
-    if (!answer.ok) return;
-    this.footage = /** @type {Footage} */ (await answer.json());
-    this.scene = new SceneGroup(this.footage);
-    this.surface.querySelector("#scene")?.remove();
-    const world = svg("g", { id: "scene" });
-    world.append(this.grid(), this.scene.strobe(0, Math.min(STROBE.reach, this.footage.frames - 1), STROBE.step), this.scene.group);
-    this.surface.prepend(world);
+  /** Whether a channel is drawn as a curve. @param {Element} button */
+  drawn(button) {
+    const name = button.getAttribute("data-curve") ?? "";
+    return this.curves ? this.curves.has(name) : button.getAttribute("data-own") === "true";
+  }
+
+  /** Draws a channel as a curve, or no longer. @param {HTMLElement} button */
+  async curve(button) {
+    this.curves ??= new Set([...document.querySelectorAll("[data-curve]")].filter((b) => this.drawn(b)).map((b) => b.getAttribute("data-curve") ?? ""));
+    const name = button.dataset.curve ?? "";
+    if (!this.curves.delete(name)) this.curves.add(name);
+    button.setAttribute("aria-pressed", String(this.curves.has(name)));
+    this.earlier = new Map();
+    this.goingOn = this.frame;
+    this.shownKey = "";
+    this.read();
+  }
+
+  /** @param {string} url @param {string} key */
+  async load(url, key) {
+    const footage = await fetchFootage(url);
+    // Another one may have been asked for meanwhile.
+    if (!footage || this.shownKey !== key) return;
+    const goesOn = this.goingOn;
+    this.goingOn = undefined;
+    this.footage = footage;
+    this.scene = new SceneGroup(footage);
+    this.playing = false;
+    this.layWorld();
+    const { bounds } = footage.scene;
+    this.view = goesOn !== undefined && this.view ? this.view : { ...bounds };
+    for (const faint of this.earlier.values()) this.widenTo(faint);
+    this.rail.set(footage.frames, footage.every);
+    this.tape.divided(footage.division);
+    this.tracks?.set(footage, this.faintTracks());
+    this.arrows.low = this.scene.loupe !== null;
+    void this.arrows.set(footage.run);
     this.fit();
-    this.rail.set(this.footage.frames, this.footage.every);
-    this.show(0);
+    this.show(goesOn ?? 0);
     this.tools();
-    this.surface.dataset.run = String(run);
-    if (this.wanted === run) this.play();
-    this.wanted = 0;
+    this.surface.dataset.run = String(footage.run);
+    if (this.wanted && footage.run > 0) this.play();
+    this.wanted = false;
   }
 
-  /** Lines every 0.1 m. */
-  grid() {
-    const { left, right, bottom, top } = /** @type {Footage} */ (this.footage).scene.bounds;
-    const group = svg("g", { stroke: "#263845", "stroke-width": 1 });
-    const [w, h] = [right - left, top - bottom];
-    const step = 0.1;
-    for (let x = Math.floor((left - 2 * w) / step); x <= (right + 2 * w) / step; x++) {
-      group.append(svg("path", { d: `M${x * step} ${-top - h}V${-bottom + h}`, "vector-effect": "non-scaling-stroke" }));
-    }
-    for (let y = Math.floor((-top - h) / step); y <= (-bottom + h) / step; y++) {
-      group.append(svg("path", { d: `M${left - 2 * w} ${y * step}H${right + 2 * w}`, "vector-effect": "non-scaling-stroke" }));
-    }
-    return group;
+  /** Earlier runs that are shown faintly. @param {number[]} numbers */
+  async loadFaint(numbers) {
+    const wanted = numbers.slice(-MOST_FAINT);
+    const same = wanted.length === this.earlier.size && wanted.every((n) => this.earlier.has(n));
+    if (same) return;
+    const all = await Promise.all(wanted.map(async (n) => /** @type {[number, Footage | null]} */ ([n, this.earlier.get(n) ?? (await fetchFootage(this.address(`/runs/${n}`)))])));
+    this.earlier = new Map(/** @type {[number, Footage][]} */ (all.filter(([, f]) => f !== null)));
+    for (const faint of this.earlier.values()) this.widenTo(faint);
+    this.layWorld();
+    this.tracks?.set(this.footage, this.faintTracks());
+    this.fit();
   }
 
-  /** Brings the whole scene into view. */
+  faintTracks() {
+    return [...this.earlier.values()].filter((f) => f.run !== this.footage?.run);
+  }
+
+  /** The scene with the paths of earlier runs behind it. */
+  layWorld() {
+    if (!this.scene) return;
+    const paths = this.footage && this.footage.scene.strobe[1] > 130 ? this.faintTracks().map((f) => new SceneGroup(f).path()) : [];
+    this.world.replaceChildren(...paths, this.scene.group);
+    this.scene.move(this.frame);
+  }
+
+  /** Makes room for the whole way of a run that is shown faintly. @param {Footage} footage */
+  widenTo(footage) {
+    const scene = new SceneGroup(footage);
+    for (let f = 0; f < footage.frames; f += 10) for (const centre of scene.centres) this.see(...centre(f));
+  }
+
+  /** Widens the view when a body leaves it. @param {number} x @param {number} y */
+  see(x, y) {
+    const { view } = this;
+    if (!view || (x >= view.left && x <= view.right && y >= view.bottom && y <= view.top)) return false;
+    const room = 0.12 * Math.max(view.right - view.left, view.top - view.bottom);
+    view.left = Math.min(view.left, x - (x < view.left ? room : 0));
+    view.right = Math.max(view.right, x + (x > view.right ? room : 0));
+    view.bottom = Math.min(view.bottom, y - (y < view.bottom ? room : 0));
+    view.top = Math.max(view.top, y + (y > view.top ? room : 0));
+    return true;
+  }
+
+  /** Brings the view into the plate. */
   fit() {
+    const { view, scene } = this;
+    // What is higher than wide gets the whole height, with its curves beside it.
+    if (scene) {
+      const { bounds } = scene.footage.scene;
+      element("plate").parentElement?.classList.toggle("tall", bounds.top - bounds.bottom > bounds.right - bounds.left);
+    }
     const box = element("plate").getBoundingClientRect();
-    if (!this.footage || box.width === 0 || box.height === 0) return;
-    const { left, right, bottom, top } = this.footage.scene.bounds;
-    const scale = Math.min(box.width / (right - left), (box.height - ROOM) / (top - bottom));
+    if (!view || !scene || box.width === 0 || box.height === 0) return;
+    const { left, right, bottom, top } = view;
+    const scale = Math.min(box.width / (right - left), Math.max(20, box.height - ROOM - BELOW) / (top - bottom));
     const [w, h] = [box.width / scale, box.height / scale];
     const [x, y] = [(left + right) / 2 - w / 2, -top - ROOM / scale];
     this.surface.setAttribute("viewBox", `${x} ${y} ${w} ${h}`);
-    this.tape.scaled(scale, this.footage.scene.bounds);
+    this.px = 1 / scale;
+    /** @type {Bounds} */
+    const seen = { left: x, right: x + w, bottom: -(y + h), top: -y };
+    scene.scaled(this.px, seen);
+    this.arrows.scaled(this.px, seen);
+    this.tape.scaled(scale, view);
+    const step = roundStep(w, w * scale / GRID);
+    let d = "";
+    for (let i = Math.ceil(x / step); i * step <= x + w; i++) d += `M${i * step} ${y}v${h}`;
+    for (let i = Math.ceil(y / step); i * step <= y + h; i++) d += `M${x} ${i * step}h${w}`;
+    this.gridLines.replaceChildren(svg("path", { d, "stroke-width": this.px }));
+    element("stage-scale").textContent = `grid ${step < 0.01 ? `${step * 1000}\u00A0mm` : step < 1 ? `${Math.round(step * 1000) / 10}\u00A0cm` : `${step}\u00A0m`}`;
   }
 
   /** @param {number} frame */
@@ -136,75 +243,101 @@ export class Stage {
     if (!this.footage || !this.scene) return;
     this.frame = Math.max(0, Math.min(this.footage.frames - 1, Math.round(frame)));
     this.scene.move(this.frame);
+    let wider = false;
+    for (const centre of this.scene.centres) wider = this.see(...centre(this.frame)) || wider;
+    if (wider) this.fit();
     this.rail.show(this.frame, this.playing);
+    this.tracks?.show(this.frame);
+    this.arrows.draw(this.frame);
     const time = (this.frame - this.zero) * this.footage.every;
     element("clock").textContent = `${digits(time, 2)}\u00A0s`;
     this.surface.dataset.frame = String(this.frame);
-    if (!this.playing) this.moment();
+    this.look();
+    if (!this.playing) this.rested();
+  }
+
+  /** The loupe at the scene's pointer, while no tape is laid. */
+  look() {
+    if (this.tape.ends || !this.scene?.loupe) return;
+    const scale = this.footage?.scene.shapes.find((s) => s.kind === "scale");
+    if (scale) this.tape.lookAt(this.scene.loupe(this.frame), scale);
+  }
+
+  rested() {
+    this.rail.show(this.frame);
+    this.askMeters();
+    this.moment();
+  }
+
+  /** Asks what the meters show, once the moment stands. */
+  askMeters() {
+    clearTimeout(this.later);
+    const outputs = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-meter]"));
+    if (outputs.length === 0) return;
+    const { run, frame } = { run: this.footage?.run ?? 0, frame: this.frame };
+    if (run === 0) {
+      outputs.forEach((o) => (o.textContent = "–"));
+      return;
+    }
+    const write = (/** @type {Record<string, string | null>} */ shown) => {
+      for (const o of document.querySelectorAll("[data-meter]")) o.textContent = shown[o.getAttribute("data-meter") ?? ""] ?? "–";
+    };
+    if (this.metered?.run === run && this.metered.frame === frame) write(this.metered.shown);
+    this.later = setTimeout(async () => {
+      const answer = await fetch(`${base}/runs/${run}/meters/${frame}`);
+      if (!answer.ok || this.footage?.run !== run || this.frame !== frame) return;
+      this.metered = { run, frame, shown: await answer.json() };
+      write(this.metered.shown);
+    }, REST);
   }
 
   /** Asks the moment on the stage, if somebody looks at it. */
   moment() {
-    if (this.footage) askMoment({ frame: this.frame });
+    if (this.footage && this.footage.run > 0) askMoment({ frame: this.frame, run: this.footage.run });
   }
 
-  /** @param {number} frames */
-  step(frames) {
-    this.pause();
-    this.show(this.frame + frames);
+  /** Shows the body at a place of the rail while a hand pulls it. @param {number} x */
+  carry(x) {
+    const { footage, scene } = this;
+    if (!footage || !scene || !footage.channels.x) return;
+    footage.channels.x.fill(x);
+    scene.move(0);
+    if (this.see(x, 0)) this.fit();
+  }
+
+  /** Whether Run makes a new run: before the first, with other settings, and once a pull has been shown to its end. */
+  anew() {
+    const { run = "0", fresh = "true", pulled = "false" } = this.state;
+    const shown = pulled !== "true" || this.frame >= (this.footage?.frames ?? 1) - 1;
+    return run === "0" || (fresh === "true" && shown);
   }
 
   toggle() {
     if (this.playing) this.pause();
-    else if (writable() && (this.state.run === "0" || this.state.fresh === "true")) void this.run();
+    else if (writable() && this.anew()) void this.run({ edit: "run" });
     else this.play();
   }
 
-  /** Runs the rig with the settings as they stand. */
-  async run() {
-    const next = Number(this.state.run) + 1;
-    this.wanted = next;
-    // A run number can come again after undo, with other settings.
-    this.stale = true;
-    await send({ edit: "run" });
+  /** Runs the rig; what it makes is played. @param {Record<string, string | number>} edit */
+  async run(edit) {
+    this.wanted = true;
+    const outcome = await send(edit);
+    if (!outcome.ok) this.wanted = false;
+    return outcome;
   }
 
-  play() {
-    if (!this.footage) return;
-    if (this.frame >= this.footage.frames - 1) this.show(0);
-    this.playing = true;
-    this.label();
-    let last = performance.now();
-    let exact = this.frame;
-    const { frames, every } = this.footage;
-    const tick = (/** @type {number} */ now) => {
-      if (!this.playing || !this.footage) return;
-      exact += (((now - last) / 1000) * Number(this.speed)) / every;
-      last = now;
-      this.show(Math.floor(exact));
-      if (exact >= frames - 1) this.pause();
-      else requestAnimationFrame(tick);
-    };
-    requestAnimationFrame(tick);
-  }
-
-  pause() {
-    this.playing = false;
-    this.rail.show(this.frame);
-    this.label();
-    this.moment();
-  }
-
-  label() {
-    const word = document.querySelector("#run [data-play]");
-    if (word) word.textContent = this.playing ? "Pause" : "Run";
-    this.surface.dataset.playing = String(this.playing);
+  /** The next trial of the plan. */
+  async trial() {
+    if (!document.querySelector("[data-run-trial]:not([disabled])")) return;
+    const outcome = await this.run({ edit: "run_trial" });
+    if (outcome.ok) chooseTrial();
   }
 
   /** Keeps in the logbook where the tools stand. */
   place() {
     this.tools();
-    if (!writable() || !this.footage) return;
+    this.look();
+    if (!writable() || !this.footage || this.footage.run === 0) return;
     void send({ edit: "place_tools", zero: this.zero, start: this.start ?? "", end: this.end ?? "", tape: this.tape.text() });
   }
 
@@ -223,17 +356,18 @@ export class Stage {
 
   /** Shows what the instruments read. */
   tools() {
-    const every = this.footage?.every ?? 0.01;
+    const { every = 0.01, division = 0.001 } = this.footage ?? {};
     this.rail.mark(this.zero, this.start, this.end);
     const split = this.start !== undefined && this.end !== undefined ? Math.abs(this.end - this.start) * every : null;
     element("split-value").textContent = split === null ? "–" : `${digits(split, 2)}\u00A0s`;
     element("zero-value").textContent = `frame ${this.zero}`;
     const { tenths } = this;
     const length = this.tape.length();
+    const places = Math.round(-Math.log10(division));
     let shown = "–";
     if (length !== null) {
-      const steps = length / 0.001;
-      shown = tenths === "" ? digits(Math.round(steps) / 1000, 3) : digits((Math.floor(steps + 1e-6) + Number(tenths) / 10) / 1000, 4);
+      const steps = length / division;
+      shown = tenths === "" ? digits(Math.round(steps) * division, places) : digits((Math.floor(steps + 1e-6) + Number(tenths) / 10) * division, places + 1);
       shown += "\u00A0m";
     }
     element("tape-value").textContent = shown;
@@ -244,7 +378,7 @@ export class Stage {
 
   /** What an instrument reads, as the fields of an edit. @param {string} instrument @returns {Record<string, string | number> | null} */
   reading(instrument) {
-    if (!this.footage) return null;
+    if (!this.footage || this.footage.run === 0) return null;
     const { run } = this.footage;
     if (instrument === "split") {
       if (this.start === undefined || this.end === undefined) return null;
@@ -255,25 +389,74 @@ export class Stage {
     return { instrument, run, frame: this.frame, tape, tenths: this.tenths };
   }
 
+  /** @param {HTMLElement} button */
+  logged(button) {
+    const instrument = button.dataset.log ?? "";
+    const name = button.dataset.name ?? "";
+    const run = this.footage?.run ?? 0;
+    if (instrument === "setting") void log({ instrument, name });
+    else if (instrument === "meter" && run > 0) void log({ instrument, name, run, frame: this.frame });
+    else if (instrument === "moment" && run > 0) void log({ instrument, run, frame: this.frame, what: button.dataset.what ?? "", mass: mass() });
+    else {
+      const reading = this.reading(instrument);
+      if (reading) void log(reading);
+    }
+  }
+
   /** @param {MouseEvent} event */
   clicked(event) {
     const target = event.target instanceof Element ? event.target.closest("button") : null;
     if (!target) return;
     if (target.id === "run") this.toggle();
+    if (target.dataset.runTrial !== undefined) void this.trial();
     if (target.dataset.frames) this.step(Number(target.dataset.frames));
     if (target.id === "split-start") this.split("start");
     if (target.id === "split-end") this.split("end");
     if (target.id === "zero-here") this.zeroHere();
-    if (target.id === "tape-lay" && this.footage) {
-      this.tape.lay(this.footage.scene.bounds);
+    if (target.id === "stop-here") {
+      this.pause();
+      this.goingOn = this.frame;
+      void send({ edit: "stop_here", frame: this.frame });
+    }
+    if (target.id === "go-on") {
+      const at = Math.max(0, this.stoppedAt ?? 0);
+      this.goingOn = at;
+      void this.run({ edit: "go_on" });
+    }
+    if (target.id === "stop-here") this.stoppedAt = this.frame;
+    if (target.dataset.arrow) {
+      void this.arrows.toggle(target.dataset.arrow);
+      target.setAttribute("aria-pressed", String(this.arrows.wanted.has(target.dataset.arrow)));
+    }
+    if (target.dataset.curve !== undefined) void this.curve(target);
+    if (target.dataset.here) /** @type {HTMLInputElement} */ (element(target.dataset.here)).value = String(this.frame);
+    if (target.id === "tape-lay" && this.view) {
+      this.tape.lay(this.view);
       this.place();
     }
-    const instrument = target.dataset.log;
-    if (instrument === "setting") void log({ instrument, name: target.dataset.name ?? "" });
-    else if (instrument === "moment") void log({ instrument, frame: this.frame, what: target.dataset.what ?? "", mass: mass() });
-    else if (instrument) {
-      const reading = this.reading(instrument);
-      if (reading) void log(reading);
+    if (target.dataset.log) this.logged(target);
+  }
+
+  /** A click near a path goes to that moment, of an earlier run too. @param {MouseEvent} event */
+  picked(event) {
+    const matrix = this.surface.getScreenCTM();
+    if (!matrix || !this.footage || !this.scene || this.hand.active) return;
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+    let best = { off: NEAR * (this.px ?? 0.01), run: 0, frame: 0 };
+    for (const footage of [this.footage, ...this.faintTracks()]) {
+      const centre = (footage === this.footage ? this.scene : new SceneGroup(footage)).centres.at(0);
+      for (let f = 0; centre && f < footage.frames; f++) {
+        const [x, y] = centre(f);
+        const off = Math.hypot(x - at.x, -y - at.y);
+        if (off < best.off) best = { off, run: footage.run, frame: f };
+      }
+    }
+    if (best.run === 0) return;
+    this.pause();
+    if (best.run === this.footage.run) this.show(best.frame);
+    else if (writable()) {
+      this.goingOn = best.frame;
+      void send({ edit: "choose_run", run: best.run });
     }
   }
 
@@ -290,7 +473,7 @@ export class Stage {
       this.moment();
     }
     if (target instanceof HTMLInputElement && target.dataset.tapeEnd !== undefined) {
-      const value = Number(target.value.replace(",", ".").replace(MINUS, "-"));
+      const value = numberOf(target.value);
       if (Number.isFinite(value) && target.value.trim() !== "") {
         this.tape.type(Number(target.dataset.tapeEnd), value);
         this.place();

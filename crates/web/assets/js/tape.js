@@ -1,13 +1,8 @@
 // The tape: two ends moved by pointer, one finger or arrow keys; a loupe shows the reading end against millimetres.
-import { svg } from "./scene.js";
+import { scaleNumber, svg } from "./scene.js";
 
-/** The ends are kept to a tenth of a millimetre. */
-const GRAIN = 1e4;
-/** Width of what the loupe shows, in metres. */
-const LOUPE = 0.024;
-
-/** @param {number} value */
-const grain = (value) => Math.round(value * GRAIN) / GRAIN;
+/** Divisions across what the loupe shows. */
+const LOUPE = 24;
 
 export class Tape {
   /** @param {SVGSVGElement} surface @param {SVGSVGElement} loupe @param {() => void} placed */
@@ -16,6 +11,8 @@ export class Tape {
     this.loupe = loupe;
     this.placed = placed;
     this.scale = 1;
+    /** Smallest division, in metres. */
+    this.division = 0.001;
     /** x and y of the zero end and of the reading end, in metres, y up. @type {number[] | null} */
     this.ends = null;
     this.busy = false;
@@ -25,6 +22,18 @@ export class Tape {
     this.handles = [0, 1].map((which) => this.handle(which));
     surface.append(this.group);
     loupe.setAttribute("viewBox", "0 0 150 150");
+  }
+
+  /** Another rig has another tape. @param {number} division */
+  divided(division) {
+    this.division = division;
+    this.draw();
+  }
+
+  /** The ends are kept to a tenth of a division. @param {number} value */
+  grain(value) {
+    const grain = Math.round(10 / this.division);
+    return Math.round(value * grain) / grain;
   }
 
   /** @param {number} which */
@@ -52,7 +61,7 @@ export class Tape {
     });
     group.addEventListener("keydown", (event) => {
       if (!(event instanceof KeyboardEvent) || !this.ends) return;
-      const step = event.shiftKey ? 0.01 : 0.001;
+      const step = event.shiftKey ? 10 * this.division : this.division;
       const by = { ArrowLeft: [-step, 0], ArrowRight: [step, 0], ArrowUp: [0, step], ArrowDown: [0, -step] }[event.key];
       if (!by) return;
       event.preventDefault();
@@ -72,8 +81,8 @@ export class Tape {
   /** @param {number} which @param {number} x @param {number} y */
   move(which, x, y) {
     if (!this.ends) return;
-    this.ends[2 * which] = grain(x);
-    this.ends[2 * which + 1] = grain(y);
+    this.ends[2 * which] = this.grain(x);
+    this.ends[2 * which + 1] = this.grain(y);
     this.draw();
   }
 
@@ -83,17 +92,21 @@ export class Tape {
     this.draw();
   }
 
-  /** Lays the tape beside the scene. @param {{ left: number, right: number, bottom: number, top: number }} bounds */
-  lay(bounds) {
-    const { right, bottom, left } = bounds;
-    this.ends = [grain(left + 0.72 * (right - left)), 0, grain(left + 0.72 * (right - left)), grain(0.7 * bottom)];
+  /** Lays the tape beside the scene, along its longer side. @param {import("./scene.js").Bounds} bounds */
+  lay({ left, right, bottom, top }) {
+    const hangs = top < 0.2 * (top - bottom);
+    const at = (/** @type {number} */ share) => left + share * (right - left);
+    const up = (/** @type {number} */ share) => bottom + share * (top - bottom);
+    const upright = top - bottom > 0.8 * (right - left) || hangs;
+    const ends = hangs ? [at(0.72), 0, at(0.72), 0.7 * bottom] : upright ? [at(0.72), up(0.85), at(0.72), up(0.25)] : [at(0.25), up(0.72), at(0.7), up(0.72)];
+    this.ends = ends.map((v) => this.grain(v));
     this.draw();
   }
 
   /** @param {number} index @param {number} value */
   type(index, value) {
     this.ends ??= [0, 0, 0, -0.5];
-    this.ends[index] = grain(value);
+    this.ends[index] = this.grain(value);
     this.draw();
   }
 
@@ -131,8 +144,8 @@ export class Tape {
       svg("path", { d: `M0 0H${length}`, stroke: "#E9E4D6", "stroke-width": 2 * px }),
     );
     // Only divisions that can be told apart are drawn; the loupe shows them all.
-    const step = [0.001, 0.005, 0.01, 0.05, 0.1, 0.5].find((s) => s * this.scale >= 4) ?? 1;
-    const large = [0.01, 0.05, 0.1, 0.5, 1].find((s) => s * this.scale >= 34) ?? 5;
+    const step = [1, 5, 10, 50, 100, 500, 1000, 5000].map((k) => k * this.division).find((s) => s * this.scale >= 4) ?? 1;
+    const large = [10, 50, 100, 500, 1000, 5000, 10000].map((k) => k * this.division).find((s) => s * this.scale >= 34) ?? 5;
     let path = "";
     for (let i = 0; i * step <= length + 1e-9 && i < 4000; i++) {
       const major = Math.abs((i * step) / large - Math.round((i * step) / large)) < 1e-6;
@@ -141,7 +154,7 @@ export class Tape {
     this.band.append(svg("path", { d: path, stroke: "#E9E4D6", "stroke-width": px }));
     for (let i = 0; i * large <= length + 1e-9 && i < 100; i++) {
       const label = svg("text", { x: 0, y: 0, "font-size": 11 * px, fill: "#E9E4D6", "font-family": "IBM Plex Mono", transform: `translate(${i * large} ${20 * px}) rotate(${-turn})`, "text-anchor": turn > 45 || turn < -45 ? (turn > 0 ? "end" : "start") : "middle" });
-      label.textContent = (i * large).toFixed(large < 0.1 ? 2 : 1);
+      label.textContent = (i * large).toFixed(large < 0.1 ? 2 : large < 1 ? 1 : 0);
       this.band.append(label);
     }
     this.handles.forEach((handle, which) => {
@@ -158,20 +171,33 @@ export class Tape {
     this.magnify(bx, by, turn, length);
   }
 
-  /** The reading end in the loupe, turned so that the tape lies level and millimetres can be estimated. @param {number} x @param {number} y @param {number} turn @param {number} length */
+  /** The reading end in the loupe, turned so that the tape lies level and tenths can be estimated. @param {number} x @param {number} y @param {number} turn @param {number} length */
   magnify(x, y, turn, length) {
-    const k = 150 / LOUPE;
-    const world = svg("use", { href: "#scene", transform: `translate(75 75) rotate(${-turn}) scale(${k}) translate(${-x} ${y})`, opacity: 0.55 });
+    this.enlarge([x, y], turn, length, [0, Infinity], this.division, (s, step) => s.toFixed(Math.max(0, Math.round(-Math.log10(step)))));
+  }
+
+  /** The loupe at a pointer that plays along a scale. @param {[number, number]} at @param {import("./scene.js").Shape} scale */
+  lookAt([x, y], { zero = [0, 0], along = [1, 0], length = 1, division = 0.001 }) {
+    this.loupe.removeAttribute("hidden");
+    const turn = (Math.atan2(-along[1], along[0]) * 180) / Math.PI;
+    this.enlarge([x, y], turn, (x - zero[0]) * along[0] + (y - zero[1]) * along[1], [0, length], division, (s, step) => scaleNumber(s, step, division));
+  }
+
+  /** What lies around a place, with the divisions of tape or scale. @param {[number, number]} place @param {number} turn @param {number} at @param {[number, number]} ends @param {number} division @param {(s: number, step: number) => string} number */
+  enlarge([x, y], turn, at, ends, division, number) {
+    const wide = LOUPE * division;
+    const k = 150 / wide;
+    const world = svg("use", { href: "#scene", transform: `translate(75 75) rotate(${-turn}) scale(${k}) translate(${-x} ${y})`, opacity: 0.4 });
     let path = "";
     const labels = [];
-    const last = Math.floor((length + LOUPE / 2) / 0.001);
-    for (let i = Math.max(0, Math.ceil((length - LOUPE / 2) / 0.001)); i <= last; i++) {
-      const at = 75 + (i * 0.001 - length) * k;
+    const [first, last] = [Math.max(ends[0], at - wide / 2), Math.min(ends[1], at + wide / 2)];
+    for (let i = Math.ceil(first / division - 1e-9); i * division <= last + 1e-12; i++) {
+      const place = 75 + (i * division - at) * k;
       const tall = i % 10 === 0 ? 30 : i % 5 === 0 ? 22 : 14;
-      path += `M${at} 110v${-tall}`;
+      path += `M${place} 110v${-tall}`;
       if (i % 10 === 0) {
-        const label = svg("text", { x: at, y: 126, "font-size": 12, fill: "#E9E4D6", "font-family": "IBM Plex Mono", "text-anchor": "middle" });
-        label.textContent = (i / 1000).toFixed(2);
+        const label = svg("text", { x: place, y: 126, "font-size": 12, fill: "#E9E4D6", "font-family": "IBM Plex Mono", "text-anchor": "middle" });
+        label.textContent = number(i * division, 10 * division);
         labels.push(label);
       }
     }

@@ -3,6 +3,7 @@
 
 mod axes;
 mod curves;
+pub(crate) mod forecast;
 mod marks;
 mod strip;
 mod text;

@@ -463,6 +463,7 @@ pub(super) struct MomentQuery {
     frame: u32,
     #[serde(default)]
     mass: String,
+    run: Option<u32>,
 }
 
 /// What a moment tells, as a fragment.
@@ -473,7 +474,7 @@ pub(super) async fn moment(
 ) -> Result<Response, WebError> {
     let desk = app.desks.desk(access.info.id).await?;
     let writable = matches!(access.who, Who::Student(_)) && !desk.book.state().handed_in;
-    page(&views::MomentView::of(&desk.book, query.trail, query.frame, &query.mass, writable))
+    page(&views::MomentView::of(&desk.book, (query.trail, query.run), query.frame, &query.mass, writable))
 }
 
 /// A teacher's films.

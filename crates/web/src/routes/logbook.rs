@@ -1,18 +1,17 @@
-//! The bench of a logbook: the page, edits, live parts, recordings.
+//! The bench of a logbook: the page, edits, live parts.
 
 use std::collections::HashMap;
 use std::convert::Infallible;
 
 use askama::Template;
+use axum::Form;
 use axum::extract::{Path, Query, State};
 use axum::response::sse::{Event, KeepAlive};
 use axum::response::{Html, IntoResponse, Response, Sse};
-use axum::{Form, Json};
 use futures_util::{Stream, StreamExt};
-use serde::{Deserialize, Serialize};
+use serde::Deserialize;
 use tokio_stream::wrappers::BroadcastStream;
 use zeitmass_core::logbook::{Edit, Part};
-use zeitmass_core::rigs::Scene;
 use zeitmass_store::{Id, Who};
 
 use super::{go, page};
@@ -21,9 +20,6 @@ use crate::error::WebError;
 use crate::forms::Fields;
 use crate::session::Access;
 use crate::views;
-
-/// Places of a metre that a recording is sent with: a tenth of a millimetre, finer than any instrument reads.
-const PLACES: f64 = 1e4;
 
 pub(super) async fn bench(State(app): State<App>, access: Access) -> Result<Response, WebError> {
     let desk = app.desks.desk(access.info.id).await?;
@@ -109,39 +105,4 @@ pub(super) async fn send_back(
     let author = access.teacher()?.name.clone();
     app.desks.edit(access.info.id, author, None, Edit::SendBack { note: form.note }).await?;
     Ok(go(format!("/classes/{}", access.info.class)))
-}
-
-/// What the player needs of a run: the scene and the channels it is bound to, nothing else.
-#[derive(Serialize)]
-struct Footage {
-    run: u32,
-    every: f64,
-    frames: usize,
-    scene: Scene,
-    channels: HashMap<&'static str, Vec<f64>>,
-}
-
-pub(super) async fn footage(
-    State(app): State<App>,
-    access: Access,
-    Path((_, run)): Path<(i64, u32)>,
-) -> Result<Response, WebError> {
-    let id = access.info.id;
-    let (scene, recorded) = {
-        let recorded = app.desks.run(id, run).await?;
-        let desk = app.desks.desk(id).await?;
-        let settings = desk.book.run_settings(run).ok_or(zeitmass_store::StoreError::NotFound("run"))?;
-        let rig = desk.book.sheet().rig().ok_or(WebError::Broken)?;
-        (rig.scene(&settings), recorded)
-    };
-    let channels = scene
-        .channels()
-        .into_iter()
-        .filter_map(|name| {
-            let values = recorded.channel(name)?;
-            Some((name, values.iter().map(|v| (v * PLACES).round() / PLACES).collect()))
-        })
-        .collect();
-    let (every, frames) = (recorded.sampling.every, recorded.frames());
-    Ok(Json(Footage { run, every, frames, scene, channels }).into_response())
 }

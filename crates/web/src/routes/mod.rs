@@ -6,6 +6,7 @@ mod exports;
 mod films;
 mod labs;
 mod logbook;
+mod runs;
 mod sheets;
 
 use askama::Template;
@@ -54,7 +55,10 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/parts", get(logbook::parts))
         .route("/logbooks/{logbook}/events", get(logbook::events))
         .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
-        .route("/logbooks/{logbook}/runs/{run}", get(logbook::footage))
+        .route("/logbooks/{logbook}/setup", get(runs::setup))
+        .route("/logbooks/{logbook}/runs/{run}", get(runs::footage))
+        .route("/logbooks/{logbook}/runs/{run}/arrows/{name}", get(runs::arrow))
+        .route("/logbooks/{logbook}/runs/{run}/meters/{frame}", get(runs::meters))
         .route("/logbooks/{logbook}/write-up", get(exports::write_up))
         .route("/logbooks/{logbook}/columns/{column}/simulation", get(logbook::simulate))
         .route("/logbooks/{logbook}/tables/{file}", get(exports::table))

@@ -5,7 +5,9 @@ use zeitmass_core::logbook::{Part, Refusal, TextField};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
-use super::parts::{ColumnHead, Look, ResultView, RowView, Scene, heads_of, held_words, missing, rows_of, sentences};
+use super::parts::{
+    ColumnHead, Look, ResultView, RowView, Scene, Written, heads_of, held_words, missing, rows_of, sentences,
+};
 use crate::desks::Desk;
 use crate::draw::{self, Audience};
 use crate::error::WebError;
@@ -16,7 +18,7 @@ use crate::text::markdown;
 /// `also` are parts wanted in any case, for another table or graph.
 pub(crate) fn parts(desk: &Desk, writable: bool, since: u64, look: Look, also: &[Part]) -> Result<String, WebError> {
     let analysis = desk.book.analyse();
-    let scene = Scene { desk, analysis: &analysis, writable, swap: true, look };
+    let scene = Scene { desk, analysis: &analysis, writable, for_teacher: !writable, swap: true, look };
     let changed = desk.book.parts_since(since);
     let wanted = Part::ALL.into_iter().filter(|p| changed.contains(p) || also.contains(p));
     wanted.map(|part| scene.render(part)).collect()
@@ -62,6 +64,11 @@ pub(crate) struct Bench {
     pub writable: bool,
     pub sections: Vec<(String, String)>,
     pub header: String,
+    pub forecast: String,
+    pub with_forecast: bool,
+    /// Number of steps of the spine.
+    pub steps: u8,
+    pub tracks: bool,
     pub stage: String,
     pub record: String,
     pub graph: String,
@@ -80,7 +87,14 @@ fn people(info: &LogbookInfo) -> String {
 impl Bench {
     pub(crate) fn of(desk: &Desk, info: &LogbookInfo, teacher: bool, limits: FilmLimits) -> Result<Self, WebError> {
         let analysis = desk.book.analyse();
-        let scene = Scene { desk, analysis: &analysis, writable: !teacher, swap: false, look: Look::default() };
+        let scene = Scene {
+            desk,
+            analysis: &analysis,
+            writable: !teacher,
+            for_teacher: teacher,
+            swap: false,
+            look: Look::default(),
+        };
         let sheet = desk.book.sheet();
         Ok(Self {
             logbook: info.id,
@@ -94,6 +108,10 @@ impl Bench {
             writable: !teacher,
             sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
             header: scene.render(Part::Header)?,
+            forecast: scene.render(Part::Forecast)?,
+            with_forecast: sheet.forecast.is_some(),
+            steps: if sheet.forecast.is_some() { 7 } else { 6 },
+            tracks: !sheet.tracks.is_empty(),
             stage: scene.render(Part::Stage)?,
             record: scene.render(Part::Record)?,
             graph: scene.render(Part::Graph)?,
@@ -151,6 +169,7 @@ pub(crate) struct WriteUp {
     pub class: String,
     pub handed_in: bool,
     pub question: String,
+    pub forecast: Option<Written>,
     pub held: String,
     pub stated: String,
     pub tables: Vec<WrittenTable>,
@@ -164,7 +183,9 @@ pub(crate) struct WriteUp {
 impl WriteUp {
     pub(crate) fn of(desk: &Desk, info: &LogbookInfo, class: String) -> Self {
         let analysis = desk.book.analyse();
-        let scene = Scene { desk, analysis: &analysis, writable: false, swap: false, look: Look::default() };
+        let look = Look::default();
+        // A write-up is read by students too.
+        let scene = Scene { desk, analysis: &analysis, writable: false, for_teacher: false, swap: false, look };
         let state = desk.book.state();
         Self {
             logbook: info.id,
@@ -174,6 +195,9 @@ impl WriteUp {
             class,
             handed_in: state.handed_in,
             question: markdown(desk.book.sheet().question()),
+            // The run the forecast was made for: the first one that came to something.
+            forecast: scene
+                .written_forecast(state.runs_kept().find(|(_, r)| !r.made.outcome.failed).map(|(number, _)| number)),
             held: held_words(&desk.book),
             stated: state
                 .held
@@ -191,7 +215,7 @@ impl WriteUp {
                     id: t.record.id,
                     name: t.record.name.clone(),
                     columns: heads_of(t),
-                    rows: rows_of(t, 0, MOST_PRINTED, false),
+                    rows: rows_of(t, 0, MOST_PRINTED, false, &desk.book.incomparable(t.record)),
                     left_out: t.rows.len().saturating_sub(MOST_PRINTED),
                 })
                 .collect(),

@@ -24,17 +24,19 @@ pub(crate) struct MomentView {
 }
 
 impl MomentView {
-    pub(crate) fn of(book: &Logbook, trail: Option<u32>, frame: u32, mass: &str, writable: bool) -> Self {
+    /// `of` is a trail, or the number of a run.
+    pub(crate) fn of(book: &Logbook, of: (Option<u32>, Option<u32>), frame: u32, mass: &str, writable: bool) -> Self {
         let empty = |said: String| Self { answers: Vec::new(), said, mass: false, writable };
-        let moment = match trail {
+        let run = of.1.or(book.state().run_on_stage()).unwrap_or(0);
+        let moment = match of.0 {
             Some(trail) => book.moment_of_trail(trail, frame).map(|(m, _, scale)| (m, scale.map(|s| s.relative))),
-            None => book.moment_of_last_run(frame).map(|m| (m, None)),
+            None => book.moment_of_run(run, frame).map(|m| (m, None)),
         };
         let (moment, scale) = match moment {
             Ok(m) => m,
             Err(e) => return empty(e.to_string()),
         };
-        let body = match book.body(mass) {
+        let body = match book.body(mass, of.0.is_none().then_some(run)) {
             Ok(body) => body,
             Err(e) => return empty(e),
         };

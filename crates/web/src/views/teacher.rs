@@ -1,7 +1,8 @@
 //! Pages around the bench: entry, classes, sheets, a student's labs.
 
 use askama::Template;
-use zeitmass_core::lab::{Freedom, LabSheet};
+use zeitmass_core::lab::{Deal, Freedom, LabSheet};
+use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{ClassRow, Id};
 
 use crate::text::markdown;
@@ -106,20 +107,31 @@ impl SheetPreview {
 
     fn read(sheet: &LabSheet) -> Self {
         let settings = sheet.settings.iter().filter_map(|rule| {
-            let word = match rule.freedom {
-                Freedom::Free => "free",
-                Freedom::Fixed => "fixed",
-                Freedom::Hidden => "hidden",
+            let word = match (rule.freedom, &rule.dealt) {
+                (Freedom::Free, _) => "free",
+                (Freedom::Fixed, None) => "fixed",
+                (Freedom::Fixed, Some(_)) => "dealt",
+                (Freedom::Hidden, None) => "hidden",
+                (Freedom::Hidden, Some(_)) => "dealt and hidden",
             };
-            Some((sheet.card.setting(rule.name)?.label.to_owned(), word, rule.value.pretty()))
+            let spec = sheet.card.setting(rule.name)?;
+            let value = match &rule.dealt {
+                None => spec.pretty(&rule.value),
+                Some(Deal::Range(ends)) => format!("{} to {}", spec.pretty(&ends.0), spec.pretty(&ends.1)),
+                Some(Deal::Among(all)) => all.iter().map(|v| spec.pretty(v)).collect::<Vec<_>>().join(", "),
+            };
+            Some((spec.label.to_owned(), word, value))
         });
         let columns = sheet.columns.iter().map(|c| {
             let unit = c.unit.pretty();
             let unit = if unit.is_empty() { String::new() } else { format!(" ({unit})") };
             format!("{} {}{unit}, {}", c.name, c.symbol, c.kind.word())
         });
-        let (number, unit) = &sheet.goal.accepted;
-        let accepted = zeitmass_core::quantity::format::with_unit(&number.pretty(), unit);
+        let accepted = match (&sheet.goal.accepted, &sheet.goal.key) {
+            (Some((number, unit)), _) => format!("accepted value {}", with_unit(&number.pretty(), unit)),
+            (None, Some(key)) => format!("own key for each logbook: {}", key.text()),
+            (None, None) => String::new(),
+        };
         Self {
             number: sheet.number.to_string(),
             title: sheet.title.clone(),
@@ -128,7 +140,7 @@ impl SheetPreview {
             settings: settings.collect(),
             columns: columns.collect(),
             trials: sheet.trials,
-            goal: format!("{} {}, accepted value {accepted}", sheet.goal.name, sheet.goal.symbol),
+            goal: format!("{} {}, {accepted}", sheet.goal.name, sheet.goal.symbol),
             sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
             error: String::new(),
         }

@@ -2,8 +2,9 @@
 
 use askama::Template;
 use zeitmass_core::graph::GraphId;
+use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::Outcome;
-use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
+use zeitmass_core::quantity::format::{plain, plus_minus, step_for, to_step, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference, percent_difference,
 };
@@ -54,6 +55,8 @@ pub(super) struct ConstantPart {
     has_curve: bool,
     results: Vec<ResultView>,
     between: Vec<String>,
+    /// The right answer and the hidden settings; empty for students.
+    key: Vec<String>,
 }
 
 impl Scene<'_> {
@@ -64,7 +67,49 @@ impl Scene<'_> {
             has_curve: self.analysis.graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some())),
             results: self.results(),
             between: self.between(),
+            key: if self.teacher() { self.key_words() } else { Vec::new() },
         }
+    }
+
+    /// The key of this logbook, for the teacher: the constant with its tolerance, how the result stands to it, and what was
+    /// hidden or dealt.
+    fn key_words(&self) -> Vec<String> {
+        let book = self.book();
+        let mut words = Vec::new();
+        if let Some(key) = book.key() {
+            let value = match key.tolerance {
+                Some(t) => format!("{} ± {}", to_step(key.value, step_for(t)), two_figures(t)),
+                None => plain((key.value * 1e4).round() / 1e4),
+            };
+            words.push(format!(
+                "Key: {} = {}{}.",
+                key.symbol,
+                with_unit(&if value.contains('±') { format!("({value})") } else { value }, &key.unit),
+                if key.tolerance.is_some() { ", as near as twice the uncertainty of one careful trial" } else { "" }
+            ));
+            let result = self.analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref());
+            words.push(match result {
+                Some(Ok(c)) if c.unit.same_dimension(&key.unit) => {
+                    let factor = c.unit.size() / key.unit.size();
+                    let near = key.accepts(c.value * factor, c.u * factor);
+                    format!("The result {} is {}.", shown(c), if near { "in order" } else { "outside of this" })
+                }
+                Some(Ok(c)) => format!("The result {} is in another unit than the key.", shown(c)),
+                _ => "There is no result yet.".to_owned(),
+            });
+        }
+        for rule in book.rules() {
+            let secret = rule.freedom == Freedom::Hidden;
+            if let Some(spec) = book.sheet().card.setting(rule.name).filter(|_| secret || rule.dealt.is_some()) {
+                let how = match (secret, rule.dealt.is_some()) {
+                    (true, true) => "dealt and hidden",
+                    (true, false) => "hidden",
+                    _ => "dealt",
+                };
+                words.push(format!("{}: {} ({how})", spec.label, spec.pretty(&rule.value)));
+            }
+        }
+        words
     }
 
     /// All results.

@@ -2,6 +2,7 @@
 
 mod constant;
 mod film;
+mod forecast;
 mod graph;
 mod header;
 mod record;
@@ -17,6 +18,7 @@ use zeitmass_core::record::{Table, TableId};
 use crate::desks::Desk;
 use crate::error::WebError;
 pub(crate) use constant::ResultView;
+pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
 pub(crate) use header::missing;
 pub(crate) use record::{ColumnHead, RowView, heads_of, held_words, rows_of};
@@ -38,6 +40,8 @@ pub(crate) struct Scene<'a> {
     pub analysis: &'a Analysis<'a>,
     /// Whether the visitor may change anything.
     pub writable: bool,
+    /// Whether the visitor is the teacher of the class.
+    pub for_teacher: bool,
     /// Whether the part replaces one that is on the page already.
     pub swap: bool,
     pub look: Look,
@@ -46,6 +50,11 @@ pub(crate) struct Scene<'a> {
 impl<'a> Scene<'a> {
     fn book(&self) -> &'a Logbook {
         &self.desk.book
+    }
+
+    /// Whether the visitor is the teacher: everybody else may write.
+    fn teacher(&self) -> bool {
+        self.for_teacher
     }
 
     /// Whether the visitor may change the work now.
@@ -68,6 +77,7 @@ impl<'a> Scene<'a> {
     pub(crate) fn render(&self, part: Part) -> Result<String, WebError> {
         Ok(match part {
             Part::Header => self.header().render(),
+            Part::Forecast => self.forecast().render(),
             Part::Stage if self.book().sheet().is_filmed() => self.film_stage().render(),
             Part::Stage => self.stage().render(),
             Part::Record => self.record().render(),
@@ -77,6 +87,18 @@ impl<'a> Scene<'a> {
             Part::Texts => self.texts().render(),
         }?)
     }
+}
+
+/// A length of the tape's divisions: `1 mm`, `1 cm`, `0.5 m`.
+pub(crate) fn plain_length(metres: f64) -> String {
+    let (number, unit) = if metres < 0.0095 {
+        (metres * 1e3, "mm")
+    } else if metres < 0.5 {
+        (metres * 1e2, "cm")
+    } else {
+        (metres, "m")
+    };
+    format!("{}\u{A0}{unit}", zeitmass_core::quantity::format::plain((number * 1e6).round() / 1e6))
 }
 
 /// A number to two significant figures, without a power of ten where possible.

@@ -1,11 +1,14 @@
 //! The tables.
 
+use std::collections::BTreeMap;
+
 use askama::Template;
 use zeitmass_core::formula::FormulaError;
+use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{HeldValue, Logbook};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{plain, with_unit};
-use zeitmass_core::record::{Cell, ColumnKind, Standing, StoppingRule, Table, TableColumn};
+use zeitmass_core::record::{Cell, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
 use zeitmass_core::rigs::SettingValue;
 
 use super::{ROWS_SHOWN, Scene, two_figures};
@@ -50,6 +53,8 @@ pub(crate) struct RowView {
     pub number: String,
     pub aside: bool,
     pub why: String,
+    /// What changed beside the varied quantity, if the trial cannot be compared with the others.
+    pub incomparable: String,
     /// Head of the group that begins here.
     pub group: String,
     pub cells: Vec<CellView>,
@@ -93,6 +98,8 @@ pub(super) struct RecordPart {
     group: u32,
     stems: Vec<String>,
     standing: String,
+    /// Rows that cannot be compared with the others, in words.
+    warned: String,
     stop_stem: String,
     stop_rule: &'static str,
     stop_value: String,
@@ -109,7 +116,8 @@ impl Scene<'_> {
         // The window ends with a page that is full as long as there are rows enough.
         let from = self.look.from.min(total.saturating_sub(1)) / ROWS_SHOWN * ROWS_SHOWN;
         let to = (from + ROWS_SHOWN).min(total);
-        let mut rows = rows_of(table, from, to, writable);
+        let incomparable = self.book().incomparable(record);
+        let mut rows = rows_of(table, from, to, writable, &incomparable);
         if writable && to == total {
             // There is always an empty row to write into.
             let number = total + 1;
@@ -119,6 +127,7 @@ impl Scene<'_> {
                 number: number.to_string(),
                 aside: false,
                 why: String::new(),
+                incomparable: String::new(),
                 group: String::new(),
                 cells,
             });
@@ -171,6 +180,7 @@ impl Scene<'_> {
             group: record.group.unwrap_or(0),
             stems,
             standing: standing_words(table),
+            warned: warned_words(table, &incomparable),
             stop_stem,
             stop_rule,
             stop_value,
@@ -203,11 +213,25 @@ impl RecordPart {
             group: 0,
             stems: Vec::new(),
             standing: String::new(),
+            warned: String::new(),
             stop_stem: String::new(),
             stop_rule: "runs",
             stop_value: String::new(),
         }
     }
+}
+
+/// Which rows cannot be compared with the others, in words.
+fn warned_words(table: &Table<'_>, incomparable: &BTreeMap<RowId, String>) -> String {
+    let told = table.rows.iter().filter_map(|r| Some(format!("row {} ({})", r.number, incomparable.get(&r.id)?)));
+    let told: Vec<String> = told.collect();
+    if told.is_empty() {
+        return String::new();
+    }
+    format!(
+        "Not comparable (≠): {}. There more than one quantity changed. Run these trials again with only one changed, or set them aside.",
+        told.join(", ")
+    )
 }
 
 /// How the stopping rule stands, in words.
@@ -230,7 +254,13 @@ pub(crate) fn heads_of(table: &Table<'_>) -> Vec<ColumnHead> {
 }
 
 /// Rows of a table, for the bench and the write-up.
-pub(crate) fn rows_of(table: &Table<'_>, from: usize, to: usize, writable: bool) -> Vec<RowView> {
+pub(crate) fn rows_of(
+    table: &Table<'_>,
+    from: usize,
+    to: usize,
+    writable: bool,
+    incomparable: &BTreeMap<RowId, String>,
+) -> Vec<RowView> {
     let mut order: Vec<usize> = (0..table.rows.len()).collect();
     // Groups stand together, in the order in which they first appear; within a group the order of the rows is kept.
     if !table.groups.is_empty() {
@@ -247,6 +277,9 @@ pub(crate) fn rows_of(table: &Table<'_>, from: usize, to: usize, writable: bool)
             number: row.number.to_string(),
             aside: row.aside,
             why: table.record.rows[*i].why.clone(),
+            incomparable: incomparable
+                .get(&row.id)
+                .map_or_else(String::new, |what| format!("{what} changed too, so more than one quantity varies")),
             group,
             cells: (0..table.columns.len()).map(|c| cell_view(table, c, Some(*i), row.number, writable)).collect(),
         }
@@ -262,16 +295,27 @@ fn group_words(table: &Table<'_>, group: usize) -> String {
     if text.is_empty() { format!("{name}: none yet") } else { format!("{name} {}", with_unit(text, &unit)) }
 }
 
+/// Settings that are all named beside the table, at most.
+const FEW_SETTINGS: usize = 6;
+
 /// What was held, beside the table.
 pub(crate) fn held_words(book: &Logbook) -> String {
+    let (sheet, rules) = (book.sheet(), book.rules());
+    // A rig with many settings has most of them fixed; these stand beside the stage.
+    let few = rules.len() <= FEW_SETTINGS;
     let words: Vec<String> = book
         .held()
         .into_iter()
-        .filter_map(|h| match h.value {
-            HeldValue::Held(SettingValue::Switch(on)) => Some(format!("{} {}", h.label, if on { "on" } else { "off" })),
-            HeldValue::Held(value) => Some(format!("{} {}", h.label, value.pretty())),
+        .zip(rules)
+        .filter(|(_, rule)| few || rule.freedom == Freedom::Free)
+        .filter(|(_, rule)| sheet.card.setting(rule.name).is_some_and(|s| s.line.is_none()))
+        .filter_map(|(h, rule)| match h.value {
+            HeldValue::Held(SettingValue::Blank(_)) | HeldValue::Varied => None,
+            HeldValue::Held(value) => {
+                let shown = sheet.card.setting(rule.name).map_or_else(|| value.pretty(), |s| s.pretty(&value));
+                Some(format!("{} {shown}", h.label))
+            }
             HeldValue::Hidden => Some(format!("{} hidden", h.label)),
-            HeldValue::Varied => None,
         })
         .collect();
     words.join(" · ")

@@ -1,9 +1,10 @@
 //! Settings, instruments, runs and tools.
 
 use askama::Template;
-use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::HeldValue;
-use zeitmass_core::rigs::{SettingKind, SettingValue};
+use zeitmass_core::lab::{Freedom, SettingRule};
+use zeitmass_core::logbook::{HeldValue, RunEntry};
+use zeitmass_core::record::ColumnKind;
+use zeitmass_core::rigs::{SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
@@ -11,61 +12,293 @@ use crate::notation::symbol_html;
 impl Scene<'_> {
     pub(super) fn stage(&self) -> StagePart {
         let (book, state) = (self.book(), self.book().state());
-        let held = book.held();
-        let settings = book.sheet().settings.iter().zip(held).filter_map(|(rule, held)| {
-            let spec = book.sheet().card.setting(rule.name)?;
-            let value = state.settings.get(rule.name).unwrap_or(&rule.value);
-            let note = match (rule.freedom, held.value) {
-                (Freedom::Hidden, _) => "hidden by the sheet",
-                (Freedom::Fixed, _) => "fixed by the sheet",
-                (Freedom::Free, HeldValue::Varied) => "varied",
-                (Freedom::Free, _) if state.runs.len() > 1 => "held",
-                (Freedom::Free, _) => "",
-            };
-            Some(SettingRow {
-                name: rule.name,
-                label: spec.label,
-                symbol: symbol_html(spec.symbol),
+        let (sheet, open) = (book.sheet(), self.open());
+        let card = &sheet.card;
+        let on_stage = state.run_on_stage();
+        let mut rows: Vec<SettingRow> = Vec::new();
+        let (mut fixed, mut hidden) = (Vec::new(), Vec::new());
+        for (rule, held) in book.rules().iter().zip(book.held()) {
+            let Some(spec) = card.setting(rule.name) else { continue };
+            match rule.freedom {
                 // A hidden value never reaches the page.
-                value: if rule.freedom == Freedom::Hidden { String::new() } else { value.pretty() },
-                free: rule.freedom == Freedom::Free,
-                hidden: rule.freedom == Freedom::Hidden,
-                switch: matches!(spec.kind, SettingKind::Switch { .. }),
-                on: rule.freedom != Freedom::Hidden && *value == SettingValue::Switch(true),
-                loggable: rule.freedom != Freedom::Hidden && matches!(spec.kind, SettingKind::Quantity { .. }),
-                range: spec.range(),
-                note,
-            })
-        });
+                Freedom::Hidden => hidden.push(spec.label),
+                Freedom::Fixed if matches!(rule.value, SettingValue::Blank(_)) => {}
+                Freedom::Fixed => fixed.push(FixedSetting {
+                    label: spec.label,
+                    symbol: symbol_html(spec.symbol),
+                    value: spec.pretty(&rule.value),
+                    dealt: rule.dealt.is_some(),
+                    name: rule.name,
+                    loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
+                }),
+                Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
+            }
+        }
         let tools = &state.tools;
         let frame = |f: Option<u32>| f.map_or_else(String::new, |f| f.to_string());
         let tape = tools.tape.map(|[[a, b], [c, d]]| format!("{a},{b},{c},{d}"));
+        let entry = on_stage.and_then(|n| state.run(n));
+        let fresh = book.settings_are_new();
+        let open_stretch = entry.is_some_and(|r| {
+            (1..=6).any(|k| matches!(r.settings.get(&format!("duration {k}")), Some(SettingValue::Blank(_))))
+        });
+        let recordable = card
+            .channels
+            .iter()
+            .filter(|c| c.name != "t" && c.name != "y" || c.name == "y" && card.channel("v_y").is_some());
         StagePart {
             swap: self.swap,
-            writable: self.open(),
-            settings: settings.collect(),
-            run: state.runs.len(),
-            fresh: book.settings_are_new(),
+            writable: open,
+            lines: lines(rows),
+            fixed,
+            hidden: hidden.join(", "),
+            run: on_stage.unwrap_or(0),
+            failed: entry.is_some_and(|r| r.made.outcome.failed),
+            frames: entry.map_or(0, |r| r.made.frames),
+            held_back: book.forecast_missing().unwrap_or_default(),
+            fresh,
+            pulled: entry.is_some_and(|r| r.pull.is_some() && r.settings == state.settings),
+            goes_on: book.can_go_on(),
+            open_stretch: open_stretch && !fresh && open,
+            by_hand: sheet.by_hand() && open,
             zero: tools.zero,
             start: frame(tools.start),
             end: frame(tools.end),
             tape: tape.unwrap_or_default(),
+            division: crate::views::parts::plain_length(card.division),
             caption: self.caption(),
+            said: entry.map_or_else(String::new, |r| r.made.outcome.said.clone()),
+            meters: card
+                .meters
+                .iter()
+                .filter(|m| sheet.meters.contains(&m.name))
+                .map(|m| MeterRow { name: m.name, label: m.label, precision: m.precision() })
+                .collect(),
+            arrows: card
+                .arrows
+                .iter()
+                .filter(|a| sheet.arrows.contains(&a.name))
+                .map(|a| (a.name, a.label, symbol_html(a.letter)))
+                .collect(),
+            recordable: recordable
+                .map(|c| Recorder {
+                    name: c.name,
+                    label: c.label(),
+                    symbol: symbol_html(c.symbol),
+                    drawn: sheet.tracks.contains(&c.name),
+                    recorded: sheet.recordable.contains(&c.name),
+                })
+                .filter(|r| r.drawn || r.recorded)
+                .collect(),
+            faint: state
+                .runs_kept()
+                .filter(|(n, r)| r.faint && Some(*n) != on_stage)
+                .map(|(n, _)| n.to_string())
+                .collect::<Vec<_>>()
+                .join(","),
+            compared: self.compared(on_stage),
+            runs: self.run_rows(on_stage),
+            plan: self.plan(),
+            plannable: self.plannable(),
+            set_columns: self
+                .table()
+                .map(|t| {
+                    let set = t.record.columns.iter().filter(|c| c.kind == ColumnKind::Set);
+                    set.map(|c| (c.id, format!("{} ({})", c.name, c.symbol))).collect()
+                })
+                .unwrap_or_default(),
+            trials: (sheet.trials, sheet.most_trials),
+        }
+    }
+
+    fn setting_row(&self, rule: &SettingRule, spec: &SettingSpec, held: &HeldValue) -> SettingRow {
+        let state = self.book().state();
+        let value = state.settings.get(rule.name).unwrap_or(&rule.value);
+        let note = match held {
+            HeldValue::Varied => "varied",
+            _ if state.runs_kept().count() > 1 && spec.line.is_none() => "held",
+            _ => "",
+        };
+        let options = match &spec.kind {
+            SettingKind::Choice { options } => {
+                options.iter().map(|(name, label)| (*name, *label, value.pretty() == *name)).collect()
+            }
+            _ => Vec::new(),
+        };
+        let (step, blank) = match &spec.kind {
+            SettingKind::Quantity { resolution, blank, .. } => (resolution.to_string(), blank.unwrap_or_default()),
+            _ => (String::new(), ""),
+        };
+        SettingRow {
+            name: rule.name,
+            label: spec.label,
+            symbol: symbol_html(spec.symbol),
+            value: value.pretty(),
+            blank,
+            step,
+            options,
+            switch: matches!(spec.kind, SettingKind::Switch { .. }),
+            on: *value == SettingValue::Switch(true),
+            loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
+            range: spec.range(),
+            note,
+            line: spec.line,
         }
     }
 
     /// What is held and varied in the run on the stage: `run 3 · length 0.800 m · …`.
     fn caption(&self) -> String {
-        let (book, state) = (self.book(), self.book().state());
-        let Some(run) = state.runs.last() else { return String::new() };
-        let mut words = vec![format!("run {}", state.runs.len())];
-        for rule in &book.sheet().settings {
-            if let (Some(spec), Some(value)) = (book.sheet().card.setting(rule.name), run.get(rule.name)) {
-                words.push(format!("{} {}", spec.label, value.pretty()));
-            }
-        }
+        let state = self.book().state();
+        let Some((number, run)) = state.run_on_stage().and_then(|n| Some((n, state.run(n)?))) else {
+            return String::new();
+        };
+        let mut words = vec![title(number, run)];
+        words.extend(self.words_of(run).into_iter().take(5));
         words.join(" · ")
     }
+
+    /// The free settings of a run, blank ones left out.
+    fn words_of(&self, run: &RunEntry) -> Vec<String> {
+        let book = self.book();
+        if run.pull.is_some() {
+            return vec!["pulled by hand".to_owned()];
+        }
+        let specs = book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name));
+        let told = specs.filter_map(|spec| match run.settings.get(spec.name)? {
+            SettingValue::Blank(_) => None,
+            value => Some(format!("{} {}", spec.label, spec.pretty(value))),
+        });
+        told.collect()
+    }
+
+    fn run_rows(&self, on_stage: Option<u32>) -> Vec<RunRow> {
+        let (book, state) = (self.book(), self.book().state());
+        let mut before: Option<&RunEntry> = None;
+        let mut rows = Vec::new();
+        for (number, run) in state.runs_kept() {
+            let changed: Vec<String> = match before {
+                Some(before) => run
+                    .settings
+                    .iter()
+                    .filter_map(|(name, value)| {
+                        let spec = book.sheet().card.setting(name)?;
+                        let was = before.settings.get(name)?;
+                        (was != value).then(|| format!("{} {} → {}", spec.label, spec.pretty(was), spec.pretty(value)))
+                    })
+                    .collect(),
+                None => self.words_of(run),
+            };
+            rows.push(RunRow {
+                number,
+                name: run.name.clone(),
+                on_stage: on_stage == Some(number),
+                faint: run.faint,
+                several: before.is_some() && changed.len() > 1,
+                changed: if run.pull.is_some() {
+                    "pulled by hand".to_owned()
+                } else if changed.is_empty() {
+                    "as the run before".to_owned()
+                } else {
+                    changed.join(", ")
+                },
+                said: run.made.outcome.said.clone(),
+                failed: run.made.outcome.failed,
+            });
+            before = Some(run);
+        }
+        rows.reverse();
+        rows
+    }
+
+    /// The settings in which the run on the stage and those behind it differ; nothing for a single run.
+    fn compared(&self, on_stage: Option<u32>) -> Option<Compared> {
+        let (book, state) = (self.book(), self.book().state());
+        let of: Vec<(u32, &RunEntry)> = state.runs_kept().filter(|(n, r)| r.faint || Some(*n) == on_stage).collect();
+        let of = &of[of.len().saturating_sub(MOST_COMPARED)..];
+        if of.len() < 2 {
+            return None;
+        }
+        let (mut rows, mut same) = (Vec::new(), Vec::new());
+        for spec in book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name)) {
+            let values: Vec<String> = of
+                .iter()
+                .filter_map(|(_, r)| {
+                    r.settings.get(spec.name).map(|v| match v {
+                        SettingValue::Blank(meaning) => meaning.clone(),
+                        _ => spec.pretty(v),
+                    })
+                })
+                .collect();
+            match values.first() {
+                Some(first) if values.iter().any(|v| v != first) => rows.push((spec.label, values)),
+                Some(first) if spec.line.is_none() => same.push(format!("{} {first}", spec.label)),
+                _ => {}
+            }
+        }
+        Some(Compared { runs: of.iter().map(|(n, r)| title(*n, r)).collect(), rows, same: same.join(" · ") })
+    }
+
+    fn plan(&self) -> Option<PlanView> {
+        let book = self.book();
+        let plan = book.state().plan.as_ref()?;
+        let spec = book.sheet().card.setting(&plan.setting)?;
+        let words = |i: usize| plan.values.get(i).map_or_else(String::new, |v| spec.pretty(v));
+        Some(PlanView {
+            label: spec.label,
+            from: words(0),
+            to: words(plan.values.len().saturating_sub(1)),
+            done: plan.done,
+            of: plan.values.len(),
+            next: words(plan.done),
+        })
+    }
+
+    /// Settings a plan of trials may vary.
+    fn plannable(&self) -> Vec<(&'static str, &'static str, String)> {
+        let book = self.book();
+        let free = book.rules().iter().filter(|r| r.freedom == Freedom::Free);
+        free.filter_map(|r| {
+            let spec = book.sheet().card.setting(r.name)?;
+            matches!(spec.kind, SettingKind::Quantity { blank: None, .. })
+                .then(|| (spec.name, spec.label, spec.range()))
+        })
+        .collect()
+    }
+}
+
+/// Runs that are compared at a time, the latest.
+const MOST_COMPARED: usize = 7;
+
+/// What a run is called.
+fn title(number: u32, run: &RunEntry) -> String {
+    if run.name.is_empty() { format!("run {number}") } else { format!("run {number}, {}", run.name) }
+}
+
+/// Rows one by one; those of a stretch of the shuttle's motion together.
+fn lines(rows: Vec<SettingRow>) -> Vec<SettingLine> {
+    let mut lines: Vec<SettingLine> = Vec::new();
+    for row in rows {
+        match lines.last_mut() {
+            Some(last) if row.line.is_some() && last.line == row.line => last.rows.push(row),
+            _ => lines.push(SettingLine { line: row.line, rows: vec![row] }),
+        }
+    }
+    // Blank stretches behind the first blank one are not shown yet.
+    let blank = |l: &SettingLine| l.line.is_some() && l.rows.iter().all(|r| r.value.is_empty());
+    let first_blank = lines.iter().position(blank);
+    if let Some(first) = first_blank {
+        let mut k = 0;
+        lines.retain(|l| {
+            k += 1;
+            k <= first + 1 || !blank(l)
+        });
+    }
+    lines
+}
+
+struct SettingLine {
+    line: Option<u8>,
+    rows: Vec<SettingRow>,
 }
 
 struct SettingRow {
@@ -73,13 +306,68 @@ struct SettingRow {
     label: &'static str,
     symbol: String,
     value: String,
-    free: bool,
-    hidden: bool,
+    blank: &'static str,
+    step: String,
+    options: Vec<(&'static str, &'static str, bool)>,
     switch: bool,
     on: bool,
     loggable: bool,
     range: String,
     note: &'static str,
+    line: Option<u8>,
+}
+
+struct FixedSetting {
+    label: &'static str,
+    symbol: String,
+    value: String,
+    dealt: bool,
+    name: &'static str,
+    loggable: bool,
+}
+
+/// A channel that may be drawn as a curve or recorded into a table.
+struct Recorder {
+    name: &'static str,
+    label: &'static str,
+    symbol: String,
+    drawn: bool,
+    recorded: bool,
+}
+
+struct MeterRow {
+    name: &'static str,
+    label: &'static str,
+    precision: String,
+}
+
+struct RunRow {
+    number: u32,
+    name: String,
+    on_stage: bool,
+    faint: bool,
+    several: bool,
+    changed: String,
+    said: String,
+    failed: bool,
+}
+
+/// Runs beside each other.
+struct Compared {
+    runs: Vec<String>,
+    /// Label of a setting that differs, and its value in each run.
+    rows: Vec<(&'static str, Vec<String>)>,
+    /// Settings that are the same in all of them.
+    same: String,
+}
+
+struct PlanView {
+    label: &'static str,
+    from: String,
+    to: String,
+    done: usize,
+    of: usize,
+    next: String,
 }
 
 #[derive(Template)]
@@ -87,12 +375,34 @@ struct SettingRow {
 pub(super) struct StagePart {
     swap: bool,
     writable: bool,
-    settings: Vec<SettingRow>,
-    run: usize,
+    lines: Vec<SettingLine>,
+    fixed: Vec<FixedSetting>,
+    hidden: String,
+    run: u32,
+    failed: bool,
+    frames: u32,
+    held_back: String,
     fresh: bool,
+    /// Whether a run pulled by hand is on the stage; the next run is another one all the same.
+    pulled: bool,
+    goes_on: bool,
+    open_stretch: bool,
+    by_hand: bool,
     zero: u32,
     start: String,
     end: String,
     tape: String,
+    division: String,
     caption: String,
+    said: String,
+    meters: Vec<MeterRow>,
+    arrows: Vec<(&'static str, &'static str, String)>,
+    recordable: Vec<Recorder>,
+    faint: String,
+    compared: Option<Compared>,
+    runs: Vec<RunRow>,
+    plan: Option<PlanView>,
+    plannable: Vec<(&'static str, &'static str, String)>,
+    set_columns: Vec<(u32, String)>,
+    trials: (usize, usize),
 }

@@ -12,7 +12,7 @@ impl Scene<'_> {
             TextField::Claim => "What do your data show? One or two sentences, in your quantities.",
             TextField::Evidence => "Which trials, which graph, which numbers show it?",
             TextField::Reasoning => "Why do they show it? Use the law from the background.",
-            TextField::Intercept => "",
+            TextField::Intercept | TextField::Difference => "",
         };
         let field = |f: TextField| {
             let text = state.texts.get(&f).cloned().unwrap_or_default();

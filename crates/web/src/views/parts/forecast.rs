@@ -1,0 +1,181 @@
+//! The forecast: sketches, hypothesis and prediction, and what came out beside them.
+
+use askama::Template;
+use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark, compare};
+use zeitmass_core::lab::CurvePlan;
+use zeitmass_core::logbook::TextField;
+use zeitmass_core::quantity::Unit;
+use zeitmass_core::quantity::format::{to_step, with_unit};
+
+use super::Scene;
+use crate::draw;
+
+/// Most points of a measured curve that are drawn.
+const DRAWN: usize = 600;
+
+/// A curve that was sketched, or is to be.
+pub(crate) struct CurveView {
+    pub channel: &'static str,
+    pub name: String,
+    pub svg: String,
+    /// Its points, for the one who sketches on.
+    points: String,
+    pub at: String,
+    pub remarks: Vec<Remark>,
+    sketched: bool,
+}
+
+/// What the write-up says of the forecast.
+pub(crate) struct Written {
+    pub curves: Vec<CurveView>,
+    pub hypothesis: String,
+    pub hypothesis_at: String,
+    /// What the record shows of the hypothesis.
+    pub found: Option<Remark>,
+    pub question: String,
+    pub prediction: String,
+    pub prediction_at: String,
+    pub outcome: String,
+    pub difference: String,
+    pub run: u32,
+}
+
+#[derive(Template)]
+#[template(path = "bench/forecast_part.html")]
+pub(crate) struct ForecastPart {
+    swap: bool,
+    writable: bool,
+    /// Whether it can still be changed.
+    open: bool,
+    hold: bool,
+    forecasts: bool,
+    has_run: bool,
+    missing: String,
+    causes: Vec<(String, bool)>,
+    effects: Vec<(String, bool)>,
+    directions: Vec<(&'static str, &'static str, bool)>,
+    shapes: Vec<(&'static str, &'static str, bool)>,
+    reason: String,
+    predicted: String,
+    outcome_typed: String,
+    w: Written,
+}
+
+/// A time for people, which the browser shows in its own zone.
+fn moment(at: i64) -> String {
+    jiff::Timestamp::from_second(at).map_or_else(|_| String::new(), |t| t.to_string())
+}
+
+impl Scene<'_> {
+    pub(super) fn forecast(&self) -> ForecastPart {
+        let (book, state) = (self.book(), self.book().state());
+        let plan = book.sheet().forecast.as_ref();
+        let stated = state.forecast.hypothesis.as_ref();
+        let choose = |all: &[String], chosen: Option<&String>| -> Vec<(String, bool)> {
+            all.iter().map(|w| (w.clone(), Some(w) == chosen)).collect()
+        };
+        let hypothesis = plan.and_then(|p| p.hypothesis.as_ref());
+        ForecastPart {
+            swap: self.swap,
+            writable: self.open(),
+            open: self.open() && !state.has_run,
+            hold: plan.is_some_and(|p| p.hold),
+            forecasts: plan.is_some(),
+            has_run: state.has_run,
+            missing: book.forecast_missing().unwrap_or_default(),
+            causes: hypothesis.map(|h| choose(&h.causes, stated.map(|s| &s.cause))).unwrap_or_default(),
+            effects: hypothesis.map(|h| choose(&h.effects, stated.map(|s| &s.effect))).unwrap_or_default(),
+            directions: Direction::ALL
+                .map(|(d, name, words)| (name, words, stated.is_some_and(|s| s.direction == d)))
+                .to_vec(),
+            shapes: CurveShape::ALL
+                .map(|(d, name, words)| (name, words, stated.is_some_and(|s| s.shape == d)))
+                .to_vec(),
+            reason: stated.map_or_else(String::new, |s| s.reason.clone()),
+            predicted: state
+                .forecast
+                .prediction
+                .as_ref()
+                .map_or_else(String::new, |p| with_unit(&p.number.pretty(), &p.unit)),
+            outcome_typed: state.forecast.outcome.as_ref().map_or_else(String::new, |(n, u)| with_unit(&n.pretty(), u)),
+            w: self.written_forecast(state.run_on_stage()).unwrap_or_else(Written::empty),
+        }
+    }
+
+    /// What was forecast and what came out in a run; nothing where the sheet asks for no forecast.
+    pub(crate) fn written_forecast(&self, run: Option<u32>) -> Option<Written> {
+        let (book, state) = (self.book(), self.book().state());
+        let plan = book.sheet().forecast.as_ref()?;
+        let made = run.and_then(|n| book.footage(n)).and_then(Result::ok);
+        let second = Unit::parse("s").unwrap_or_default();
+        let curves = plan.curves.iter().map(|curve| {
+            let sketch = state.forecast.sketches.get(curve.channel);
+            let points = sketch.map(|s| s.points.as_slice());
+            // A sketch is held against what was measured as far as its axes go.
+            let measured: Option<Vec<[f64; 2]>> = made.as_ref().and_then(|run| {
+                let values = run.channel(curve.channel)?;
+                let last = run.sampling.frame_from(plan.duration).min(run.frames().saturating_sub(1));
+                let every = (last / DRAWN).max(1);
+                Some((0..=last).step_by(every).map(|i| [run.sampling.time(i), values[i]]).collect())
+            });
+            CurveView {
+                channel: curve.channel,
+                name: curve.name.clone(),
+                svg: draw::forecast::svg(curve, plan.duration, points, measured.as_deref(), &second),
+                points: points.map_or_else(String::new, |p| {
+                    p.iter().map(|[t, v]| format!("{t},{v}")).collect::<Vec<_>>().join(";")
+                }),
+                at: sketch.map_or_else(String::new, |s| moment(s.at)),
+                remarks: match (points, &measured) {
+                    (Some(sketch), Some(measured)) => compare(sketch, measured, height(curve)),
+                    _ => Vec::new(),
+                },
+                sketched: sketch.is_some(),
+            }
+        });
+        let forecast = &state.forecast;
+        let predicted = forecast.prediction.as_ref();
+        let outcome = forecast.outcome.as_ref();
+        let difference = predicted.zip(outcome).and_then(|(p, (n, u))| {
+            let (was, is) = (p.number.value() * p.unit.size(), n.value() * u.size());
+            (is != 0.0).then(|| format!("the prediction is off by {} %", to_step(100.0 * (was / is - 1.0), 1.0)))
+        });
+        Some(Written {
+            curves: curves.collect(),
+            hypothesis: forecast.hypothesis.as_ref().map_or_else(String::new, Hypothesis::sentence),
+            hypothesis_at: forecast.hypothesis.as_ref().map_or_else(String::new, |h| moment(h.at)),
+            found: book.hypothesis_outcome(self.analysis),
+            question: plan.prediction.as_ref().map_or_else(String::new, |p| p.question.clone()),
+            prediction: predicted.map_or_else(String::new, |p| with_unit(&p.number.pretty(), &p.unit)),
+            prediction_at: predicted.map_or_else(String::new, |p| moment(p.at)),
+            outcome: match (outcome, difference) {
+                (Some((n, u)), Some(off)) => format!("{}: {off}", with_unit(&n.pretty(), u)),
+                (Some((n, u)), None) => with_unit(&n.pretty(), u),
+                (None, _) => String::new(),
+            },
+            difference: state.texts.get(&TextField::Difference).cloned().unwrap_or_default(),
+            run: run.unwrap_or(0),
+        })
+    }
+}
+
+fn height(curve: &CurvePlan) -> f64 {
+    curve.ends[1] - curve.ends[0]
+}
+
+impl Written {
+    fn empty() -> Self {
+        Self {
+            curves: Vec::new(),
+            hypothesis: String::new(),
+            hypothesis_at: String::new(),
+            found: None,
+            question: String::new(),
+            prediction: String::new(),
+            prediction_at: String::new(),
+            outcome: String::new(),
+            difference: String::new(),
+            run: 0,
+        }
+    }
+}
