@@ -3,6 +3,7 @@
 use anyhow::{Result, anyhow};
 use zeitmass_core::fit::Model;
 use zeitmass_core::graph::FIRST_GRAPH;
+use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
 use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, TextField, Tools};
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE, Record};
 use zeitmass_core::result::{FIRST_RESULT, Term};
@@ -31,12 +32,13 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     }
     let teacher = store.create_first_teacher(TEACHER.0, TEACHER.1)?;
     let class = store.create_class(teacher, CLASS)?;
-    let sheet = store.sheets(teacher)?.first().map(|s| s.id).ok_or_else(|| anyhow!("no lab sheet is shipped"))?;
+    let shipped = store.sheets(teacher)?;
+    let pendulum = shipped.iter().find(|s| s.source.contains("rig = \"pendulum\""));
+    let sheet = pendulum.map(|s| s.id).ok_or_else(|| anyhow!("no lab sheet is shipped"))?;
     store.assign(teacher, class, sheet)?;
     let lab = store.assignments(class)?.first().map(|a| a.id).ok_or_else(|| anyhow!("the lab was not assigned"))?;
-    // The filmed labs come after it.
-    for filmed in store.sheets(teacher)?.iter().filter(|s| s.id != sheet) {
-        store.assign(teacher, class, filmed.id)?;
+    for other in shipped.iter().filter(|s| s.id != sheet) {
+        store.assign(teacher, class, other.id)?;
     }
     let code = store.class(teacher, class)?.code;
     let people = STUDENTS.iter().map(|name| Ok(store.join(&code, name, PIN)?)).collect::<Result<Vec<Id>>>()?;
@@ -53,6 +55,8 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     work(store, begun, STUDENTS[3], &lab_of(&["0.4", "0.7", "1.0"], None)[..7])?;
     work(store, begun, STUDENTS[3], &buffer_stop())?;
 
+    forecast(store, class, people[1])?;
+    thrown(store, class, people[2])?;
     filmed(store, class, people[0])?;
 
     Ok(format!(
@@ -61,6 +65,56 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
         TEACHER.1,
         STUDENTS.join(", ")
     ))
+}
+
+/// A student's logbook of the lab with that title, and a way to do edits in it.
+fn open_lab(store: &Store, class: Id, student: Id, title: &str) -> Result<(Id, Logbook)> {
+    let labs = store.assignments(class)?;
+    let lab = labs
+        .iter()
+        .find(|a| a.source.contains(&format!("title = \"{title}\"")))
+        .ok_or_else(|| anyhow!("no lab {title}"))?;
+    let logbook = store.open_logbook(student, lab.id)?;
+    Ok((logbook, store.load_logbook(logbook)?.0))
+}
+
+/// Jost has sketched the first story of the shuttle, missed that it waits, and run it.
+fn forecast(store: &Store, class: Id, student: Id) -> Result<()> {
+    let (id, mut book) = open_lab(store, class, student, "Three stories of a shuttle")?;
+    let at = jiff::Timestamp::now().as_second();
+    let sketch =
+        |channel: &str, points: &[[f64; 2]]| Edit::Sketch { channel: channel.to_owned(), points: points.to_vec(), at };
+    let position = [[0.0, 0.0], [3.8, 2.1], [6.8, 2.1], [9.2, -1.4]];
+    let velocity = [[0.0, 0.5], [6.6, 0.5], [6.9, -1.4], [9.2, -1.4]];
+    for edit in [sketch("x", &position), sketch("v", &velocity), Edit::Run] {
+        apply(store, id, STUDENTS[1], &mut book, &edit)?;
+    }
+    Ok(())
+}
+
+/// Alma varies the angle of the throw, with and without air side by side.
+fn thrown(store: &Store, class: Id, student: Id) -> Result<()> {
+    let (id, mut book) = open_lab(store, class, student, "Range of the yard thrower")?;
+    let (cause, effect) = ("angle".to_owned(), "range".to_owned());
+    let reason = "a steeper throw stays up longer".to_owned();
+    let (direction, shape) = (Direction::Rises, CurveShape::Flatter);
+    let hypothesis = Hypothesis { cause, effect, direction, shape, reason, at: jiff::Timestamp::now().as_second() };
+    let mut edits = vec![Edit::Suppose { hypothesis }, setting("air", "both")];
+    for (angle, run) in [("15", 1), ("25", 2), ("35", 3), ("45", 4), ("55", 5)] {
+        edits.extend([setting("angle", angle), Edit::Run]);
+        let instrument = Instrument::Setting { name: "angle".to_owned() };
+        edits.push(Edit::LogReading { row: None, column: 1, instrument });
+        let instrument = Instrument::Meter { run, name: "range".to_owned(), frame: 0 };
+        edits.push(Edit::LogReading { row: None, column: 2, instrument });
+    }
+    for mut edit in edits {
+        // The range goes beside its angle.
+        if let Edit::LogReading { row, column: 2, .. } = &mut edit {
+            *row = first(&book).rows.last().map(|r| r.id);
+        }
+        apply(store, id, STUDENTS[2], &mut book, &edit)?;
+    }
+    Ok(())
 }
 
 /// Minna has marked the thrown ball and looks at its velocity.
@@ -269,7 +323,7 @@ mod tests {
         let teacher = store.check_teacher(TEACHER.0, TEACHER.1).unwrap();
         let class = store.classes(teacher).unwrap()[0].id;
         let progress = store.progress(class).unwrap();
-        assert_eq!(progress.len(), 5);
+        assert_eq!(progress.len(), 7);
         let handed_in: Vec<_> = progress.iter().filter(|p| p.handed_in.is_some()).collect();
         let filmed = progress.iter().map(|p| p.logbook).max().unwrap();
         for logbook in [handed_in[0].logbook, filmed] {
