@@ -1,4 +1,4 @@
-//! Frames a second of the stage while a run plays, side by side with an idle page of the same browser.
+//! Frames a second of the stage while a run plays with three more behind it, side by side with an idle page of the same browser.
 //!
 //! `cargo build && cargo bench -p e2e --bench stage --profile dev`, both with the same profile.
 
@@ -28,10 +28,18 @@ fn main() {
         let browser = lab.browser().await;
         browser.join(&lab.code(), "Minna Talhoff").await;
         let idle = frames(&browser).await;
-        browser.click(".lab button.primary").await;
-        browser.bench().await;
+        browser.lab("The loaded trolley").await;
         browser.click(".spine a[data-step=measure]").await;
-        browser.click("#run").await;
+        // Three earlier runs stay in the picture, as paths and as curves.
+        for (run, load) in [(1, "2 kg"), (2, "3 kg"), (3, "4 kg"), (4, "5 kg")] {
+            let seq = browser.seq().await;
+            browser.fill("#setting-load", &format!("{load}\n")).await;
+            browser.moved(seq).await;
+            browser.click("#run").await;
+            browser.until(&format!("document.getElementById('stage').dataset.run === '{run}'")).await;
+        }
+        browser.choose("#speed", "speed 1/2").await;
+        browser.until("document.querySelectorAll('#scene polyline').length === 3").await;
         browser.until("document.getElementById('stage').dataset.playing === 'true'").await;
         let playing = frames(&browser).await;
         println!("idle page {idle:.1} frames/s, stage playing {playing:.1} frames/s, ratio {:.3}", playing / idle);

@@ -131,7 +131,7 @@ async fn prepare(teacher: &Browser) {
 
     teacher.open("/sheets").await;
     teacher.accessible("the lab sheets").await;
-    teacher.click("table a").await;
+    teacher.click_beside("table tr", "Tower pendulum", "a").await;
     teacher.accessible("a lab sheet").await;
     teacher.click("button.primary").await;
     teacher.until(r"/^\/sheets\/\d+\/edit$/.test(location.pathname)").await;
@@ -228,7 +228,7 @@ async fn linearize(minna: &Browser) {
     minna.fill("#column-dialog [name=symbol]", "Tsq").await;
     minna.fill("#column-dialog [name=formula]", "T^2\n").await;
     minna.until("!document.getElementById('column-dialog').open").await;
-    minna.until("document.querySelector('thead th:nth-child(5)').innerText.includes('s²')").await;
+    minna.until("document.querySelector('#part-record thead th:nth-child(5)').innerText.includes('s²')").await;
 
     minna.choose("#axis-y", "Tsq (period squared)").await;
     minna.choose("#axis-x", "L (length)").await;

@@ -153,6 +153,31 @@ impl Browser {
         self.find(css).await.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
     }
 
+    /// Clicks an element inside the first container that shows a text.
+    pub async fn click_beside(&self, container: &str, text: &str, css: &str) {
+        let find = format!(
+            "[...document.querySelectorAll({})].findIndex(e => e.innerText.includes({})) + 1",
+            json!(container),
+            json!(text)
+        );
+        let place = self.until(&format!("{find} > 0 && {find}")).await.as_u64().expect("a place") as usize;
+        let all = self.client.find_all(Locator::Css(container)).await.expect("containers");
+        let inside = all[place - 1].find(Locator::Css(css)).await.unwrap_or_else(|e| panic!("{css} by {text}: {e}"));
+        inside.click().await.unwrap_or_else(|e| panic!("{css} by {text}: {e}"));
+    }
+
+    /// The path of the page.
+    pub async fn path(&self) -> String {
+        self.client.current_url().await.expect("an address").path().to_owned()
+    }
+
+    /// Opens the student's logbook of a lab.
+    pub async fn lab(&self, title: &str) {
+        self.open("/labs").await;
+        self.click_beside(".lab", title, "button.primary").await;
+        self.bench().await;
+    }
+
     /// Clicks a field, selects what is in it and types over it.
     pub async fn fill(&self, css: &str, text: &str) {
         let field = self.find(css).await;
