@@ -64,9 +64,10 @@ impl Store {
             }
             let sql = "SELECT id FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1";
             let version: Id = t.query_row(sql, [sheet], |r| r.get(0))?;
+            let seed = self.seed(t, assignment)?;
             for _ in 0..5 {
                 let sql = "INSERT OR IGNORE INTO logbooks (assignment, version, seed, partner_code, created) VALUES (?, ?, ?, ?, ?)";
-                let values = params![assignment, version, secrets::seed(), secrets::code(CODE_LENGTH), now()];
+                let values = params![assignment, version, seed, secrets::code(CODE_LENGTH), now()];
                 if t.execute(sql, values)? == 1 {
                     let logbook = t.last_insert_rowid();
                     add_member(t, assignment, student, logbook)?;

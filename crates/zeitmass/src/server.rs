@@ -23,8 +23,8 @@ pub(crate) fn serve(args: &ServeArgs) -> Result<()> {
 pub(crate) fn demo(args: &ServeArgs) -> Result<()> {
     let fresh = std::env::temp_dir().join(format!("zeitmass-demo-{}", std::process::id()));
     let folder: &Path = args.data.as_deref().unwrap_or(&fresh);
-    let store =
-        Store::open(folder).with_context(|| format!("{}", folder.display()))?.with_film_limits(args.film_limits());
+    let store = Store::open(folder).with_context(|| format!("{}", folder.display()))?;
+    let store = store.with_film_limits(args.film_limits()).dealing_alike();
     let sign_ins = crate::demo::fill(&store)?;
     let outcome = App::new(store).map_err(Into::into).and_then(|app| open(args, app, &sign_ins));
     if args.data.is_none() {

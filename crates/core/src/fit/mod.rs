@@ -145,6 +145,9 @@ pub struct Fit {
     pub residuals: Vec<f64>,
     /// Smallest and largest x of the points.
     pub span: (f64, f64),
+    /// How many times as uncertain the worst-known point is as the best-known, where points count the same and their unlike
+    /// uncertainties are in those of the parameters.
+    pub uneven: Option<f64>,
     /// The curve itself.
     pub curve: Curve,
 }
@@ -197,7 +200,8 @@ impl Fit {
     }
 
     /// Uncertainties of the parameters when the y of several points were worked out from the same readings, so that they do
-    /// not scatter on their own. `terms` are (reading, ∂y·u) of every point.
+    /// not scatter on their own, or when some points scatter much more than others. `terms` are (reading, ∂y·u) of every
+    /// point.
     ///
     /// The parameters stay those of ordinary least squares, p = C Xᵀ y with C = (XᵀX)⁻¹; their covariance is
     /// σ² C XᵀVX C with V = Σ t tᵀ over all readings, and σ² = rss/tr((1 − XCXᵀ)V) (Aitken's model with a known V up to a
@@ -403,6 +407,7 @@ impl Solved {
             r2: if syy == 0.0 { 1.0 } else { 1.0 - chi2 / syy },
             residuals: self.residuals,
             span,
+            uneven: None,
             curve: Curve::new(ready, self.parameters, covariance),
         }
     }

@@ -11,6 +11,9 @@ use crate::record::{ColumnId, ColumnKind, Table};
 
 /// Share of their uncertainty below which points do not scatter at all.
 const NO_SCATTER: f64 = 1e-6;
+/// How many times as uncertain as the best-known y the worst-known may be before the curve's uncertainty heeds it. Below this
+/// it is that of ordinary least squares, as any spreadsheet gives it.
+const UNEVEN: f64 = 3.0;
 /// Points that get their values as text; more cannot be told apart on a graph anyway.
 const MOST_LABELLED: usize = 500;
 
@@ -197,6 +200,7 @@ fn series_of(plan: &GraphPlan, x: Place<'_, '_>, y: Place<'_, '_>, (x_unit, y_un
             x_text: text(x.column, i),
             y_text: text(y.column, i),
             aside: row.aside,
+            odd: None,
         };
         all[if grouped { row.group } else { 0 }].points.push(point);
     }
@@ -221,8 +225,12 @@ fn fit_points(
     let units = (std::slice::from_ref(x), y);
     let mut fitted = fit(&data, &plan.model, plan.weighting, units)?;
     let used: Vec<&Point> = series.points.iter().filter(inside).collect();
-    if plan.weighting == Weighting::Equal && overlap(&used) {
-        fitted.correlate(&data.x[0], &used.iter().map(|p| p.worked_from.as_slice()).collect::<Vec<_>>());
+    if plan.weighting == Weighting::Equal {
+        let uneven = unevenness(&used).filter(|times| *times > UNEVEN);
+        if overlap(&used) || uneven.is_some() {
+            fitted.correlate(&data.x[0], &used.iter().map(|p| p.worked_from.as_slice()).collect::<Vec<_>>());
+        }
+        fitted.uneven = uneven;
     }
     // Points that lie on the curve to their last digit say nothing by their scatter; their resolutions do.
     let known = (data.uy.iter().map(|u| u * u).sum::<f64>() / data.len() as f64).sqrt();
@@ -252,6 +260,13 @@ fn fit_points(
 fn overlap(points: &[&Point]) -> bool {
     let mut seen = HashSet::new();
     points.iter().flat_map(|p| &p.worked_from).any(|(source, _)| !seen.insert(*source))
+}
+
+/// How many times as uncertain the worst-known y is as the best-known, where all were worked out from readings.
+fn unevenness(points: &[&Point]) -> Option<f64> {
+    let known = points.iter().all(|p| !p.worked_from.is_empty());
+    let (least, most) = points.iter().fold((f64::INFINITY, 0.0f64), |(lo, hi), p| (lo.min(p.own.1), hi.max(p.own.1)));
+    (known && least > 0.0).then(|| most / least)
 }
 
 /// Reads a value off the curve, forwards or backwards.

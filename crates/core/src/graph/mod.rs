@@ -83,6 +83,8 @@ pub struct Point {
     pub y_text: String,
     /// Kept, but not used in the fit.
     pub aside: bool,
+    /// What changed in its trial beside the quantity that is varied, in words; none where nothing else did.
+    pub odd: Option<String>,
 }
 
 /// Points that belong together.

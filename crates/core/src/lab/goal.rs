@@ -38,18 +38,22 @@ pub struct Key {
     pub symbol: String,
     /// Its value in `unit`.
     pub value: f64,
-    /// Twice the standard uncertainty of a single trial, in `unit`; none where the sheet says nothing about it.
+    /// [`COVERAGE`] times the standard uncertainty of a single careful trial, in `unit`; none where the sheet says nothing
+    /// about it.
     pub tolerance: Option<f64>,
     /// Unit of both.
     pub unit: Unit,
 }
+
+/// Twice would turn away one careful result in twenty wherever one trial carries a line; three times one in four hundred.
+const COVERAGE: f64 = 3.0;
 
 impl Key {
     /// Whether a value, with its standard uncertainty and in this unit, is in order: as near as one careful trial gets.
     pub fn accepts(&self, value: f64, u: f64) -> bool {
         let u = if u.is_finite() { u } else { 0.0 };
         // A result is never judged finer than the digits it is given with.
-        (value - self.value).abs() <= self.tolerance.unwrap_or(0.02 * self.value.abs()).max(u)
+        (value - self.value).abs() <= self.tolerance.unwrap_or(0.02 * self.value.abs()).hypot(u)
     }
 }
 
@@ -135,7 +139,7 @@ impl LabSheet {
         })
     }
 
-    /// Twice the standard uncertainty of the constant from one trial, in SI units.
+    /// [`COVERAGE`] times the standard uncertainty of the constant from one trial, in SI units.
     fn tolerance(
         &self,
         formula: &Formula,
@@ -163,7 +167,7 @@ impl LabSheet {
             known.insert(symbol.clone(), uncertain(reading.si(), reading.u_si()));
         }
         let u = worked(formula, &known)?.u();
-        (u.is_finite() && u > 0.0).then_some(2.0 * u)
+        (u.is_finite() && u > 0.0).then_some(COVERAGE * u)
     }
 }
 

@@ -102,7 +102,14 @@ impl Logbook {
         let state = self.state();
         let held = self.held_quantities();
         let tables: Vec<Table<'_>> = state.tables.iter().map(|t| t.evaluate(&held)).collect();
-        let graphs = state.graphs.iter().map(|plan| (plan.id, build(plan, &tables))).collect();
+        let mut graphs: Vec<_> = state.graphs.iter().map(|plan| (plan.id, build(plan, &tables))).collect();
+        let odd = state.tables.iter().flat_map(|table| self.incomparable(table)).collect::<BTreeMap<_, _>>();
+        if !odd.is_empty() {
+            let drawn = graphs.iter_mut().filter_map(|(_, g)| g.as_mut());
+            for point in drawn.flat_map(|g| &mut g.series).flat_map(|s| &mut s.points) {
+                point.odd = odd.get(&point.row).cloned();
+            }
+        }
         let mut analysis = Analysis { tables, graphs, results: Vec::new() };
         analysis.results = state.results.iter().map(|r| self.outcome(r, &analysis, &held)).collect();
         analysis

@@ -49,6 +49,14 @@ fn mark(out: &mut String, series: usize, kind: PointKind, (x, y): (f64, f64), as
     }
 }
 
+/// The ring of a trial that cannot be compared with the others.
+fn doubt(out: &mut String, (x, y): (f64, f64)) {
+    let _ = write!(
+        out,
+        r#"<circle class="odd" cx="{x:.1}" cy="{y:.1}" r="10.5" fill="none" stroke="{INK}" stroke-width="1.3" stroke-dasharray="3 3"/>"#
+    );
+}
+
 pub(super) fn points(out: &mut String, f: &Frame<'_>, graph: &Graph, audience: Audience) {
     let many = graph.points().count() > MANY;
     for (i, series) in graph.series.iter().enumerate() {
@@ -67,6 +75,9 @@ pub(super) fn points(out: &mut String, f: &Frame<'_>, graph: &Graph, audience: A
                 out.push_str("<g>");
             }
             mark(out, i, series.kind, place, point.aside);
+            if point.odd.is_some() {
+                doubt(out, place);
+            }
             out.push_str("</g>");
         }
     }
@@ -75,8 +86,9 @@ pub(super) fn points(out: &mut String, f: &Frame<'_>, graph: &Graph, audience: A
 /// The part of a point that a person clicks, with its name.
 fn open(out: &mut String, graph: &Graph, series: &Series, point: &Point, (x, y): (f64, f64)) {
     let state = if point.aside { "set aside" } else { "in the fit" };
+    let odd = point.odd.as_ref().map_or_else(String::new, |names| format!("; {names} changed too"));
     let label = format!(
-        "Row {}: {} {}, {} {}, {state}",
+        "Row {}: {} {}, {} {}, {state}{odd}",
         point.number, graph.x.symbol, point.x_text, series.symbol, point.y_text
     );
     let _ = write!(
@@ -167,15 +179,10 @@ pub(super) fn residuals(out: &mut String, f: &Frame<'_>, graph: &Graph) {
     }
 }
 
-/// What the shapes mean; only when there is more than one.
+/// What the shapes mean; only when there is more than one, or a ring.
 pub(super) fn legend(out: &mut String, f: &Frame<'_>, graph: &Graph) {
-    if graph.series.len() < 2 {
-        return;
-    }
-    for (i, series) in graph.series.iter().enumerate() {
-        let (x, y) = (f.left + 16.0, f.top + 14.0 + 20.0 * i as f64);
-        mark(out, i, series.kind, (x, y), false);
-        let label: String = series.label.chars().take(34).collect();
+    let line = |out: &mut String, (x, y): (f64, f64), text: &str| {
+        let label: String = text.chars().take(34).collect();
         let _ = write!(
             out,
             r##"<text x="{:.1}" y="{:.1}" font-size="14" stroke="{SHEET}" stroke-width="4" paint-order="stroke">{}</text>"##,
@@ -183,5 +190,15 @@ pub(super) fn legend(out: &mut String, f: &Frame<'_>, graph: &Graph) {
             y + 5.0,
             escape(&label)
         );
+    };
+    let place = |n: usize| (f.left + 16.0, f.top + 14.0 + 20.0 * n as f64);
+    let series = if graph.series.len() < 2 { &[][..] } else { &graph.series };
+    for (i, series) in series.iter().enumerate() {
+        mark(out, i, series.kind, place(i), false);
+        line(out, place(i), &series.label);
+    }
+    if graph.points().any(|p| p.odd.is_some()) && graph.points().count() <= MANY {
+        doubt(out, place(series.len()));
+        line(out, place(series.len()), "more than one setting changed");
     }
 }

@@ -85,7 +85,7 @@ impl Scene<'_> {
                 "Key: {} = {}{}.",
                 key.symbol,
                 with_unit(&if value.contains('±') { format!("({value})") } else { value }, &key.unit),
-                if key.tolerance.is_some() { ", as near as twice the uncertainty of one careful trial" } else { "" }
+                if key.tolerance.is_some() { ", within three standard uncertainties of one careful trial" } else { "" }
             ));
             let result = self.analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref());
             words.push(match result {

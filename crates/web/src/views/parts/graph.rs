@@ -428,6 +428,12 @@ fn quality(graph: &Graph, fit: &Fit) -> String {
         let digits = (1.0 - fit.r2).abs().max(1e-12).log10().floor() - 1.0;
         parts.push(format!("R² {}", to_step(fit.r2, 10f64.powf(digits.max(-8.0)))));
     }
+    if let Some(times) = fit.uneven {
+        parts.push(format!(
+            "one point is {} times as uncertain as another, which the uncertainties allow for; counting the points by their uncertainty makes more of them",
+            to_step(times, if times < 10.0 { 0.1 } else { 1.0 })
+        ));
+    }
     parts.join(" · ")
 }
 
