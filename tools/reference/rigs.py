@@ -4,6 +4,8 @@
 * Equations of the flights: m a = m g + F_push - 1/2 rho c A |v| v, A = pi d^2 / 4 (S. F. Hoerner, Fluid-Dynamic Drag, 1965, 1-9),
   integrated by solve_ivp with DOP853 at rtol = 1e-12, atol = 1e-13; landings by its own events.
 * Pendulum with air: theta'' = -(g/L) sin theta - (rho c A L / 2m) |theta'| theta'.
+* Load on a spring with mass: the spring as a chain of many masses (eigh_tridiagonal, Richardson from 40, 80 and 160 links), and
+  with its slowest swing the damped load by solve_ivp, m_e x'' = -m_e omega^2 x - b x' with m_e = k / omega^2.
 * Terminal speed and drag coefficient of spheres: fluids.v_terminal and fluids.drag.drag_sphere (Barati, Neyshabouri, Ahmadi,
   Powder Technology 257 (2014) 11), its default correlation; in oil at Reynolds numbers far below 1, Stokes' law.
 
@@ -16,6 +18,7 @@ import fluids
 import numpy as np
 import scipy
 from scipy.integrate import solve_ivp
+from scipy.linalg import eigh_tridiagonal
 
 TIGHT = {"method": "DOP853", "rtol": 1e-12, "atol": 1e-13}
 
@@ -96,6 +99,29 @@ def swing(length, degrees, mass):
     return {"length": length, "angle": math.radians(degrees), "mass": mass, "samples": samples}
 
 
+def slowest(load, stiffness, own, links):
+    """omega of the slowest swing of a chain: links of stiffness links * k, half of each link's mass at either end."""
+    masses = np.full(links, own / links)
+    masses[-1] = load + own / links / 2
+    springs = np.full(links, 2.0 * links * stiffness)
+    springs[-1] = links * stiffness
+    between = -links * stiffness / np.sqrt(masses[:-1] * masses[1:])
+    return math.sqrt(eigh_tridiagonal(springs / masses, between, select="i", select_range=(0, 0))[0][0])
+
+
+def bob(load, stiffness, own, damping, pull):
+    omega = math.sqrt(stiffness / load)
+    if own:
+        # The error of a chain falls with the square of its links; more links lose digits in the eigenvalue.
+        chains = [slowest(load, stiffness, own, n) for n in (40, 80, 160)]
+        once = [fine + (fine - coarse) / 3 for coarse, fine in zip(chains, chains[1:])]
+        omega = once[1] + (once[1] - once[0]) / 15
+    fade = damping * omega**2 / stiffness
+    found = solve_ivp(lambda t, y: [y[1], -omega**2 * y[0] - fade * y[1]], (0, 12), [pull, 0.0], dense_output=True, **TIGHT)
+    samples = [[t, *map(float, found.sol(t))] for t in (0.25, 1.0, 3.5, 12.0)]
+    return {"settings": {"load": load, "stiffness": stiffness, "spring mass": own, "damping": damping, "pull": pull}, "samples": samples}
+
+
 # Brass, steel, wood and cork in air; steel, glass and amber in glycerol-like oils.
 in_air = []
 for diameter, density in [(0.010, 8440), (0.020, 700), (0.040, 240), (0.004, 7850)]:
@@ -112,6 +138,9 @@ for diameter, density, viscosity, oil in [(0.001, 7850, 0.95, 960), (0.002, 2500
 everything = {
     "made by": f"tools/reference/rigs.py, SciPy {scipy.__version__}, NumPy {np.__version__}, fluids {fluids.__version__}",
     "throws": throws, "falls": fallen, "swings": [swing(1.2, 60, 0.4), swing(0.5, 25, 0.05)],
+    # Without damping, little, critical to the last bit, and much more; springs without mass and with as much as the load.
+    "bobs": [bob(0.2, 16.0, 0.025, 0.0, 0.05), bob(0.1, 16.0, 0.1, 0.05, 0.03), bob(0.5, 50.0, 0.0, 0.4, 0.05),
+             bob(0.25, 16.0, 0.0, 4.0, 0.1), bob(0.4, 30.0, 0.06, 5.0, 0.08)],
     "in air": in_air, "in oil": in_oil,
 }
 # A line for each case.

@@ -8,7 +8,7 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use zeitmass_core::fit::Model;
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, Tools};
+use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, MomentOf, Seen, Tools};
 use zeitmass_core::motion::{Ask, Axes, FilmFacts, Ruler, Scale, ask};
 use zeitmass_core::quantity::{Decimal, Unit};
 use zeitmass_core::record::{ColumnKind, Record};
@@ -170,18 +170,19 @@ fn trails_of_several_films_share_a_table_with_their_condition() {
 fn a_moment_tells_energies_and_forces_with_their_formulas() {
     let mut book = book(THROWN);
     let (trail, _) = begun(&mut book, "tower-yard", 66);
-    assert!(book.moment_of_trail(trail, 0).unwrap_err().to_string().contains("not marked"));
+    let of = |frame| MomentOf { trail: Some(trail), frame, ..MomentOf::default() };
+    assert!(book.moment(&of(0)).unwrap_err().to_string().contains("not marked"));
     // x = 3 m/s · t, y = 1 m + 4 m/s · t − 4.905 m/s² · t².
     for frame in 0..20u32 {
         let t = f64::from(frame) / 60.0;
         let (x, y) = (3.0 * t, 1.0 + 4.0 * t - 4.905 * t * t);
         done(&mut book, Edit::PlaceMarks { trail, marks: vec![(frame, [100.0 * x, 360.0 - 100.0 * y])] });
     }
-    let (moment, of, _) = book.moment_of_trail(trail, 10).unwrap();
+    let Seen { moment, name, .. } = book.moment(&of(10)).unwrap();
     let body = book.body("150 g", None).unwrap();
     let value = |what| ask(what, &moment, body).unwrap().value;
     let (t, vy) = (10.0 / 60.0, 4.0 - 9.81 / 6.0);
-    assert!(of.contains("ball"));
+    assert!(name.contains("ball"));
     for (what, wanted) in [
         (Ask::X, 0.5),
         (Ask::VelocityX, 3.0),
@@ -203,13 +204,7 @@ fn a_moment_tells_energies_and_forces_with_their_formulas() {
     let id = book.state().tables[0].id;
     done(&mut book, Edit::AddColumn { table: id, kind: ColumnKind::Read, text });
     let column = table(&book, id).by_symbol("Ek").unwrap().id;
-    let instrument = Instrument::Moment {
-        trail: Some(trail),
-        run: None,
-        frame: 10,
-        what: "kinetic".into(),
-        mass: "0.150 kg".into(),
-    };
+    let instrument = Instrument::Moment { of: of(10), what: "kinetic".into(), mass: "0.150 kg".into() };
     done(&mut book, Edit::LogReading { row: None, column, instrument });
     let reading = table(&book, id).rows.last().unwrap().cells[&column].clone();
     assert!((reading.si() - value(Ask::Kinetic)).abs() < reading.u_si());

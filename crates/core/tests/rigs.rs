@@ -111,6 +111,28 @@ struct Sphere {
 /// The package's own strength of gravity: the standard value.
 const STANDARD: f64 = 9.806_65;
 
+#[derive(Deserialize)]
+struct Bob {
+    settings: BTreeMap<String, f64>,
+    samples: Vec<[f64; 3]>,
+}
+
+/// A spring with mass as a chain of many, and damping below, at and above the critical.
+#[test]
+fn loads_on_springs_agree_with_a_chain_of_masses_and_scipy() {
+    for bob in reference::<Bob>("bobs") {
+        let change: Vec<(&str, f64)> = bob.settings.iter().map(|(name, value)| (name.as_str(), *value)).collect();
+        let run = run("spring", &[("spring", "specimen")], &change);
+        assert!(!run.outcome.failed, "{}", run.outcome.said);
+        for [t, below, down] in bob.samples {
+            let frame = STAGE.frame_from(t);
+            let what = format!("{:?} at {t} s", bob.settings);
+            close(bob.settings["pull"] + at(&run, "y", 0) - at(&run, "y", frame), below, 1e-9, &what);
+            close(-at(&run, "v", frame), down, 1e-8, &what);
+        }
+    }
+}
+
 /// At the drag coefficient that belongs to the final Reynolds number both have the same terminal speed. The fixed coefficient of
 /// the rig's ball is within 0.07 of the correlation in the regime it is for, Reynolds numbers of 10³ to 10⁵.
 #[test]

@@ -118,6 +118,16 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     assert!(ruth.text(".incomparable-said").await.contains("mass"));
     ruth.until("document.querySelectorAll('.runs .changed b').length === 2").await;
     ruth.accessible("a record with a trial that cannot be compared").await;
+    // On the graph it wears a ring.
+    ruth.click(".spine a[data-step=graph]").await;
+    ruth.choose("#axis-x", "α (angle)").await;
+    ruth.choose("#axis-y", "R (range)").await;
+    ruth.until("document.querySelectorAll('#part-graph .point').length === 4 && document.querySelectorAll('#part-graph .point .odd').length === 1").await;
+    let ringed = ruth.until("document.querySelector('#part-graph .point:has(.odd)').getAttribute('aria-label')").await;
+    assert!(
+        ringed.as_str().unwrap().contains("Row 3") && ringed.as_str().unwrap().contains("mass changed too"),
+        "{ringed}"
+    );
     // The hypothesis beside the record: at these angles the range still rises, ever less steeply, and it was stated as a straight line.
     ruth.click(".spine a[data-step=forecast]").await;
     ruth.until("document.querySelector('.hypothesis .remarks')?.innerText.includes('the range rises when the angle is raised')").await;

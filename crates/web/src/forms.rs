@@ -5,7 +5,7 @@ use std::collections::HashMap;
 use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
-use zeitmass_core::logbook::{ColumnText, Edit, Instrument, TextField, Tools};
+use zeitmass_core::logbook::{ColumnText, Edit, Instrument, MomentOf, TextField, Tools};
 use zeitmass_core::quantity::PrecisionText;
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
@@ -139,9 +139,12 @@ impl Fields {
                 Instrument::Meter { run: self.number("run")?, name: field("name"), frame: self.number("frame")? }
             }
             "moment" => Instrument::Moment {
-                trail: self.optional("trail")?,
-                run: self.optional("run")?,
-                frame: self.number("frame")?,
+                of: MomentOf {
+                    trail: self.optional("trail")?,
+                    run: self.optional("run")?,
+                    second: self.text("second") == "true",
+                    frame: self.number("frame")?,
+                },
                 what: self.text("what").to_owned(),
                 mass: self.text("mass").to_owned(),
             },

@@ -52,13 +52,9 @@ pub enum Instrument {
     },
     /// What a moment of a trail or a run is asked for.
     Moment {
-        /// The trail; none for a run.
-        trail: Option<TrailId>,
-        /// Number of the run; the one on the stage without.
-        #[serde(default)]
-        run: Option<u32>,
-        /// Number of the frame.
-        frame: u32,
+        /// Whose moment, and which.
+        #[serde(flatten)]
+        of: MomentOf,
         /// What is asked.
         what: String,
         /// Mass as typed; empty for none.
@@ -78,4 +74,19 @@ pub enum Instrument {
         /// Name of the setting.
         name: String,
     },
+}
+
+/// A moment of a motion.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct MomentOf {
+    /// The trail; none for a run.
+    pub trail: Option<TrailId>,
+    /// Number of the run; the one on the stage without.
+    #[serde(default)]
+    pub run: Option<u32>,
+    /// Whether the second body of the run is meant.
+    #[serde(default)]
+    pub second: bool,
+    /// Number of the frame.
+    pub frame: u32,
 }

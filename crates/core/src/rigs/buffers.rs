@@ -4,13 +4,11 @@
 //! v₁′ = (m₁·v₁ + m₂·v₂ − m₂·e·(v₁ − v₂))/(m₁ + m₂), v₂′ alike (Newton's law of restitution; Halliday, Resnick, Walker,
 //! *Fundamentals of Physics*, 10th edition, 9-6 and 9-7, for e = 0 and 1). The buffers take no time. Exact.
 
-use super::card::{channels, found, quantity};
+use super::card::{SecondBody, arrow, channels, found, quantity};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
-};
+use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Length of the rail, in m.
 const RAIL: f64 = 5.0;
@@ -22,14 +20,8 @@ pub(super) struct BufferRail;
 
 impl Rig for BufferRail {
     fn card(&self) -> Card {
-        let arrow = |name, label, letter, kind, channel, foot| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along: [channel, ""],
-            foot: [foot, "y"],
-            beside: [0.0, 0.35],
+        let along = |name, label, letter, kind, channel, foot| {
+            arrow(name, label, letter, kind, [channel, ""]).footed([foot, "y"]).beside([0.0, 0.35])
         };
         let meter = |name, label, symbol| found(name, label, symbol, "m/s", [0.001, 0.002]);
         Card {
@@ -67,13 +59,19 @@ impl Rig for BufferRail {
                 found("mass 2", "balance, second", "m_2", "kg", [0.001, 0.0]),
             ],
             arrows: vec![
-                arrow("velocity", "velocity of the first", "v_1", ArrowKind::Velocity, "v", "x"),
-                arrow("velocity second", "velocity of the second", "v_2", ArrowKind::Velocity, "v second", "x second"),
+                along("velocity", "velocity of the first", "v_1", ArrowKind::Velocity, "v", "x"),
+                along("velocity second", "velocity of the second", "v_2", ArrowKind::Velocity, "v second", "x second"),
             ],
             lasts: 20.0,
             division: 0.001,
             tracks: &["x", "x second"],
             by_hand: false,
+            second: Some(SecondBody {
+                labels: ["first carriage", "second carriage"],
+                place: ["x second", "y"],
+                velocity: ["v second", ""],
+                with: None,
+            }),
         }
     }
 

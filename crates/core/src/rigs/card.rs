@@ -28,6 +28,21 @@ pub struct Card {
     pub tracks: &'static [&'static str],
     /// Whether its body can be pulled by hand.
     pub by_hand: bool,
+    /// A second body whose moments can be asked too.
+    pub second: Option<SecondBody>,
+}
+
+/// A second body on a rig.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct SecondBody {
+    /// Names of the first and the second body for people.
+    pub labels: [&'static str; 2],
+    /// Channels of its place.
+    pub place: [&'static str; 2],
+    /// Channels of its velocity; an empty name is zero.
+    pub velocity: [&'static str; 2],
+    /// The choice with which it is there; always without one.
+    pub with: Option<(&'static str, &'static str)>,
 }
 
 /// One setting of a rig.
@@ -164,6 +179,29 @@ impl ArrowKind {
     }
 }
 
+/// An arrow at the body, along two channels.
+pub(super) fn arrow(
+    name: &'static str,
+    label: &'static str,
+    letter: &'static str,
+    kind: ArrowKind,
+    along: [&'static str; 2],
+) -> ArrowSpec {
+    ArrowSpec { name, label, letter, kind, along, foot: ["x", "y"], beside: [0.0, 0.0] }
+}
+
+impl ArrowSpec {
+    /// The same with its foot beside that place, in m.
+    pub(super) fn beside(self, beside: [f64; 2]) -> Self {
+        Self { beside, ..self }
+    }
+
+    /// The same with its foot where two other channels are.
+    pub(super) fn footed(self, foot: [&'static str; 2]) -> Self {
+        Self { foot, ..self }
+    }
+}
+
 /// A quantity, with smallest and largest value, step and value at the start in the unit of that text.
 pub(super) fn quantity(
     name: &'static str,
@@ -206,6 +244,21 @@ pub(super) fn channels<const N: usize>(all: [(&'static str, &'static str, &str, 
     all.map(spec).to_vec()
 }
 
+/// Channels of the energies of one body; fill them with [`energies`].
+pub(super) fn energy_channels() -> Vec<ChannelSpec> {
+    channels([
+        ("kinetic energy", "E_k", "J", 0.001),
+        ("potential energy", "E_p", "J", 0.001),
+        ("total energy", "E", "J", 0.001),
+    ])
+}
+
+/// Kinetic, potential and total energy, in J. The potential energy is m·g·y, as a moment of a motion reckons it too.
+pub(super) fn energies(kinetic: f64, mass: f64, gravity: f64, y: f64) -> [f64; 3] {
+    let potential = mass * gravity * y;
+    [kinetic, potential, kinetic + potential]
+}
+
 /// A meter of the run as a whole.
 pub(super) fn found(
     name: &'static str,
@@ -236,6 +289,7 @@ impl Card {
             division: 0.001,
             tracks: &[],
             by_hand: false,
+            second: None,
         }
     }
 
@@ -252,6 +306,11 @@ impl Card {
     /// The meter of that name.
     pub fn meter(&self, name: &str) -> Option<&MeterSpec> {
         self.meters.iter().find(|m| m.name == name)
+    }
+
+    /// The second body, if there is one with these settings.
+    pub fn second_body(&self, settings: &super::Settings) -> Option<SecondBody> {
+        self.second.filter(|s| s.with.is_none_or(|(choice, option)| settings.chosen(choice) == option))
     }
 
     /// Every setting at its value for the start.
@@ -290,6 +349,10 @@ impl ChannelSpec {
             "v_y" => "velocity along y",
             "a_x" => "acceleration along x",
             "a_y" => "acceleration along y",
+            "x without air" => "position x without air",
+            "y without air" => "position y without air",
+            "v_x without air" => "velocity along x without air",
+            "v_y without air" => "velocity along y without air",
             "x second" => "position of the second",
             "v second" => "velocity of the second",
             "momentum second" => "momentum of the second",

@@ -27,7 +27,9 @@ use std::collections::BTreeMap;
 
 use thiserror::Error;
 
-pub use card::{ArrowKind, ArrowSpec, Card, ChannelSpec, MeterSpec, SettingKind, SettingSpec, SettingValue, Shows};
+pub use card::{
+    ArrowKind, ArrowSpec, Card, ChannelSpec, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue, Shows,
+};
 pub use chance::Chance;
 pub use hand::{HandMotion, LONGEST_PULL};
 pub use run::{Channel, Outcome, Run, Sampling};

@@ -13,12 +13,12 @@
 
 use ode_solvers::SVector;
 
-use super::card::{channels, quantity};
+use super::card::{arrow, channels, energies, energy_channels, quantity};
 use super::flow::{Event, flow};
 use super::scene::at;
 use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind,
-    SettingSpec, Settings, Shape,
+    ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, SettingSpec,
+    Settings, Shape,
 };
 
 /// Density of brass, kg/m³ (CuZn37, EN 1652).
@@ -33,15 +33,6 @@ pub(super) struct Pendulum;
 
 impl Rig for Pendulum {
     fn card(&self) -> Card {
-        let arrow = |name, label, letter, kind, along| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along,
-            foot: ["x", "y"],
-            beside: [0.0, 0.0],
-        };
         Card {
             name: "pendulum",
             title: "Pendulum",
@@ -58,19 +49,23 @@ impl Rig for Pendulum {
                     line: None,
                 },
             ],
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("angle", "θ", "rad", 0.001),
-                ("angular velocity", "ω", "rad/s", 0.001),
-                ("x", "x", "m", 0.001),
-                ("y", "y", "m", 0.001),
-                ("tension", "F", "N", 0.01),
-                ("v_x", "v_x", "m/s", 0.001),
-                ("v_y", "v_y", "m/s", 0.001),
-                ("weight", "F_w", "N", 0.01),
-                ("tension x", "F_tx", "N", 0.01),
-                ("tension y", "F_ty", "N", 0.01),
-            ]),
+            channels: [
+                channels([
+                    ("t", "t", "s", 0.001),
+                    ("angle", "θ", "rad", 0.001),
+                    ("angular velocity", "ω", "rad/s", 0.001),
+                    ("x", "x", "m", 0.001),
+                    ("y", "y", "m", 0.001),
+                    ("tension", "F", "N", 0.01),
+                    ("v_x", "v_x", "m/s", 0.001),
+                    ("v_y", "v_y", "m/s", 0.001),
+                    ("weight", "F_w", "N", 0.01),
+                    ("tension x", "F_tx", "N", 0.01),
+                    ("tension y", "F_ty", "N", 0.01),
+                ]),
+                energy_channels(),
+            ]
+            .concat(),
             meters: Vec::new(),
             arrows: vec![
                 arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),
@@ -82,6 +77,7 @@ impl Rig for Pendulum {
             division: 0.001,
             tracks: &[],
             by_hand: false,
+            second: None,
         }
     }
 
@@ -99,6 +95,7 @@ impl Rig for Pendulum {
             let (sin, cos) = angle.sin_cos();
             let tension = mass * (gravity * cos + length * turning * turning);
             let v = length * turning;
+            let [e_k, e_p, e] = energies(0.5 * mass * v * v, mass, gravity, -length * cos);
             [
                 angle,
                 turning,
@@ -110,6 +107,9 @@ impl Rig for Pendulum {
                 -mass * gravity,
                 -tension * sin,
                 tension * cos,
+                e_k,
+                e_p,
+                e,
             ]
         }))
     }

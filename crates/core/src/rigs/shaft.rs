@@ -3,13 +3,12 @@
 //! Equations and their sources: see `flight`. A push is a steady force with a direction, from a start for a duration; a knock
 //! changes the velocity at once by J/m. The motion is integrated from one such change to the next.
 
-use super::card::{channels, choice, found, optional, quantity, unit};
+use super::card::{arrow, channels, choice, energies, energy_channels, found, optional, quantity, unit};
 use super::flight::{Drag, Forces, State};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
 use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
-    Shape, Shows,
+    ArrowKind, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Shows,
 };
 
 /// How far beside the shaft and above its top a body may get, in m.
@@ -23,15 +22,6 @@ pub(super) struct Shaft;
 impl Rig for Shaft {
     fn card(&self) -> Card {
         let media: &[(&str, &str)] = &[("none", "none"), ("air", "air"), ("oil", "oil")];
-        let arrow = |name, label, letter, kind, along| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along,
-            foot: ["x", "y"],
-            beside: [0.0, 0.0],
-        };
         Card {
             name: "shaft",
             title: "Drop shaft",
@@ -56,23 +46,27 @@ impl Rig for Shaft {
                 quantity("knock direction", "direction of the knock", "γ", "deg", [-180.0, 180.0, 0.1, 0.0]),
                 quantity("knock time", "knock comes at", "t_k", "s", [0.0, 60.0, 0.01, 0.5]),
             ],
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x", "m", 0.001),
-                ("y", "y", "m", 0.001),
-                ("v_x", "v_x", "m/s", 0.001),
-                ("v_y", "v_y", "m/s", 0.001),
-                ("speed", "v", "m/s", 0.001),
-                ("a_x", "a_x", "m/s^2", 0.01),
-                ("a_y", "a_y", "m/s^2", 0.01),
-                ("weight", "F_w", "N", 0.001),
-                ("drag x", "F_dx", "N", 0.001),
-                ("drag y", "F_dy", "N", 0.001),
-                ("push x", "F_px", "N", 0.001),
-                ("push y", "F_py", "N", 0.001),
-                ("net x", "F_x", "N", 0.001),
-                ("net y", "F_y", "N", 0.001),
-            ]),
+            channels: [
+                channels([
+                    ("t", "t", "s", 0.001),
+                    ("x", "x", "m", 0.001),
+                    ("y", "y", "m", 0.001),
+                    ("v_x", "v_x", "m/s", 0.001),
+                    ("v_y", "v_y", "m/s", 0.001),
+                    ("speed", "v", "m/s", 0.001),
+                    ("a_x", "a_x", "m/s^2", 0.01),
+                    ("a_y", "a_y", "m/s^2", 0.01),
+                    ("weight", "F_w", "N", 0.001),
+                    ("drag x", "F_dx", "N", 0.001),
+                    ("drag y", "F_dy", "N", 0.001),
+                    ("push x", "F_px", "N", 0.001),
+                    ("push y", "F_py", "N", 0.001),
+                    ("net x", "F_x", "N", 0.001),
+                    ("net y", "F_y", "N", 0.001),
+                ]),
+                energy_channels(),
+            ]
+            .concat(),
             meters: vec![
                 found("time", "timer to the floor", "t", "s", [0.001, 0.002]),
                 MeterSpec {
@@ -100,6 +94,7 @@ impl Rig for Shaft {
             division: 0.001,
             tracks: &["y", "speed"],
             by_hand: false,
+            second: None,
         }
     }
 
@@ -112,6 +107,7 @@ impl Rig for Shaft {
             let v = [y[2], y[3]];
             let (drag, a) = (forces.drag(v), forces.acceleration(v));
             let weight = -mass * forces.gravity;
+            let [e_k, e_p, e] = energies(0.5 * mass * (v[0] * v[0] + v[1] * v[1]), mass, forces.gravity, y[1]);
             [
                 y[0],
                 y[1],
@@ -127,6 +123,9 @@ impl Rig for Shaft {
                 forces.push[1],
                 mass * a[0],
                 mass * a[1],
+                e_k,
+                e_p,
+                e,
             ]
         });
         run.found = vec![("mass", mass)];

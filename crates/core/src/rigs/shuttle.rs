@@ -4,13 +4,13 @@
 //! textbook, e.g. D. Halliday, R. Resnick, J. Walker, *Fundamentals of Physics*, 10th edition, 2-4). A stretch may begin with a
 //! velocity of its own: the drive changes it at once. Exact, no integrator.
 
-use super::card::{channels, optional, quantity, unit};
+use super::card::{arrow, channels, optional, quantity, unit};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
 use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind,
-    Settings, Shape, Shows,
+    ArrowKind, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings,
+    Shape, Shows,
 };
 
 /// The rail reaches from here to there, in m.
@@ -56,15 +56,8 @@ impl Rig for Shuttle {
             }
             settings.extend(three.into_iter().map(|s| super::SettingSpec { line: Some(line), ..s }));
         }
-        let along_rail = |name, label, letter, kind, channel| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along: [channel, ""],
-            foot: ["x", "y"],
-            beside: [0.0, 0.55],
-        };
+        let along_rail =
+            |name, label, letter, kind, channel| arrow(name, label, letter, kind, [channel, ""]).beside([0.0, 0.55]);
         Card {
             name: "shuttle",
             title: "Shuttle on a rail",
@@ -93,6 +86,7 @@ impl Rig for Shuttle {
             division: 0.01,
             tracks: &["x", "v"],
             by_hand: true,
+            second: None,
         }
     }
 

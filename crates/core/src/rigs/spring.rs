@@ -9,12 +9,11 @@
 //! * damping b·v on the load: x″ + (b/m_e)·x′ + ω²·x = 0 with m_e = k/ω², solved exactly;
 //! * the force at the hook above is (m + m_s)·g + k·u·κ/sin κ, with u how far the load is below its rest.
 
-use super::card::{channels, choice, found, quantity, unit};
+use super::card::{arrow, channels, choice, found, quantity, unit};
 use super::run::Outcome;
 use super::scene::at;
 use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
-    Shape, Shows,
+    ArrowKind, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Shows,
 };
 
 /// Length of every spring when nothing pulls it, in m.
@@ -130,14 +129,8 @@ impl Rig for SpringStand {
             ("C", "spring C, 40 N/m"),
             ("specimen", "unknown specimen"),
         ];
-        let arrow = |name, label, letter, kind, channel, aside| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along: ["", channel],
-            foot: ["x", "y"],
-            beside: [aside, -0.03],
+        let along = |name, label, letter, kind, channel, aside| {
+            arrow(name, label, letter, kind, ["", channel]).beside([aside, -0.03])
         };
         Card {
             name: "spring",
@@ -177,16 +170,17 @@ impl Rig for SpringStand {
                 found("mass", "balance, load", "m", "kg", [0.0001, 0.0]),
             ],
             arrows: vec![
-                arrow("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.06),
-                arrow("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a", -0.06),
-                arrow("spring", "force of the spring", "F", ArrowKind::Force, "spring force", 0.0),
-                arrow("weight", "weight", "W", ArrowKind::Force, "weight", 0.0),
-                arrow("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.03),
+                along("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.06),
+                along("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a", -0.06),
+                along("spring", "force of the spring", "F", ArrowKind::Force, "spring force", 0.0),
+                along("weight", "weight", "W", ArrowKind::Force, "weight", 0.0),
+                along("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.03),
             ],
             lasts: 60.0,
             division: 0.001,
             tracks: &["y"],
             by_hand: false,
+            second: None,
         }
     }
 

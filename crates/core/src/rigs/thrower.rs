@@ -2,14 +2,12 @@
 //!
 //! Equations and their sources: see `flight`. Both flights are integrated until they land.
 
-use super::card::{channels, choice, found, quantity};
+use super::card::{SecondBody, arrow, channels, choice, energies, energy_channels, found, quantity};
 use super::flight::{Drag, Forces, State};
 use super::flow::Event;
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
-};
+use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// The yard ends here, in m: behind the thrower and ahead.
 const YARD: [f64; 2] = [-100.0, 500.0];
@@ -37,15 +35,6 @@ impl Flight {
 impl Rig for Thrower {
     fn card(&self) -> Card {
         let air: &[(&str, &str)] = &[("off", "without air"), ("on", "with air"), ("both", "both side by side")];
-        let arrow = |name, label, letter, kind, along| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along,
-            foot: ["x", "y"],
-            beside: [0.0, 0.0],
-        };
         Card {
             name: "thrower",
             title: "Thrower",
@@ -60,22 +49,28 @@ impl Rig for Thrower {
                 quantity("air density", "density of the air", "ρ", "kg/m^3", [0.0, 80.0, 0.001, 1.204]),
                 quantity("gravity", "gravity", "g", "m/s^2", [0.1, 30.0, 0.01, 9.81]),
             ],
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x", "m", 0.01),
-                ("y", "y", "m", 0.01),
-                ("v_x", "v_x", "m/s", 0.01),
-                ("v_y", "v_y", "m/s", 0.01),
-                ("a_x", "a_x", "m/s^2", 0.01),
-                ("a_y", "a_y", "m/s^2", 0.01),
-                ("x without air", "x_w", "m", 0.01),
-                ("y without air", "y_w", "m", 0.01),
-                ("weight", "F_w", "N", 0.001),
-                ("drag x", "F_dx", "N", 0.001),
-                ("drag y", "F_dy", "N", 0.001),
-                ("net x", "F_x", "N", 0.001),
-                ("net y", "F_y", "N", 0.001),
-            ]),
+            channels: [
+                channels([
+                    ("t", "t", "s", 0.001),
+                    ("x", "x", "m", 0.01),
+                    ("y", "y", "m", 0.01),
+                    ("v_x", "v_x", "m/s", 0.01),
+                    ("v_y", "v_y", "m/s", 0.01),
+                    ("a_x", "a_x", "m/s^2", 0.01),
+                    ("a_y", "a_y", "m/s^2", 0.01),
+                    ("x without air", "x_w", "m", 0.01),
+                    ("y without air", "y_w", "m", 0.01),
+                    ("v_x without air", "v_xw", "m/s", 0.01),
+                    ("v_y without air", "v_yw", "m/s", 0.01),
+                    ("weight", "F_w", "N", 0.001),
+                    ("drag x", "F_dx", "N", 0.001),
+                    ("drag y", "F_dy", "N", 0.001),
+                    ("net x", "F_x", "N", 0.001),
+                    ("net y", "F_y", "N", 0.001),
+                ]),
+                energy_channels(),
+            ]
+            .concat(),
             meters: vec![
                 found("range", "range", "R", "m", [0.01, 0.01]),
                 found("time", "flight time", "t_f", "s", [0.001, 0.002]),
@@ -95,6 +90,12 @@ impl Rig for Thrower {
             division: 0.01,
             tracks: &[],
             by_hand: false,
+            second: Some(SecondBody {
+                labels: ["with air", "without air"],
+                place: ["x without air", "y without air"],
+                velocity: ["v_x without air", "v_y without air"],
+                with: Some(("air", "both")),
+            }),
         }
     }
 
@@ -112,6 +113,8 @@ impl Rig for Thrower {
             let flying = i < body.states.len();
             let (a, drag) =
                 if flying { (body.forces.acceleration(v), body.forces.drag(v)) } else { ([0.0; 2], [0.0; 2]) };
+            let kinetic = 0.5 * mass * (v[0] * v[0] + v[1] * v[1]);
+            let [e_k, e_p, e] = energies(kinetic, mass, body.forces.gravity, y[1]);
             [
                 y[0],
                 y[1],
@@ -121,11 +124,16 @@ impl Rig for Thrower {
                 a[1],
                 other[0],
                 other[1],
+                other[2],
+                other[3],
                 -mass * body.forces.gravity,
                 drag[0],
                 drag[1],
                 mass * a[0],
                 mass * a[1],
+                e_k,
+                e_p,
+                e,
             ]
         });
         run.found.push(("highest", body.highest));

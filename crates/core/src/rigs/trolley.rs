@@ -4,13 +4,11 @@
 //! takes any value up to μ·m·g (rolling resistance proportional to the normal force, e.g. Halliday, Resnick, Walker, 10th
 //! edition, 6-1). Forces do not change while it moves one way, so the motion is made of exact legs.
 
-use super::card::{channels, found, quantity};
+use super::card::{arrow, channels, found, quantity};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
-};
+use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Names of the thrust units' forces.
 const THRUSTS: [&str; 4] = ["thrust 1", "thrust 2", "thrust 3", "thrust 4"];
@@ -34,15 +32,8 @@ impl Rig for Trolley {
             quantity("start speed", "start velocity", "v_0", "m/s", [-3.0, 3.0, 0.01, 0.0]),
             quantity("rail", "way to the buffer", "s", "m", [0.5, 20.0, 0.01, 5.0]),
         ]);
-        let arrow = |name, label, letter, kind, channel, up| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along: [channel, ""],
-            foot: ["x", "y"],
-            beside: [0.0, up],
-        };
+        let along =
+            |name, label, letter, kind, channel, up| arrow(name, label, letter, kind, [channel, ""]).beside([0.0, up]);
         Card {
             name: "trolley",
             title: "Driven trolley",
@@ -64,16 +55,17 @@ impl Rig for Trolley {
                 found("mass", "balance", "m", "kg", [0.001, 0.0]),
             ],
             arrows: vec![
-                arrow("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.42),
-                arrow("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a", 0.62),
-                arrow("thrust", "thrust", "F", ArrowKind::Force, "thrust", 0.0),
-                arrow("friction", "friction", "f", ArrowKind::Force, "friction", -0.16),
-                arrow("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.22),
+                along("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.42),
+                along("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a", 0.62),
+                along("thrust", "thrust", "F", ArrowKind::Force, "thrust", 0.0),
+                along("friction", "friction", "f", ArrowKind::Force, "friction", -0.16),
+                along("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.22),
             ],
             lasts: 60.0,
             division: 0.001,
             tracks: &["x", "v"],
             by_hand: false,
+            second: None,
         }
     }
 

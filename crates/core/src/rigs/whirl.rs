@@ -5,12 +5,10 @@
 
 use std::f64::consts::TAU;
 
-use super::card::{channels, choice, found, quantity};
+use super::card::{arrow, channels, choice, found, quantity};
 use super::run::Outcome;
 use super::scene::at;
-use super::{
-    ArrowKind, ArrowSpec, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
-};
+use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// What the cord bears, in N.
 const BEARS: f64 = 100.0;
@@ -25,15 +23,6 @@ fn speed(s: &Settings) -> f64 {
 impl Rig for WhirlingTable {
     fn card(&self) -> Card {
         let drives: &[(&str, &str)] = &[("speed", "by speed"), ("turns", "by turns a minute")];
-        let arrow = |name, label, letter, kind, along| ArrowSpec {
-            name,
-            label,
-            letter,
-            kind,
-            along,
-            foot: ["x", "y"],
-            beside: [0.0, 0.0],
-        };
         Card {
             name: "whirl",
             title: "Whirling table",
@@ -74,6 +63,7 @@ impl Rig for WhirlingTable {
             division: 0.001,
             tracks: &[],
             by_hand: false,
+            second: None,
         }
     }
 

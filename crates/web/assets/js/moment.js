@@ -10,7 +10,7 @@ let later;
 /** The mass as typed. */
 export const mass = () => /** @type {HTMLInputElement | null} */ (document.getElementById("moment-mass"))?.value ?? "";
 
-/** Asks, if somebody looks at the panel. @param {Record<string, string | number>} of the frame, and the trail if it is not a run */
+/** Asks, if somebody looks at the panel. @param {Record<string, string | number | boolean>} of the frame, and the trail if it is not a run */
 export function askMoment(of) {
   const box = /** @type {HTMLDetailsElement | null} */ (document.querySelector(".moment-box"));
   clearTimeout(later);

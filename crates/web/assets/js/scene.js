@@ -179,7 +179,9 @@ export class SceneGroup {
       element.setAttribute("transform", `translate(${x} ${-y}) rotate(${(-turn(f) * 180) / Math.PI})`);
     });
     const moves = (shape.centre ?? []).some((c) => typeof c !== "number");
-    if (moves && (paint === "body" || paint === "other")) this.centres.push(centre);
+    // The first body comes first, in whichever order they are drawn.
+    if (moves && paint === "body") this.centres.unshift(centre);
+    if (moves && paint === "other") this.centres.push(centre);
   }
 
   /** @param {number} frame */
@@ -213,16 +215,14 @@ export class SceneGroup {
     return all.sort((a, b) => a.frame - b.frame);
   }
 
-  /** The path of the first body as a line. */
-  path() {
-    const line = svg("polyline", { fill: "none", stroke: "#5A7080", "stroke-width": 1.4, "stroke-dasharray": "2 4", ...SHARP });
-    const centre = this.centres[0];
-    if (!centre) return line;
+  /** The paths of the bodies as lines. */
+  paths() {
     const every = Math.max(1, Math.floor(this.footage.frames / 400));
-    let points = "";
-    for (let f = 0; f < this.footage.frames; f += every) points += `${centre(f)[0]},${-centre(f)[1]} `;
-    line.setAttribute("points", points);
-    return line;
+    return this.centres.map((centre) => {
+      let points = "";
+      for (let f = 0; f < this.footage.frames; f += every) points += `${centre(f)[0]},${-centre(f)[1]} `;
+      return svg("polyline", { fill: "none", stroke: "#5A7080", "stroke-width": 1.4, "stroke-dasharray": "2 4", ...SHARP, points });
+    });
   }
 
   /** Metres a pixel spans have changed. @param {number} px @param {Bounds} view */

@@ -46,6 +46,8 @@ export class Stage extends Player {
     this.metered = null;
     this.tenths = "";
     this.mass = "";
+    /** Whether moments are those of the second body: empty or "true", as in the list. */
+    this.second = "";
     this.zero = 0;
     /** @type {number | undefined} */
     this.start = undefined;
@@ -93,7 +95,7 @@ export class Stage extends Player {
     this.end = end === "" ? undefined : Number(end);
     if (!this.tape.busy) this.tape.set(tape === "" ? null : tape.split(",").map(Number));
     // Fresh fragments bring these fields in their first state.
-    for (const [id, value] of [["speed", this.speed], ["tape-tenths", this.tenths], ["moment-mass", this.mass]]) {
+    for (const [id, value] of [["speed", this.speed], ["tape-tenths", this.tenths], ["moment-mass", this.mass], ["moment-body", this.second]]) {
       const list = /** @type {HTMLSelectElement | HTMLInputElement | null} */ (document.getElementById(id));
       if (list && list !== document.activeElement) list.value = value;
     }
@@ -186,7 +188,7 @@ export class Stage extends Player {
   /** The scene with the paths of earlier runs behind it. */
   layWorld() {
     if (!this.scene) return;
-    const paths = this.footage && this.footage.scene.strobe[1] > 130 ? this.faintTracks().map((f) => new SceneGroup(f).path()) : [];
+    const paths = this.footage && this.footage.scene.strobe[1] > 130 ? this.faintTracks().flatMap((f) => new SceneGroup(f).paths()) : [];
     this.world.replaceChildren(...paths, this.scene.group);
     this.scene.move(this.frame);
   }
@@ -293,7 +295,7 @@ export class Stage extends Player {
 
   /** Asks the moment on the stage, if somebody looks at it. */
   moment() {
-    if (this.footage && this.footage.run > 0) askMoment({ frame: this.frame, run: this.footage.run });
+    if (this.footage && this.footage.run > 0) askMoment({ frame: this.frame, run: this.footage.run, second: this.second !== "" });
   }
 
   /** Shows the body at a place of the rail while a hand pulls it. @param {number} x */
@@ -396,7 +398,7 @@ export class Stage extends Player {
     const run = this.footage?.run ?? 0;
     if (instrument === "setting") void log({ instrument, name });
     else if (instrument === "meter" && run > 0) void log({ instrument, name, run, frame: this.frame });
-    else if (instrument === "moment" && run > 0) void log({ instrument, run, frame: this.frame, what: button.dataset.what ?? "", mass: mass() });
+    else if (instrument === "moment" && run > 0) void log({ instrument, run, frame: this.frame, second: String(this.second !== ""), what: button.dataset.what ?? "", mass: mass() });
     else {
       const reading = this.reading(instrument);
       if (reading) void log(reading);
@@ -442,17 +444,23 @@ export class Stage extends Player {
     const matrix = this.surface.getScreenCTM();
     if (!matrix || !this.footage || !this.scene || this.hand.active) return;
     const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
-    let best = { off: NEAR * (this.px ?? 0.01), run: 0, frame: 0 };
+    let best = { off: NEAR * (this.px ?? 0.01), run: 0, frame: 0, body: 0 };
+    const bodies = document.getElementById("moment-body") ? 2 : 1;
     for (const footage of [this.footage, ...this.faintTracks()]) {
-      const centre = (footage === this.footage ? this.scene : new SceneGroup(footage)).centres.at(0);
-      for (let f = 0; centre && f < footage.frames; f++) {
-        const [x, y] = centre(f);
-        const off = Math.hypot(x - at.x, -y - at.y);
-        if (off < best.off) best = { off, run: footage.run, frame: f };
+      const { centres } = footage === this.footage ? this.scene : new SceneGroup(footage);
+      for (const [body, centre] of centres.slice(0, bodies).entries()) {
+        for (let f = 0; f < footage.frames; f++) {
+          const [x, y] = centre(f);
+          const off = Math.hypot(x - at.x, -y - at.y);
+          if (off < best.off) best = { off, run: footage.run, frame: f, body };
+        }
       }
     }
     if (best.run === 0) return;
     this.pause();
+    this.second = best.body === 1 ? "true" : "";
+    const of = /** @type {HTMLSelectElement | null} */ (document.getElementById("moment-body"));
+    if (of) of.value = this.second;
     if (best.run === this.footage.run) this.show(best.frame);
     else if (writable()) {
       this.goingOn = best.frame;
@@ -467,6 +475,10 @@ export class Stage extends Player {
     if (target instanceof HTMLSelectElement && target.id === "tape-tenths") {
       this.tenths = target.value;
       this.tools();
+    }
+    if (target instanceof HTMLSelectElement && target.id === "moment-body") {
+      this.second = target.value;
+      this.moment();
     }
     if (target instanceof HTMLInputElement && target.id === "moment-mass") {
       this.mass = target.value;

@@ -15,7 +15,7 @@ use axum::http::{StatusCode, header};
 use axum::response::{Html, IntoResponse, Response};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::Edit;
+use zeitmass_core::logbook::{Edit, MomentOf};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_film::stills::{Wanted, unpack};
 use zeitmass_film::strobe::{Blend, add};
@@ -464,6 +464,8 @@ pub(super) struct MomentQuery {
     #[serde(default)]
     mass: String,
     run: Option<u32>,
+    #[serde(default)]
+    second: bool,
 }
 
 /// What a moment tells, as a fragment.
@@ -474,7 +476,8 @@ pub(super) async fn moment(
 ) -> Result<Response, WebError> {
     let desk = app.desks.desk(access.info.id).await?;
     let writable = matches!(access.who, Who::Student(_)) && !desk.book.state().handed_in;
-    page(&views::MomentView::of(&desk.book, (query.trail, query.run), query.frame, &query.mass, writable))
+    let of = MomentOf { trail: query.trail, run: query.run, second: query.second, frame: query.frame };
+    page(&views::MomentView::of(&desk.book, &of, &query.mass, writable))
 }
 
 /// A teacher's films.

@@ -1,7 +1,7 @@
 //! A moment's answers, and a teacher's films.
 
 use askama::Template;
-use zeitmass_core::logbook::Logbook;
+use zeitmass_core::logbook::{Logbook, MomentOf};
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::format::{plus_minus, with_unit};
 use zeitmass_store::{FilmLimits, FilmRow};
@@ -24,26 +24,20 @@ pub(crate) struct MomentView {
 }
 
 impl MomentView {
-    /// `of` is a trail, or the number of a run.
-    pub(crate) fn of(book: &Logbook, of: (Option<u32>, Option<u32>), frame: u32, mass: &str, writable: bool) -> Self {
+    pub(crate) fn of(book: &Logbook, of: &MomentOf, mass: &str, writable: bool) -> Self {
         let empty = |said: String| Self { answers: Vec::new(), said, mass: false, writable };
-        let run = of.1.or(book.state().run_on_stage()).unwrap_or(0);
-        let moment = match of.0 {
-            Some(trail) => book.moment_of_trail(trail, frame).map(|(m, _, scale)| (m, scale.map(|s| s.relative))),
-            None => book.moment_of_run(run, frame).map(|m| (m, None)),
-        };
-        let (moment, scale) = match moment {
-            Ok(m) => m,
+        let seen = match book.moment(of) {
+            Ok(seen) => seen,
             Err(e) => return empty(e.to_string()),
         };
-        let body = match book.body(mass, of.0.is_none().then_some(run)) {
+        let body = match book.body(mass, seen.run) {
             Ok(body) => body,
             Err(e) => return empty(e),
         };
         let answers = Ask::ALL.into_iter().filter_map(|what| {
-            let told = ask(what, &moment, body)?;
+            let told = ask(what, &seen.moment, body)?;
             // The scale's part belongs to every length.
-            let of_scale = if what == Ask::Time { 0.0 } else { told.value * scale.unwrap_or(0.0) };
+            let of_scale = if what == Ask::Time { 0.0 } else { told.value * seen.scale.map_or(0.0, |s| s.relative) };
             let shown = plus_minus(told.value, told.u.hypot(of_scale));
             let value = if what == Ask::Time {
                 // Frames have their times exactly.

@@ -5,19 +5,13 @@ use std::sync::Arc;
 use super::record::nothing_changed;
 use super::{FARTHEST, Fresh, Logbook, Patch, Plan, Planned, gone, name_of};
 use crate::formula::is_symbol;
-use crate::lab::{Freedom, LabSheet};
 use crate::logbook::edit::{ColumnText, Edit};
 use crate::logbook::instrument::Instrument;
 use crate::logbook::refusal::Refusal;
 use crate::logbook::state::{State, Tools};
-use crate::motion::{
-    Ask, Axes, Body, Derived, FilmFacts, FilmWork, MOST_FRAMES, Mark, Moment, Ruler, ScaleShare, Trail, TrailId, ask,
-    state_at,
-};
-use crate::quantity::format::step_for;
+use crate::motion::{Axes, FilmFacts, FilmWork, MOST_FRAMES, Mark, Ruler, ScaleShare, Trail, TrailId};
 use crate::quantity::{Decimal, Dimension, Origin, Precision, Reading, Unit, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, Record, Row, TableId};
-use crate::rigs::Run;
 
 /// Most films of a logbook, rulers of a film and trails of a film.
 const MOST_FILMS: usize = 40;
@@ -363,164 +357,9 @@ impl Logbook {
                     origin: Origin::FilmTape { film: number, frame: *frame, scale: share },
                 })
             }
-            Instrument::Moment { trail, run, frame, what, mass } => {
-                let asked = Ask::named(what).ok_or_else(|| nothing_changed(format!("A moment has no “{what}”.")))?;
-                let of_run = run.or(self.state.run_on_stage()).filter(|_| trail.is_none());
-                let (moment, of, scale) = match trail {
-                    Some(trail) => self.moment_of_trail(*trail, *frame)?,
-                    None => {
-                        let number = of_run.ok_or_else(|| gone("run"))?;
-                        (self.moment_of_run(number, *frame)?, format!("run {number}"), None)
-                    }
-                };
-                let body = self.body(mass, of_run).map_err(nothing_changed)?;
-                let told = ask(asked, &moment, body).ok_or_else(|| {
-                    let needed = if body.is_some() {
-                        "the strength of gravity, which is hidden here"
-                    } else {
-                        "a mass. Type one beside it"
-                    };
-                    nothing_changed(format!("The {} needs {needed}.", asked.title()))
-                })?;
-                let step = step_for(told.u);
-                let number = Decimal::rounded(told.value, step);
-                let origin = Origin::Moment {
-                    what: asked.title().to_owned(),
-                    of,
-                    run: of_run,
-                    frame: *frame,
-                    formula: told.formula,
-                    scale: if asked == Ask::Time { None } else { scale },
-                };
-                let resolution = (told.u * 12f64.sqrt()).max(step * 1e-3);
-                Ok(Reading { number, unit: told.unit, resolution, origin })
-            }
             _ => Err(nothing_changed("This is no instrument for a film.".to_owned())),
         }
     }
-
-    /// The mass as typed, and the strength of gravity for potential energies: that of the run, unless it is hidden, and the standard
-    /// value (CGPM 1901) on films and on rigs where gravity does nothing.
-    ///
-    /// # Errors
-    /// A sentence about what is no mass.
-    pub fn body(&self, mass: &str, run: Option<u32>) -> Result<Option<Body>, String> {
-        if mass.trim().is_empty() {
-            return Ok(None);
-        }
-        let kilogram = Unit::coherent(&Dimension::of([0, 1, 0, 0, 0, 0, 0]));
-        let (number, unit) = parse_quantity(mass, &kilogram)?;
-        let value = number.value() * unit.size();
-        if !unit.same_dimension(&kilogram) || value <= 0.0 {
-            return Err(format!("“{}” is no mass.", mass.trim()));
-        }
-        let u_mass = number.last_digit() * unit.size() / 12f64.sqrt();
-        let gravity = if self.sheet.card.setting("gravity").is_some() {
-            run.and_then(|number| self.gravity_shown(number))
-        } else {
-            Some(9.806_65)
-        };
-        Ok(Some(Body { mass: value, u_mass, gravity }))
-    }
-
-    /// The strength of gravity in a run, in m/s², where the page shows it too.
-    fn gravity_shown(&self, number: u32) -> Option<f64> {
-        let settings = self.run_settings(number)?;
-        let hidden = |name| self.rule(name).is_some_and(|r| r.freedom == Freedom::Hidden);
-        let world = settings.chosen("world");
-        let known = if world.is_empty() || world == "unknown" { !hidden("gravity") } else { !hidden("world") };
-        let truths = self.sheet.rig()?.truths(&settings);
-        let of_world = truths.iter().find(|(symbol, _)| *symbol == "g").map(|(_, g)| *g);
-        known.then(|| of_world.unwrap_or_else(|| settings.get("gravity")))
-    }
-
-    /// State of motion at a mark, the film it is in, and what it owes to the scale.
-    ///
-    /// # Errors
-    /// [`Refusal`] while there is no scale, no mark in this frame, or fewer than three marks.
-    pub fn moment_of_trail(&self, id: TrailId, frame: u32) -> Result<(Moment, String, Option<ScaleShare>), Refusal> {
-        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
-        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
-        let scale = film.scale().ok_or_else(|| {
-            Refusal::Invalid("There is no scale yet: lay a ruler on something of known length first.".to_owned())
-        })?;
-        let mark = trail.marks.get(&frame).ok_or_else(|| {
-            Refusal::Invalid(format!("“{}” is not marked in this frame. Mark it, or go to a mark.", trail.name))
-        })?;
-        let point = |(f, m): (&u32, &Mark)| {
-            let [x, y] = film.place(m.at);
-            (film.time(*f), x, y)
-        };
-        let points: Vec<_> = trail.marks.iter().map(point).collect();
-        let u = film.readings(number, id, frame, mark)[1].u_si();
-        let moment = state_at(&points, film.time(frame), u)
-            .ok_or_else(|| Refusal::Invalid("A velocity needs three marks at least. Mark more frames.".to_owned()))?;
-        let share = ScaleShare { film: number, relative: scale.u / scale.metres };
-        Ok((moment, format!("film {}, {}", number + 1, trail.name), Some(share)))
-    }
-
-    /// State of motion at a frame of a run, seen to a division of the rig's tape.
-    ///
-    /// # Errors
-    /// [`Refusal`] when there is no such run or frame.
-    pub fn moment_of_run(&self, number: u32, frame: u32) -> Result<Moment, Refusal> {
-        let run = self.footage(number).ok_or_else(|| gone("run"))?;
-        let run = run.map_err(|e| nothing_changed(e.to_string()))?;
-        moment_of(&run, &self.sheet, frame).map_err(Refusal::Invalid)
-    }
-}
-
-/// Frames to either side over which a change is taken.
-const REACH: usize = 5;
-
-/// The state of motion at a frame as the recorders show it: nothing finer than their last digits goes in. Velocities are those of
-/// the rig's arrow where the sheet lets them be recorded or drawn, and else the change of the position over a tenth of a second;
-/// accelerations are the change of the velocity over the same time.
-fn moment_of(run: &Run, sheet: &LabSheet, frame: u32) -> Result<Moment, String> {
-    let frame = frame as usize;
-    if frame >= run.frames() {
-        return Err(format!("The run has no frame {frame}."));
-    }
-    let around = |i: usize| (i.saturating_sub(REACH), (i + REACH).min(run.frames() - 1));
-    let (a, b) = around(frame);
-    if a == b {
-        return Err("The run is too short.".to_owned());
-    }
-    let read = |name: &str, i: usize| {
-        let channel = run.channels.iter().find(|c| c.spec.name == name)?;
-        let step = channel.spec.resolution;
-        Some(((channel.values[i] / step).round() * step, step / 12f64.sqrt()))
-    };
-    let along = sheet.card.arrows.iter().find(|a| a.name == "velocity").map_or(["", ""], |a| a.along);
-    let open = |name: &str| name.is_empty() || sheet.tracks.contains(&name) || sheet.recordable.contains(&name);
-    let recorded = along.iter().all(|name| open(name));
-    let still = (0.0, 0.0);
-    let place = |name: &str, i: usize| read(name, i).unwrap_or(still);
-    let change = |now: (f64, f64), before: (f64, f64), from: usize, to: usize| {
-        let seconds = run.sampling.time(to) - run.sampling.time(from);
-        ((now.0 - before.0) / seconds, now.1 * 2f64.sqrt() / seconds)
-    };
-    let velocity = |i: usize| {
-        ["x", "y"].map(|axis| {
-            let (from, to) = around(i);
-            let of = along[usize::from(axis == "y")];
-            if recorded { read(of, i).unwrap_or(still) } else { change(place(axis, to), place(axis, from), from, to) }
-        })
-    };
-    let (now, before, after) = (velocity(frame), velocity(a), velocity(b));
-    let bend = [0, 1].map(|k| change(after[k], before[k], a, b));
-    let at = ["x", "y"].map(|axis| place(axis, frame));
-    let larger = |pair: [(f64, f64); 2]| pair[0].1.max(pair[1].1);
-    Ok(Moment {
-        t: run.sampling.time(frame),
-        at: at.map(|p| p.0),
-        velocity: now.map(|v| v.0),
-        acceleration: bend.map(|a| a.0),
-        u_at: larger(at),
-        u_velocity: larger(now),
-        u_acceleration: larger(bend),
-        from: Derived::Recorders { seconds: run.sampling.time(b) - run.sampling.time(a), velocity: recorded },
-    })
 }
 
 pub(super) fn filled(id: ColumnId, kind: ColumnKind, name: &str, symbol: &str, unit: Unit) -> Column {

@@ -3,11 +3,14 @@
 mod film;
 mod forecast;
 mod graph;
+mod moment;
 mod paste;
 mod record;
 mod restore;
 mod result;
 mod run;
+
+pub use moment::Seen;
 
 use super::Logbook;
 use super::edit::Edit;
@@ -198,9 +201,8 @@ impl Logbook {
                 })
             }
             Instrument::Meter { run, name, frame } => self.read_meter(*run, name, *frame),
-            Instrument::FilmSplit { .. } | Instrument::FilmTape { .. } | Instrument::Moment { .. } => {
-                self.read_film(instrument)
-            }
+            Instrument::FilmSplit { .. } | Instrument::FilmTape { .. } => self.read_film(instrument),
+            Instrument::Moment { of, what, mass } => self.read_moment(of, what, mass),
             Instrument::Setting { name } => {
                 let rule = self.rule(name).filter(|r| r.freedom != Freedom::Hidden);
                 let value = rule.map(|r| self.state.settings.get(name).unwrap_or(&r.value));

@@ -4,7 +4,7 @@ use askama::Template;
 use zeitmass_core::lab::{Freedom, SettingRule};
 use zeitmass_core::logbook::{HeldValue, RunEntry};
 use zeitmass_core::record::ColumnKind;
-use zeitmass_core::rigs::{SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::rigs::{SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
@@ -61,6 +61,7 @@ impl Scene<'_> {
             goes_on: book.can_go_on(),
             open_stretch: open_stretch && !fresh && open,
             by_hand: sheet.by_hand() && open,
+            second: on_stage.and_then(|n| card.second_body(&book.run_settings(n)?)),
             zero: tools.zero,
             start: frame(tools.start),
             end: frame(tools.end),
@@ -388,6 +389,7 @@ pub(super) struct StagePart {
     goes_on: bool,
     open_stretch: bool,
     by_hand: bool,
+    second: Option<SecondBody>,
     zero: u32,
     start: String,
     end: String,
