@@ -30,8 +30,15 @@ impl Curve {
         &self.covariance
     }
 
-    /// See [`super::Fit::correlate`]; `residual_sd` and `rss` are in the unit of the points. `false` when nothing was changed.
-    pub(super) fn correlate(&mut self, xs: &[f64], terms: &[&[(u64, f64)]], residual_sd: f64, rss: f64) -> bool {
+    /// See [`super::Fit::correlate`]; `residual_sd` and `rss` are in the unit of the
+    /// points, σ² is at least `least`. `false` when nothing was changed.
+    pub(super) fn correlate(
+        &mut self,
+        xs: &[f64],
+        terms: &[&[(u64, f64)]],
+        (residual_sd, rss): (f64, f64),
+        least: f64,
+    ) -> bool {
         let size = self.ready.y_size;
         let c = &self.covariance / (residual_sd * size).powi(2);
         let mut by_reading: BTreeMap<u64, (DVector<f64>, f64)> = BTreeMap::new();
@@ -50,7 +57,7 @@ impl Curve {
             let moved = &c * w;
             spread += &moved * moved.transpose();
         }
-        let covariance = spread * (rss * size * size / trace);
+        let covariance = spread * (rss * size * size / trace).max(least);
         let sound = trace > 0.0 && covariance.iter().all(|v| v.is_finite());
         if sound {
             self.covariance = covariance;

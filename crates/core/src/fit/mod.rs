@@ -200,19 +200,19 @@ impl Fit {
     }
 
     /// Uncertainties of the parameters when the y of several points were worked out from the same readings, so that they do
-    /// not scatter on their own, or when some points scatter much more than others. `terms` are (reading, ∂y·u) of every
-    /// point.
+    /// not scatter on their own, or when some points scatter much more than others. `terms` are (reading, u·(∂y − slope·∂x))
+    /// of every point; σ² is at least `least`.
     ///
     /// The parameters stay those of ordinary least squares, p = C Xᵀ y with C = (XᵀX)⁻¹; their covariance is
     /// σ² C XᵀVX C with V = Σ t tᵀ over all readings, and σ² = rss/tr((1 − XCXᵀ)V) (Aitken's model with a known V up to a
     /// factor; Seber and Lee, Linear Regression Analysis, 3.10).
-    pub(crate) fn correlate(&mut self, xs: &[f64], terms: &[&[(u64, f64)]]) {
+    pub(crate) fn correlate(&mut self, xs: &[f64], terms: &[&[(u64, f64)]], least: f64) {
         if self.dof == 0 || self.residual_sd <= 0.0 || terms.iter().any(|t| t.is_empty()) {
             return;
         }
         let before: Vec<f64> = self.curve.variances();
         let rss: f64 = self.residuals.iter().map(|r| r * r).sum();
-        if !self.curve.correlate(xs, terms, self.residual_sd, rss) {
+        if !self.curve.correlate(xs, terms, (self.residual_sd, rss), least) {
             return;
         }
         let now = self.curve.covariance_matrix();

@@ -6,7 +6,7 @@ use super::plan::{FitPlan, Look, Stretch};
 use super::{Axis, AxisPlan, AxisScale, Fitted, Graph, GraphPlan, Looked, Point, PointKind, Series};
 use crate::fit::{Data, Fit, Weighting, fit};
 use crate::quantity::format::{plain, with_unit};
-use crate::quantity::{SHARED, Unit};
+use crate::quantity::{SHARED, Uncertain, Unit};
 use crate::record::{ColumnId, ColumnKind, Table};
 
 /// Share of their uncertainty below which points do not scatter at all.
@@ -185,8 +185,7 @@ fn series_of(plan: &GraphPlan, x: Place<'_, '_>, y: Place<'_, '_>, (x_unit, y_un
                 None => shared.push((source.0, 0.0, term / sy)),
             }
         }
-        let own_terms = vy.terms().iter().filter(|(s, _)| s.0 < SHARED);
-        let worked_from = if y.is_worked() { own_terms.map(|(s, t)| (s.0, t / sy)).collect() } else { Vec::new() };
+        let worked_from = if x.is_worked() || y.is_worked() { readings_of(vx, vy, (sx, sy)) } else { Vec::new() };
         let point = Point {
             worked_from,
             own: (own_x / sx, own_y / sy),
@@ -225,10 +224,18 @@ fn fit_points(
     let units = (std::slice::from_ref(x), y);
     let mut fitted = fit(&data, &plan.model, plan.weighting, units)?;
     let used: Vec<&Point> = series.points.iter().filter(inside).collect();
-    if plan.weighting == Weighting::Equal {
-        let uneven = unevenness(&used).filter(|times| *times > UNEVEN);
-        if overlap(&used) || uneven.is_some() {
-            fitted.correlate(&data.x[0], &used.iter().map(|p| p.worked_from.as_slice()).collect::<Vec<_>>());
+    if plan.weighting == Weighting::Equal && used.iter().all(|p| !p.worked_from.is_empty()) {
+        // What a reading does to a point's height above the curve, by its y and by its x.
+        let off = |p: &&Point| {
+            let steepness = fitted.curve.steepness(p.x);
+            p.worked_from.iter().map(|(s, dx, dy)| (*s, dy - steepness * dx)).collect::<Vec<_>>()
+        };
+        let terms: Vec<_> = used.iter().map(off).collect();
+        let uneven = unevenness(&terms).filter(|times| *times > UNEVEN);
+        if overlap(&terms) || uneven.is_some() {
+            // Few points of very unlike worth can lie close to a line by chance; their readings are not surer for that.
+            let least = if overlap(&terms) { 0.0 } else { 1.0 };
+            fitted.correlate(&data.x[0], &terms.iter().map(Vec::as_slice).collect::<Vec<_>>(), least);
         }
         fitted.uneven = uneven;
     }
@@ -256,17 +263,31 @@ fn fit_points(
     Ok(fitted)
 }
 
-/// Whether a reading went into the y of two points or more, as in velocities from neighbouring marks.
-fn overlap(points: &[&Point]) -> bool {
-    let mut seen = HashSet::new();
-    points.iter().flat_map(|p| &p.worked_from).any(|(source, _)| !seen.insert(*source))
+/// Readings a point was worked out from, each with what its uncertainty does to x and y.
+fn readings_of(x: &Uncertain, y: &Uncertain, (sx, sy): (f64, f64)) -> Vec<(u64, f64, f64)> {
+    let own =
+        |v: &Uncertain| v.terms().iter().filter(|(s, _)| s.0 < SHARED).map(|(s, t)| (s.0, *t)).collect::<Vec<_>>();
+    let mut all: Vec<_> = own(x).into_iter().map(|(s, t)| (s, t / sx, 0.0)).collect();
+    for (source, term) in own(y) {
+        match all.iter_mut().find(|(s, ..)| *s == source) {
+            Some(both) => both.2 = term / sy,
+            None => all.push((source, 0.0, term / sy)),
+        }
+    }
+    all
 }
 
-/// How many times as uncertain the worst-known y is as the best-known, where all were worked out from readings.
-fn unevenness(points: &[&Point]) -> Option<f64> {
-    let known = points.iter().all(|p| !p.worked_from.is_empty());
-    let (least, most) = points.iter().fold((f64::INFINITY, 0.0f64), |(lo, hi), p| (lo.min(p.own.1), hi.max(p.own.1)));
-    (known && least > 0.0).then(|| most / least)
+/// Whether a reading went into two points or more, as in velocities from neighbouring marks.
+fn overlap(terms: &[Vec<(u64, f64)>]) -> bool {
+    let mut seen = HashSet::new();
+    terms.iter().flatten().any(|(source, _)| !seen.insert(*source))
+}
+
+/// How many times as uncertain the worst-known point is as the best-known.
+fn unevenness(terms: &[Vec<(u64, f64)>]) -> Option<f64> {
+    let u = |terms: &Vec<(u64, f64)>| terms.iter().map(|(_, t)| t * t).sum::<f64>().sqrt();
+    let (least, most) = terms.iter().map(u).fold((f64::INFINITY, 0.0f64), |(lo, hi), u| (lo.min(u), hi.max(u)));
+    (least > 0.0 && most.is_finite()).then(|| most / least)
 }
 
 /// Reads a value off the curve, forwards or backwards.

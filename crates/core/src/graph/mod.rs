@@ -72,9 +72,9 @@ pub struct Point {
     pub uy: f64,
     /// Parts of these two that the point has to itself; without what it shares with all others, such as a film's scale.
     pub own: (f64, f64),
-    /// Readings its y was worked out from, (source, ∂y·u); none for a reading itself. Points whose worked values overlap are
-    /// known together.
-    pub worked_from: Vec<(u64, f64)>,
+    /// Readings it was worked out from, (source, ∂x·u, ∂y·u); none where x and y are readings themselves. Points that share
+    /// readings are known together.
+    pub worked_from: Vec<(u64, f64, f64)>,
     /// What it owes to each shared source: (source, ∂x·u, ∂y·u).
     pub shared: Vec<(u64, f64, f64)>,
     /// Value of x as shown in the record; empty on graphs of very many points.

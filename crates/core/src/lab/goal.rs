@@ -8,7 +8,7 @@ use super::settings::SettingRule;
 use super::{LabSheet, sentence};
 use crate::formula::{Formula, Problem, is_symbol};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit, parse_quantity};
-use crate::rigs::{Card, Rig, Sampling, SettingKind, Settings, Shows};
+use crate::rigs::{Card, Rig, Sampling, SettingKind, SettingValue, Settings, Shows};
 
 /// The constant to be found.
 #[derive(Clone, Debug, PartialEq)]
@@ -25,6 +25,8 @@ pub struct Goal {
     pub key: Option<Formula>,
     /// The constant from one trial, over symbols of settings, meters and `readings`; its uncertainty gives the key's tolerance.
     pub one_trial: Option<Formula>,
+    /// Settings the constant is found with, where they are not those the logbook starts with: the unknown world, the specimen.
+    pub with: Vec<(&'static str, SettingValue)>,
     /// Unit of the key.
     pub unit: Unit,
     /// Typical readings taken with tape, split or scale; the last digit is the resolution.
@@ -70,6 +72,8 @@ pub(super) struct FrontGoal {
     unit: String,
     one_trial: Option<String>,
     #[serde(default)]
+    with: BTreeMap<String, String>,
+    #[serde(default)]
     readings: BTreeMap<String, String>,
 }
 
@@ -84,6 +88,12 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
         Ok((symbol, Reading::typed(number, unit)))
     });
     let readings = readings.collect::<Result<BTreeMap<_, _>, String>>()?;
+    let with = front.with.iter().map(|(name, typed)| {
+        let value = card.check(name, typed)?;
+        // It was found by its name just now.
+        Ok((card.setting(name).map_or("", |s| s.name), value))
+    });
+    let with = with.collect::<Result<Vec<_>, String>>()?;
     let settings = || card.settings.iter().map(|s| s.symbol);
     let formula = |text: Option<String>, readings: &BTreeMap<String, Reading>, meters: bool| {
         let Some(text) = text else { return Ok(None) };
@@ -105,7 +115,8 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
     if accepted.is_none() && key.is_none() {
         return Err("Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned());
     }
-    Ok(Goal { symbol: front.symbol, name: front.name, accepted, source: front.source, key, one_trial, unit, readings })
+    let (symbol, name, source) = (front.symbol, front.name, front.source);
+    Ok(Goal { symbol, name, accepted, source, key, one_trial, readings, with, unit })
 }
 
 /// Symbols of what a rig knows beside its settings: gravity of the chosen world, stiffness and mass of the chosen spring.
@@ -118,6 +129,7 @@ impl LabSheet {
         let goal = &self.goal;
         let mut settings = Settings::default();
         rules.iter().for_each(|r| settings.put(r.name, &r.value));
+        goal.with.iter().for_each(|(name, value)| settings.put(name, value));
         let mut known: BTreeMap<String, Uncertain> = BTreeMap::new();
         for spec in &self.card.settings {
             if let (SettingKind::Quantity { .. }, Some(si)) = (&spec.kind, settings.given(spec.name)) {
