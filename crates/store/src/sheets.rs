@@ -78,6 +78,14 @@ impl Store {
     /// [`StoreError::NotFound`] when the teacher cannot use the sheet.
     pub fn copy_sheet(&self, teacher: Id, sheet: Id) -> Result<Id, StoreError> {
         let source = self.sheet(teacher, sheet)?.source;
+        self.new_sheet(teacher, &source)
+    }
+
+    /// Makes a sheet of the teacher's own.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when the teacher has very many.
+    pub fn new_sheet(&self, teacher: Id, source: &str) -> Result<Id, StoreError> {
         self.write(|t| {
             let count: i64 = t.query_row("SELECT count(*) FROM sheets WHERE owner = ?", [teacher], |r| r.get(0))?;
             if count >= 500 {

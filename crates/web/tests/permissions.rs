@@ -122,6 +122,8 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/classes/{class}"), "", teacher_only),
         ("POST", format!("/classes/{class}/labs"), &format!("sheet={sheet}"), teacher_only),
         ("GET", "/sheets".to_owned(), "", teacher_only),
+        ("POST", "/sheets".to_owned(), "rig=slope", teacher_only),
+        ("GET", "/sheets/guide".to_owned(), "", teacher_only),
         ("GET", format!("/sheets/{sheet}"), "", teacher_only),
         ("POST", format!("/sheets/{sheet}/copy"), "", teacher_only),
         ("GET", format!("/sheets/{copy}/edit"), "", [SignIn, Refused, Refused, Refused, In]),

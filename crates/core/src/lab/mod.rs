@@ -47,6 +47,7 @@
 //!
 //! [`LabSheet::parse`] reads and checks it all; every mistake has its line.
 
+mod blank;
 mod films;
 mod goal;
 mod inquiry;

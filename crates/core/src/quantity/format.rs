@@ -103,11 +103,12 @@ pub fn step_for(u: f64) -> f64 {
     10f64.powi(-place(resolution))
 }
 
-/// Joins a number and its unit: `9.81 m/s²`, `22.0°`, `3`.
+/// Joins a number and its unit: `9.81 m/s²`, `22.0°`, `3`; one with its uncertainty gets brackets, `(9.79 ± 0.04) m/s²`.
 pub fn with_unit(number: &str, unit: &Unit) -> String {
     let pretty = unit.pretty();
     match pretty.as_str() {
         "" => number.to_owned(),
+        "°" if number.contains('±') => format!("({number})°"),
         "°" => format!("{number}°"),
         _ if number.contains('±') => format!("({number}){GAP}{pretty}"),
         _ => format!("{number}{GAP}{pretty}"),

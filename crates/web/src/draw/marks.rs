@@ -181,12 +181,12 @@ pub(super) fn residuals(out: &mut String, f: &Frame<'_>, graph: &Graph) {
 
 /// What the shapes mean; only when there is more than one, or a ring.
 pub(super) fn legend(out: &mut String, f: &Frame<'_>, graph: &Graph) {
-    let line = |out: &mut String, (x, y): (f64, f64), text: &str| {
+    let line = |out: &mut String, (x, y): (f64, f64), r: f64, text: &str| {
         let label: String = text.chars().take(34).collect();
         let _ = write!(
             out,
             r##"<text x="{:.1}" y="{:.1}" font-size="14" stroke="{SHEET}" stroke-width="4" paint-order="stroke">{}</text>"##,
-            x + 12.0,
+            x + r,
             y + 5.0,
             escape(&label)
         );
@@ -195,10 +195,10 @@ pub(super) fn legend(out: &mut String, f: &Frame<'_>, graph: &Graph) {
     let series = if graph.series.len() < 2 { &[][..] } else { &graph.series };
     for (i, series) in series.iter().enumerate() {
         mark(out, i, series.kind, place(i), false);
-        line(out, place(i), &series.label);
+        line(out, place(i), 12.0, &series.label);
     }
     if graph.points().any(|p| p.odd.is_some()) && graph.points().count() <= MANY {
         doubt(out, place(series.len()));
-        line(out, place(series.len()), "more than one setting changed");
+        line(out, place(series.len()), 17.0, "more than one setting changed");
     }
 }

@@ -12,7 +12,7 @@ use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
 use crate::session::AsTeacher;
-use crate::views::{SheetEditPage, SheetListRow, SheetPage, SheetPreview, SheetsPage};
+use crate::views::{SheetEditPage, SheetGuidePage, SheetListRow, SheetPage, SheetPreview, SheetsPage, rigs};
 
 pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
     let rows = app.store(move |s| s.sheets(teacher.id)).await?;
@@ -32,7 +32,30 @@ pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) 
         })
         .collect();
     sheets.sort_by_key(|(number, row)| (*number, row.id));
-    page(&SheetsPage { who: teacher.name, sheets: sheets.into_iter().map(|(_, row)| row).collect() })
+    let sheets = sheets.into_iter().map(|(_, row)| row).collect();
+    page(&SheetsPage { who: teacher.name, sheets, rigs: rigs() })
+}
+
+#[derive(Deserialize)]
+pub(super) struct NewSheet {
+    rig: String,
+}
+
+/// A sheet to start from, opened for editing.
+pub(super) async fn begin(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Form(form): Form<NewSheet>,
+) -> Result<Response, WebError> {
+    let source =
+        LabSheet::blank(&form.rig).ok_or_else(|| WebError::Unreadable(format!("there is no rig “{}”", form.rig)))?;
+    let sheet = app.store(move |s| s.new_sheet(teacher.id, &source)).await?;
+    Ok(go(format!("/sheets/{sheet}/edit")))
+}
+
+/// How a sheet is written, and what every rig has.
+pub(super) async fn guide(AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
+    page(&SheetGuidePage::of(teacher.name))
 }
 
 pub(super) async fn show(

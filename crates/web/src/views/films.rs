@@ -34,19 +34,23 @@ impl MomentView {
             Ok(body) => body,
             Err(e) => return empty(e),
         };
-        let answers = Ask::ALL.into_iter().filter_map(|what| {
+        let [across, up] = seen.moves;
+        let asked = Ask::ALL.into_iter().filter(|what| match what {
+            Ask::X | Ask::VelocityX => across,
+            Ask::Y | Ask::VelocityY => up,
+            _ => true,
+        });
+        let answers = asked.filter_map(|what| {
             let told = ask(what, &seen.moment, body)?;
             // The scale's part belongs to every length.
             let of_scale = if what == Ask::Time { 0.0 } else { told.value * seen.scale.map_or(0.0, |s| s.relative) };
-            let shown = plus_minus(told.value, told.u.hypot(of_scale));
-            let value = if what == Ask::Time {
+            let shown = if what == Ask::Time {
                 // Frames have their times exactly.
-                with_unit(&format!("{:.4}", told.value).replace('-', "\u{2212}"), &told.unit)
-            } else if shown.contains('±') && !shown.starts_with('(') && !told.unit.is_one() {
-                with_unit(&format!("({shown})"), &told.unit)
+                format!("{:.4}", told.value).replace('-', "\u{2212}")
             } else {
-                with_unit(&shown, &told.unit)
+                plus_minus(told.value, told.u.hypot(of_scale))
             };
+            let value = with_unit(&shown, &told.unit);
             Some(Answer { name: what.name(), title: what.title(), value, formula: told.formula })
         });
         Self { answers: answers.collect(), said: String::new(), mass: body.is_some(), writable }

@@ -11,6 +11,6 @@ pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use parts::Look;
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
-    ClassPage, ClassesPage, EntryPage, LabRow, LabsPage, Mark, SheetEditPage, SheetListRow, SheetPage, SheetPreview,
-    SheetsPage, StudentMarks,
+    ClassPage, ClassesPage, EntryPage, LabRow, LabsPage, Mark, SheetEditPage, SheetGuidePage, SheetListRow, SheetPage,
+    SheetPreview, SheetsPage, StudentMarks, rigs,
 };

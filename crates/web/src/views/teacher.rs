@@ -3,6 +3,7 @@
 use askama::Template;
 use zeitmass_core::lab::{Deal, Freedom, LabSheet};
 use zeitmass_core::quantity::format::with_unit;
+use zeitmass_core::rigs::{CATALOGUE, Card};
 use zeitmass_store::{ClassRow, Id};
 
 use crate::text::markdown;
@@ -66,6 +67,28 @@ pub(crate) struct SheetListRow {
 pub(crate) struct SheetsPage {
     pub who: String,
     pub sheets: Vec<SheetListRow>,
+    pub rigs: Vec<(&'static str, &'static str)>,
+}
+
+/// Names and titles of all rigs.
+pub(crate) fn rigs() -> Vec<(&'static str, &'static str)> {
+    CATALOGUE.iter().map(|rig| rig.card()).map(|card| (card.name, card.title)).collect()
+}
+
+/// How a sheet is written, with what every rig has to offer.
+#[derive(Template)]
+#[template(path = "sheet_guide.html")]
+pub(crate) struct SheetGuidePage {
+    who: String,
+    text: String,
+    rigs: Vec<Card>,
+}
+
+impl SheetGuidePage {
+    pub(crate) fn of(who: String) -> Self {
+        let text = markdown(include_str!("../../../../docs/lab-sheets.md"));
+        Self { who, text, rigs: CATALOGUE.iter().map(|rig| rig.card()).collect() }
+    }
 }
 
 /// A sheet as students will see it, with what is on the bench.

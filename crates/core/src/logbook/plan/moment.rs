@@ -102,7 +102,7 @@ impl Logbook {
         let moment = state_at(&points, film.time(frame), u)
             .ok_or_else(|| Refusal::Invalid("A velocity needs three marks at least. Mark more frames.".to_owned()))?;
         let scale = Some(ScaleShare { film: number, relative: scale.u / scale.metres });
-        Ok(Seen { moment, name: format!("film {}, {}", number + 1, trail.name), run: None, scale })
+        Ok(Seen { moment, name: format!("film {}, {}", number + 1, trail.name), run: None, scale, moves: [true; 2] })
     }
 
     fn moment_of_run(&self, of: &MomentOf) -> Result<Seen, Refusal> {
@@ -120,7 +120,8 @@ impl Logbook {
             }
         };
         let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(Refusal::Invalid)?;
-        Ok(Seen { moment, name: format!("run {number}{body}"), run: Some(number), scale: None })
+        let moves = if along == ["", ""] { [true; 2] } else { along.map(|channel| !channel.is_empty()) };
+        Ok(Seen { moment, name: format!("run {number}{body}"), run: Some(number), scale: None, moves })
     }
 }
 
@@ -131,6 +132,8 @@ pub struct Seen {
     pub moment: Moment,
     /// Trail or run, and which body, for people.
     pub name: String,
+    /// Whether it can move along x and along y.
+    pub moves: [bool; 2],
     /// Number of the run, if it is one.
     pub run: Option<u32>,
     /// What it owes to a film's scale.

@@ -4,7 +4,7 @@ use askama::Template;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::Outcome;
-use zeitmass_core::quantity::format::{plain, plus_minus, step_for, to_step, with_unit};
+use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference, percent_difference,
 };
@@ -78,13 +78,13 @@ impl Scene<'_> {
         let mut words = Vec::new();
         if let Some(key) = book.key() {
             let value = match key.tolerance {
-                Some(t) => format!("{} ± {}", to_step(key.value, step_for(t)), two_figures(t)),
+                Some(t) => plus_minus(key.value, t),
                 None => plain((key.value * 1e4).round() / 1e4),
             };
             words.push(format!(
                 "Key: {} = {}{}.",
                 key.symbol,
-                with_unit(&if value.contains('±') { format!("({value})") } else { value }, &key.unit),
+                with_unit(&value, &key.unit),
                 if key.tolerance.is_some() { ", within three standard uncertainties of one careful trial" } else { "" }
             ));
             let result = self.analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref());
