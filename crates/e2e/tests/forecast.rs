@@ -6,7 +6,7 @@ mod common;
 use std::time::Duration;
 
 use common::{Browser, Lab, drag, drag_steps};
-use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction, TouchActions};
 use fantoccini::key::Key;
 use serde_json::json;
 
@@ -71,7 +71,7 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     ruth.until("document.getElementById('stage').dataset.playing === 'true'").await;
     ruth.until("Number(document.getElementById('stage').dataset.frame) > 40").await;
     // The curves grow with the run.
-    ruth.until("document.querySelectorAll('#tracks svg').length === 2 && Number(document.querySelector('#tracks rect').getAttribute('width')) > 60").await;
+    ruth.until("document.querySelectorAll('#tracks .track').length === 2 && Number(document.querySelector('#tracks rect').getAttribute('width')) > 60").await;
     ruth.click("#run").await;
     ruth.accessible("a run with its curves").await;
 
@@ -141,6 +141,44 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     ruth.client.perform_actions(hand).await.unwrap();
     ruth.until("document.querySelector('.runs li')?.innerText.includes('pulled by hand')").await;
     ruth.until("document.getElementById('stage').dataset.run === '3'").await;
+    // With one finger, and with held arrow keys: there, and half the way back.
+    ruth.click("#pull").await;
+    let mut finger = TouchActions::new("finger".to_owned());
+    for step in drag_steps(&ruth, "#plate", (40.0, 10.0), (-120.0, 0.0)).await {
+        finger = finger.then(match step {
+            PointerAction::MoveTo { x, y, .. } => {
+                PointerAction::MoveTo { duration: Some(Duration::from_millis(120)), x, y }
+            }
+            other => other,
+        });
+    }
+    ruth.client.perform_actions(finger).await.unwrap();
+    ruth.until("document.getElementById('stage').dataset.run === '4'").await;
+    ruth.click("#pull").await;
+    let held = |millis| KeyAction::Pause { duration: Duration::from_millis(millis) };
+    let (right, left) = (Key::Right.into(), Key::Left.into());
+    let keys = KeyActions::new("keys".to_owned())
+        .then(KeyAction::Down { value: right })
+        .then(held(600))
+        .then(KeyAction::Up { value: right })
+        .then(held(200))
+        .then(KeyAction::Down { value: left })
+        .then(held(300))
+        .then(KeyAction::Up { value: left })
+        .then(KeyAction::Down { value: Key::Enter.into() })
+        .then(KeyAction::Up { value: Key::Enter.into() });
+    ruth.client.perform_actions(keys).await.unwrap();
+    ruth.until("document.getElementById('stage').dataset.run === '5'").await;
+    let path = "import('/assets/js/scene.js').then(m => m.fetchFootage(location.pathname + '/runs/5')).then(r => { const x = [...r.channels.x]; \
+                window.pulled = [x[0], Math.max(...x), x.at(-1)].join(' '); })";
+    ruth.client.execute(path, vec![]).await.unwrap();
+    let pulled = ruth.until("window.pulled").await;
+    let [start, top, end] =
+        pulled.as_str().unwrap().split(' ').map(|v| v.parse::<f64>().unwrap()).collect::<Vec<_>>()[..]
+    else {
+        panic!("{pulled}")
+    };
+    assert!(start < end && end < top && top - start > 0.3, "right, then half the way back: {pulled}");
 
     // The write-up shows sketch and outcome beside each other.
     ruth.open(&format!("{}/write-up", ruth.path().await)).await;

@@ -172,7 +172,10 @@ impl LabSheet {
                 Shows::Now(channel) => run.channel(channel).and_then(|c| c.last().copied()),
             };
             if let Some(value) = value {
-                known.insert(meter.symbol.to_owned(), uncertain(value, meter.width() / 12f64.sqrt()));
+                known.insert(
+                    meter.symbol.to_owned(),
+                    uncertain(value, meter.width() * meter.unit.size() / 12f64.sqrt()),
+                );
             }
         }
         for (symbol, reading) in &self.goal.readings {

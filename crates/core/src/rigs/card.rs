@@ -112,7 +112,7 @@ pub struct MeterSpec {
     pub label: &'static str,
     /// Symbol in the formulas of keys.
     pub symbol: &'static str,
-    /// Unit it shows, coherent.
+    /// Unit it shows.
     pub unit: Unit,
     /// Its last digit, in `unit`.
     pub resolution: f64,
@@ -363,8 +363,8 @@ impl ChannelSpec {
 }
 
 impl MeterSpec {
-    /// What the meter shows of a run at a frame: the value with its chance error, to the last digit, in SI units.
-    /// The same run and frame show the same. `None` when there is nothing to show.
+    /// What the meter shows of a run at a frame: the value with its chance error, to the last digit, in its unit. The same run
+    /// and frame show the same. `None` when there is nothing to show.
     pub fn read(&self, run: &Run, frame: usize, seed: u64) -> Option<f64> {
         let (exact, at) = match self.shows {
             Shows::Run => (run.found(self.name)?, 0),
@@ -372,10 +372,11 @@ impl MeterSpec {
         };
         let error =
             if self.scatter > 0.0 { self.scatter * Chance::of(seed, self.name, at as u64).normal() } else { 0.0 };
-        Some(((exact + error) / self.resolution).round() * self.resolution)
+        Some(((exact / self.unit.size() + error) / self.resolution).round() * self.resolution)
     }
 
-    /// Width of an even distribution with the same standard uncertainty as the meter: its last digit and its scatter.
+    /// Width of an even distribution with the same standard uncertainty as the meter, in its unit: its last digit and its
+    /// scatter.
     pub fn width(&self) -> f64 {
         self.resolution.hypot(self.scatter * 12f64.sqrt())
     }

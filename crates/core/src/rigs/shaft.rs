@@ -78,7 +78,7 @@ impl Rig for Shaft {
                     scatter: 0.0002,
                     shows: Shows::Now("speed"),
                 },
-                found("mass", "balance", "m", "kg", [1e-6, 0.0]),
+                found("mass", "balance", "m", "g", [0.001, 0.0]),
             ],
             arrows: vec![
                 arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),

@@ -167,7 +167,7 @@ impl Rig for SpringStand {
                     scatter: 0.005,
                     shows: Shows::Now("force"),
                 },
-                found("mass", "balance, load", "m", "kg", [0.0001, 0.0]),
+                found("mass", "balance, load", "m", "g", [0.1, 0.0]),
             ],
             arrows: vec![
                 along("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.06),

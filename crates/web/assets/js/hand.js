@@ -28,7 +28,8 @@ export class Hand {
     surface.addEventListener("pointermove", (event) => {
       if (this.places && surface.hasPointerCapture(event.pointerId)) this.to(this.x(event));
     });
-    surface.addEventListener("pointerup", () => this.end());
+    // A finger that slides off the screen has let go too.
+    for (const end of ["pointerup", "pointercancel"]) surface.addEventListener(end, () => this.end());
     document.addEventListener("keydown", (event) => this.key(event), true);
     document.addEventListener("keyup", (event) => {
       if (this.active && ["ArrowLeft", "ArrowRight"].includes(event.key)) this.pull = 0;
@@ -81,10 +82,10 @@ export class Hand {
   }
 
   end() {
-    const { places } = this;
-    this.places = null;
-    if (!places) return;
+    // How long it was held at the end belongs to the motion.
     this.to(this.at ?? 0);
+    const { places } = this;
+    if (!places) return;
     this.set(false);
     void this.stage.run({ edit: "pull", points: places.map((p) => p.join(",")).join(";") });
   }
@@ -96,10 +97,8 @@ export class Hand {
     if (way) {
       if (!this.places) this.begin(this.stage.scene?.centres[0]?.(0)[0] ?? 0);
       this.pull = way;
-    } else if (event.key === "Enter" && this.places) {
-      this.to(this.at ?? 0);
-      this.end();
-    } else if (event.key === "Escape") this.set(false);
+    } else if (event.key === "Enter" && this.places) this.end();
+    else if (event.key === "Escape") this.set(false);
     else return;
     event.preventDefault();
     event.stopPropagation();

@@ -113,9 +113,13 @@ export class Tracks {
     clip.append(rect);
     const footage = all[0];
     const dot = svg("circle", { r: 3, fill: "#E9E4D6" });
-    surface.append(clip, svg("path", { d: line(footage, track.channel, x, y, seconds), fill: "none", stroke: "#E9E4D6", "stroke-width": 1.8, "clip-path": `url(#${id})` }), dot);
+    // What grows has a layer of its own, or grid and earlier runs would be painted anew at every frame.
+    const grows = svg("svg", { viewBox: `0 0 ${width} ${height}`, width, height, "aria-hidden": "true" });
+    grows.append(clip, svg("path", { d: line(footage, track.channel, x, y, seconds), fill: "none", stroke: "#E9E4D6", "stroke-width": 1.8, "clip-path": `url(#${id})` }), dot);
     this.curves.push({ rect, dot, values: footage.channels[track.channel] ?? new Float64Array(1), x, y });
-    return surface;
+    const both = Object.assign(document.createElement("div"), { className: "track" });
+    both.append(surface, grows);
+    return both;
   }
 
   /** @param {number} frame */
