@@ -77,11 +77,7 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
 
     // The teacher alone sees the key, and that the result is in order.
     let teacher = lab.browser().await;
-    teacher.open("/").await;
-    teacher.fill("form[action='/sign-in'] [name=name]", "Ottilie Rast").await;
-    teacher.fill("form[action='/sign-in'] [name=password]", "anchor and wheel").await;
-    teacher.click("form[action='/sign-in'] button").await;
-    teacher.until("location.pathname === '/classes'").await;
+    teacher.teach().await;
     teacher.open(&ruth.path().await).await;
     teacher.bench().await;
     teacher.click(".spine a[data-step=constant]").await;

@@ -71,6 +71,9 @@ mod tests {
         let (_, after) = guide.split_once("```sheet\n").unwrap();
         let (example, _) = after.split_once("```").unwrap();
         let sheet = LabSheet::parse(example).unwrap();
+        assert_eq!(sheet.meters, ["time", "speed", "force"], "a balance would tell the hidden mass");
+        let named = example.replace("trials = 6", "trials = 6\ninstruments = [\"time\", \"mass\"]");
+        assert_eq!(LabSheet::parse(&named).unwrap().meters, ["time", "mass"], "the teacher knows why it is there");
         let book = Logbook::new(Arc::new(sheet), 4);
         assert!(book.key().unwrap().tolerance.is_some());
         // Every line of the front matter it speaks of is one a sheet may have.

@@ -342,9 +342,13 @@ impl LabSheet {
         let recordable = named("record", front.record, channel, &known).map_err(at(line_with("record")))?;
         let meter = |name: &str| card.meter(name).map(|m| m.name);
         let all_meters: Vec<&'static str> = card.meters.iter().map(|m| m.name).collect();
+        let secret = |name: &str| settings.iter().any(|r| r.name == name && r.freedom == Freedom::Hidden);
         let meters = named("instruments", front.instruments, meter, &all_meters.join(", "))
             .map_err(at(line_with("instruments")))?
-            .unwrap_or(all_meters);
+            .unwrap_or_else(|| {
+                let open = card.meters.iter().filter(|m| !m.tells.iter().any(|name| secret(name)));
+                open.map(|m| m.name).collect()
+            });
         let arrow = |name: &str| card.arrows.iter().find(|a| a.name == name).map(|a| a.name);
         let drawn = card.arrows.iter().map(|a| a.name).collect::<Vec<_>>().join(", ");
         let arrows = named("arrows", front.arrows, arrow, &drawn).map_err(at(line_with("arrows")))?;

@@ -55,8 +55,8 @@ impl Rig for BufferRail {
                 meter("before 2", "speed gate, second before", "u_2"),
                 meter("after 1", "speed gate, first after", "v_1"),
                 meter("after 2", "speed gate, second after", "v_2"),
-                found("mass 1", "balance, first", "m_1", "kg", [0.001, 0.0]),
-                found("mass 2", "balance, second", "m_2", "kg", [0.001, 0.0]),
+                found("mass 1", "balance, first", "m_1", "kg", [0.001, 0.0]).telling(&["mass 1"]),
+                found("mass 2", "balance, second", "m_2", "kg", [0.001, 0.0]).telling(&["mass 2"]),
             ],
             arrows: vec![
                 along("velocity", "velocity of the first", "v_1", ArrowKind::Velocity, "v", "x"),

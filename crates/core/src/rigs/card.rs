@@ -120,6 +120,8 @@ pub struct MeterSpec {
     pub scatter: f64,
     /// Where its value is from.
     pub shows: Shows,
+    /// Settings it tells straight away: a sheet that hides one leaves the meter off the bench unless it names it.
+    pub tells: &'static [&'static str],
 }
 
 /// Where a meter's value is from.
@@ -267,7 +269,19 @@ pub(super) fn found(
     unit: &str,
     [resolution, scatter]: [f64; 2],
 ) -> MeterSpec {
-    MeterSpec { name, label, symbol, unit: self::unit(unit), resolution, scatter, shows: Shows::Run }
+    MeterSpec { name, label, symbol, unit: self::unit(unit), resolution, scatter, shows: Shows::Run, tells: &[] }
+}
+
+/// A meter of a channel at the moment on the stage.
+pub(super) fn now(
+    name: &'static str,
+    label: &'static str,
+    symbol: &'static str,
+    unit: &str,
+    precision: [f64; 2],
+    channel: &'static str,
+) -> MeterSpec {
+    MeterSpec { shows: Shows::Now(channel), ..found(name, label, symbol, unit, precision) }
 }
 
 /// A unit from one of the constant texts of the rigs' files; the catalogue's test reads them all.
@@ -363,6 +377,11 @@ impl ChannelSpec {
 }
 
 impl MeterSpec {
+    /// The same telling these settings straight away.
+    pub(super) fn telling(self, tells: &'static [&'static str]) -> Self {
+        Self { tells, ..self }
+    }
+
     /// What the meter shows of a run at a frame: the value with its chance error, to the last digit, in its unit. The same run
     /// and frame show the same. `None` when there is nothing to show.
     pub fn read(&self, run: &Run, frame: usize, seed: u64) -> Option<f64> {

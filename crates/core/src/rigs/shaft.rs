@@ -3,13 +3,11 @@
 //! Equations and their sources: see `flight`. A push is a steady force with a direction, from a start for a duration; a knock
 //! changes the velocity at once by J/m. The motion is integrated from one such change to the next.
 
-use super::card::{arrow, channels, choice, energies, energy_channels, found, optional, quantity, unit};
+use super::card::{arrow, channels, choice, energies, energy_channels, found, now, optional, quantity};
 use super::flight::{Drag, Forces, State};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{
-    ArrowKind, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Shows,
-};
+use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// How far beside the shaft and above its top a body may get, in m.
 const AROUND: f64 = 200.0;
@@ -69,16 +67,8 @@ impl Rig for Shaft {
             .concat(),
             meters: vec![
                 found("time", "timer to the floor", "t", "s", [0.001, 0.002]),
-                MeterSpec {
-                    name: "speed",
-                    label: "speedometer",
-                    symbol: "v",
-                    unit: unit("m/s"),
-                    resolution: 0.0001,
-                    scatter: 0.0002,
-                    shows: Shows::Now("speed"),
-                },
-                found("mass", "balance", "m", "g", [0.001, 0.0]),
+                now("speed", "speedometer", "v", "m/s", [0.0001, 0.0002], "speed"),
+                found("mass", "balance", "m", "g", [0.001, 0.0]).telling(&["mass", "density"]),
             ],
             arrows: vec![
                 arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),

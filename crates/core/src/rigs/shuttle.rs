@@ -4,13 +4,12 @@
 //! textbook, e.g. D. Halliday, R. Resnick, J. Walker, *Fundamentals of Physics*, 10th edition, 2-4). A stretch may begin with a
 //! velocity of its own: the drive changes it at once. Exact, no integrator.
 
-use super::card::{arrow, channels, optional, quantity, unit};
+use super::card::{arrow, channels, now, optional, quantity};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
 use super::{
-    ArrowKind, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings,
-    Shape, Shows,
+    ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings, Shape,
 };
 
 /// The rail reaches from here to there, in m.
@@ -69,15 +68,14 @@ impl Rig for Shuttle {
                 ("v", "v", "m/s", 0.01),
                 ("a", "a", "m/s^2", 0.01),
             ]),
-            meters: vec![MeterSpec {
-                name: "speed",
-                label: "speedometer",
-                symbol: "v",
-                unit: unit("m/s"),
-                resolution: 0.01,
-                scatter: 0.0,
-                shows: Shows::Now("v"),
-            }],
+            meters: vec![now("speed", "speedometer", "v", "m/s", [0.01, 0.0], "v").telling(&[
+                "velocity 1",
+                "velocity 2",
+                "velocity 3",
+                "velocity 4",
+                "velocity 5",
+                "velocity 6",
+            ])],
             arrows: vec![
                 along_rail("velocity", "velocity", "v", ArrowKind::Velocity, "v"),
                 along_rail("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a"),

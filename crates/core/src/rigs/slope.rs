@@ -86,7 +86,7 @@ impl Rig for Slope {
             meters: vec![
                 found("time", "timer from gate to gate", "t", "s", [0.001, 0.002]),
                 found("dark", "dark time of the second gate, flag 5.00 cm", "t_d", "s", [0.0001, 0.0002]),
-                found("mass", "balance", "m", "kg", [0.001, 0.0]),
+                found("mass", "balance", "m", "kg", [0.001, 0.0]).telling(&["mass"]),
             ],
             arrows: vec![
                 along("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"], 0.35),

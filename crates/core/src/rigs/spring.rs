@@ -9,12 +9,10 @@
 //! * damping b·v on the load: x″ + (b/m_e)·x′ + ω²·x = 0 with m_e = k/ω², solved exactly;
 //! * the force at the hook above is (m + m_s)·g + k·u·κ/sin κ, with u how far the load is below its rest.
 
-use super::card::{arrow, channels, choice, found, quantity, unit};
+use super::card::{arrow, channels, choice, found, now, quantity};
 use super::run::Outcome;
 use super::scene::at;
-use super::{
-    ArrowKind, Bounds, Card, Coordinate, MeterSpec, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Shows,
-};
+use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Length of every spring when nothing pulls it, in m.
 const LENGTH: f64 = 0.2;
@@ -158,16 +156,8 @@ impl Rig for SpringStand {
                 ("pointer", "p", "m", 0.0001),
             ]),
             meters: vec![
-                MeterSpec {
-                    name: "force",
-                    label: "force gauge above the spring",
-                    symbol: "F",
-                    unit: unit("N"),
-                    resolution: 0.01,
-                    scatter: 0.005,
-                    shows: Shows::Now("force"),
-                },
-                found("mass", "balance, load", "m", "g", [0.1, 0.0]),
+                now("force", "force gauge above the spring", "F", "N", [0.01, 0.005], "force").telling(&["load"]),
+                found("mass", "balance, load", "m", "g", [0.1, 0.0]).telling(&["load"]),
             ],
             arrows: vec![
                 along("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.06),

@@ -51,8 +51,8 @@ impl Rig for Trolley {
             meters: vec![
                 found("time", "timer at the buffer", "t", "s", [0.001, 0.002]),
                 found("speed", "speed at the buffer", "v", "m/s", [0.01, 0.005]),
-                found("force", "force gauge, all thrust units", "F", "N", [0.01, 0.004]),
-                found("mass", "balance", "m", "kg", [0.001, 0.0]),
+                found("force", "force gauge, all thrust units", "F", "N", [0.01, 0.004]).telling(&THRUSTS),
+                found("mass", "balance", "m", "kg", [0.001, 0.0]).telling(&["trolley mass"]),
             ],
             arrows: vec![
                 along("velocity", "velocity", "v", ArrowKind::Velocity, "v", 0.42),

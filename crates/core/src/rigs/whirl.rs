@@ -48,7 +48,7 @@ impl Rig for WhirlingTable {
             meters: vec![
                 found("force", "force gauge in the axle", "F", "N", [0.01, 0.01]),
                 found("ten turns", "timer of ten turns", "t_10", "s", [0.01, 0.01]),
-                found("mass", "balance", "m", "kg", [0.001, 0.0]),
+                found("mass", "balance", "m", "kg", [0.001, 0.0]).telling(&["mass"]),
             ],
             arrows: vec![
                 arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),

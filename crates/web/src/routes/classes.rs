@@ -72,7 +72,7 @@ pub(super) async fn show(
     page(&ClassPage {
         who: teacher.name,
         students: students.collect(),
-        sheets: free.map(|s| (s.id, title(&s.source) + if s.shipped { "" } else { " (my copy)" })).collect(),
+        sheets: free.map(|s| (s.id, title(&s.source) + if s.shipped { "" } else { " (my own)" })).collect(),
         labs: labs.iter().map(|l| title(&l.source)).collect(),
         class,
     })
