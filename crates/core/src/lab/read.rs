@@ -1,0 +1,408 @@
+//! Reading a sheet: the front matter as written, checked against the rig's card line by line, and the text below it.
+
+use serde::Deserialize;
+use toml::Spanned;
+
+use super::films::{FrontCondition, FrontFilm, condition, sheet_film};
+use super::goal::{FrontGoal, goal};
+use super::inquiry::{FrontForecast, forecast};
+use super::settings::setting_rule;
+use super::{
+    Condition, Freedom, LARGEST, LabSheet, Section, SettingRule, SheetError, SheetFilm, SheetNumber, StartColumn,
+    StripRule,
+};
+use crate::formula::is_symbol;
+use crate::quantity::{Precision, PrecisionText, Reading, Unit, parse_quantity};
+use crate::record::{ColumnKind, MOST_ROWS};
+use crate::rigs::{CATALOGUE, Card, rig};
+
+/// The fence above and below the front matter.
+const FENCE: &str = "+++";
+
+/// The front matter as written.
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Front {
+    number: Spanned<String>,
+    title: String,
+    unit: String,
+    rig: Option<Spanned<String>>,
+    film: Option<Spanned<String>>,
+    #[serde(default)]
+    films: Vec<Spanned<FrontFilm>>,
+    #[serde(default)]
+    conditions: Vec<Spanned<FrontCondition>>,
+    #[serde(default)]
+    own_films: bool,
+    #[serde(default = "usual_trials")]
+    trials: usize,
+    most_trials: Option<usize>,
+    table: Option<String>,
+    strip: Option<String>,
+    read_out: Option<String>,
+    tracks: Option<Vec<String>>,
+    record: Option<Vec<String>>,
+    instruments: Option<Vec<String>>,
+    arrows: Option<Vec<String>>,
+    forecast: Option<Spanned<FrontForecast>>,
+    #[serde(default)]
+    settings: toml::Table,
+    #[serde(default)]
+    columns: Vec<Spanned<FrontColumn>>,
+    goal: Spanned<FrontGoal>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct FrontColumn {
+    kind: String,
+    name: String,
+    symbol: String,
+    #[serde(default)]
+    unit: String,
+    table: Option<String>,
+    /// Smallest division of a scale read by eye.
+    division: Option<String>,
+    /// Parts of a division that can be told apart.
+    parts: Option<u8>,
+    #[serde(default)]
+    values: Vec<String>,
+}
+
+fn usual_trials() -> usize {
+    6
+}
+
+/// Where things stand in the text of the front matter, which starts in line 2, below its fence.
+struct Lines<'a>(&'a str);
+
+impl Lines<'_> {
+    /// The line an offset lies in.
+    fn of(&self, offset: usize) -> usize {
+        2 + self.0[..offset.min(self.0.len())].matches('\n').count()
+    }
+
+    /// A mistake in what was written there.
+    fn at<T>(&self, place: &Spanned<T>) -> impl Fn(String) -> SheetError + use<T> {
+        let line = self.of(place.span().start);
+        move |message| SheetError { line, message }
+    }
+
+    /// A mistake in the line of a key.
+    fn with(&self, key: &str) -> impl Fn(String) -> SheetError + use<> {
+        let is_key = |l: &str| l.split('=').next().is_some_and(|k| k.trim().trim_matches(['"', '\'']) == key);
+        let line = self.0.lines().position(is_key).map_or(2, |i| i + 2);
+        move |message| SheetError { line, message }
+    }
+}
+
+impl LabSheet {
+    /// Reads a sheet.
+    ///
+    /// # Errors
+    /// [`SheetError`] with the line and what to write there.
+    pub fn parse(source: &str) -> Result<Self, SheetError> {
+        if source.len() > LARGEST {
+            return Err(SheetError { line: 1, message: format!("A lab sheet can have at most {LARGEST} characters.") });
+        }
+        let source = source.replace("\r\n", "\n");
+        let (front_text, body, body_line) = split(&source)?;
+        let lines = Lines(front_text);
+        let front: Front = toml::from_str(front_text).map_err(|e| SheetError {
+            line: e.span().map_or(2, |s| lines.of(s.start)),
+            message: sentence(e.message()),
+        })?;
+
+        let number = sheet_number(front.number.get_ref()).map_err(lines.at(&front.number))?;
+        let card = front.card(&lines)?;
+        let most_trials = front.check_head(&lines)?;
+        let first_table = front.table.clone().unwrap_or_else(|| "Trials".to_owned());
+        let strip = match front.strip.as_deref() {
+            None | Some("always") => StripRule::Always,
+            Some("after attempt") => StripRule::AfterAttempt,
+            Some("never") => StripRule::Never,
+            Some(other) => {
+                let message = format!("“{other}” says nothing about the strip. Write always, after attempt or never.");
+                return Err(lines.with("strip")(message));
+            }
+        };
+        let gaps = match front.read_out.as_deref() {
+            None | Some("shown") => false,
+            Some("gaps") => true,
+            Some(other) => {
+                let message = format!("“{other}” says nothing about the read-out. Write shown or gaps.");
+                return Err(lines.with("read_out")(message));
+            }
+        };
+        let settings = front.rules(&card, &lines)?;
+        let bench = front.bench(&card, &settings, &lines)?;
+        let (conditions, films) = filmed(front.film, front.conditions, front.films, &lines)?;
+        let forecast = front.forecast.map(|f| {
+            let at = lines.at(&f);
+            forecast(f.into_inner(), &card).map_err(at)
+        });
+        let goal_at = lines.at(&front.goal);
+        Ok(Self {
+            number,
+            title: front.title,
+            unit: front.unit,
+            films,
+            conditions,
+            own_films: front.own_films,
+            settings,
+            tracks: bench.tracks,
+            recordable: bench.recordable,
+            meters: bench.meters,
+            arrows: bench.arrows,
+            forecast: forecast.transpose()?,
+            columns: start_columns(front.columns, &first_table, &lines)?,
+            trials: front.trials,
+            most_trials,
+            first_table,
+            strip,
+            gaps,
+            goal: goal(front.goal.into_inner(), &card).map_err(goal_at)?,
+            sections: sections(body, body_line)?,
+            card,
+        })
+    }
+}
+
+/// What lies on the bench, by the names on the card.
+struct Bench {
+    tracks: Vec<&'static str>,
+    recordable: Vec<&'static str>,
+    meters: Vec<&'static str>,
+    arrows: Vec<&'static str>,
+}
+
+impl Front {
+    /// The card of what moves.
+    fn card(&self, lines: &Lines<'_>) -> Result<Card, SheetError> {
+        let filmed = self.film.is_some() || !self.films.is_empty() || self.own_films;
+        match &self.rig {
+            Some(name) if filmed => {
+                Err(lines.at(name)("The motion comes from a rig or from films, not from both.".to_owned()))
+            }
+            Some(name) => {
+                let chosen = rig(name.get_ref()).ok_or_else(|| {
+                    let known: Vec<&str> = CATALOGUE.iter().map(|r| r.card().name).collect();
+                    lines.at(name)(format!("There is no rig “{}”. There is: {}.", name.get_ref(), known.join(", ")))
+                })?;
+                Ok(chosen.card())
+            }
+            None if filmed => Ok(Card::of_films()),
+            None => {
+                let message =
+                    "Say where the motion comes from: rig = \"…\", film = \"…\", [[films]] or own_films = true.";
+                Err(SheetError { line: 2, message: message.to_owned() })
+            }
+        }
+    }
+
+    /// Checks names and numbers of trials; gives the most trials.
+    fn check_head(&self, lines: &Lines<'_>) -> Result<usize, SheetError> {
+        let fits = |text: &str, most: usize| !text.trim().is_empty() && text.chars().count() <= most;
+        let most_trials = self.most_trials.unwrap_or_else(|| (2 * self.trials).max(15));
+        let checks = [
+            (fits(&self.title, 80), "title", "The title needs 1 to 80 characters."),
+            (fits(&self.unit, 80), "unit", "The unit's name needs 1 to 80 characters."),
+            ((2..=200).contains(&self.trials), "trials", "The number of trials can be 2 to 200."),
+            (
+                (self.trials..=1000).contains(&most_trials),
+                "most_trials",
+                "At most 1000 trials, and not fewer than trials.",
+            ),
+            (self.table.as_ref().is_none_or(|t| fits(t, 40)), "table", "A table's name needs 1 to 40 characters."),
+        ];
+        match checks.into_iter().find(|(right, _, _)| !right) {
+            Some((_, key, message)) => Err(lines.with(key)(message.to_owned())),
+            None => Ok(most_trials),
+        }
+    }
+
+    /// The rule of every setting on the card.
+    fn rules(&self, card: &Card, lines: &Lines<'_>) -> Result<Vec<SettingRule>, SheetError> {
+        for name in self.settings.keys() {
+            if card.setting(name).is_none() {
+                return Err(lines.with(name)(card.check(name, "").err().unwrap_or_default()));
+            }
+        }
+        let rule = |spec: &crate::rigs::SettingSpec| {
+            setting_rule(card, spec.name, self.settings.get(spec.name)).map_err(lines.with(spec.name))
+        };
+        card.settings.iter().map(rule).collect()
+    }
+
+    /// Curves, recorders, instruments and arrows. Lengths of arrows and recorded forces would give a hidden value away, and so
+    /// would a balance beside a hidden mass: a sheet that hides a setting must name those it shows.
+    fn bench(&self, card: &Card, settings: &[SettingRule], lines: &Lines<'_>) -> Result<Bench, SheetError> {
+        let channels: Vec<&'static str> = card.channels.iter().map(|c| c.name).collect();
+        let meters: Vec<&'static str> = card.meters.iter().map(|m| m.name).collect();
+        let arrows: Vec<&'static str> = card.arrows.iter().map(|a| a.name).collect();
+        let written = |key: &str, list: &Option<Vec<String>>, known: &[&'static str]| {
+            named(key, list.as_deref(), known).map_err(lines.with(key))
+        };
+        let secret = |name: &str| settings.iter().any(|r| r.name == name && r.freedom == Freedom::Hidden);
+        let hides = settings.iter().any(|r| r.freedom == Freedom::Hidden);
+        let open = |names: &[&'static str], few: &[&str]| -> Vec<&'static str> {
+            names.iter().copied().filter(|n| !hides || few.contains(n)).collect()
+        };
+        let telling = |m: &&crate::rigs::MeterSpec| !m.tells.iter().any(|name| secret(name));
+        Ok(Bench {
+            tracks: written("tracks", &self.tracks, &channels)?.unwrap_or_else(|| card.tracks.to_vec()),
+            recordable: written("record", &self.record, &channels)?
+                .unwrap_or_else(|| open(&channels, &["t", "s", "x", "y", "v", "speed", "v_x", "v_y"])),
+            meters: written("instruments", &self.instruments, &meters)?
+                .unwrap_or_else(|| card.meters.iter().filter(telling).map(|m| m.name).collect()),
+            arrows: written("arrows", &self.arrows, &arrows)?
+                .unwrap_or_else(|| open(&arrows, &["velocity", "across", "up"])),
+        })
+    }
+}
+
+/// Conditions and films; no two films may be taken for each other.
+fn filmed(
+    one: Option<Spanned<String>>,
+    conditions: Vec<Spanned<FrontCondition>>,
+    films: Vec<Spanned<FrontFilm>>,
+    lines: &Lines<'_>,
+) -> Result<(Vec<Condition>, Vec<SheetFilm>), SheetError> {
+    let read = |spanned: Spanned<FrontCondition>| {
+        let at = lines.at(&spanned);
+        condition(spanned.into_inner()).map_err(at)
+    };
+    let conditions = conditions.into_iter().map(read).collect::<Result<Vec<_>, _>>()?;
+    let alone = |key| SheetFilm { key, conditions: Vec::new(), rulers: Vec::new(), axes: None };
+    let mut all: Vec<SheetFilm> = one.map(|film| alone(film.into_inner())).into_iter().collect();
+    for spanned in films {
+        let at = lines.at(&spanned);
+        let film = sheet_film(spanned.into_inner(), &conditions).map_err(&at)?;
+        if all.iter().any(|f| f.key == film.key || !conditions.is_empty() && f.conditions == film.conditions) {
+            return Err(at("Two films have the same name or the same conditions.".to_owned()));
+        }
+        all.push(film);
+    }
+    Ok((conditions, all))
+}
+
+fn start_columns(
+    written: Vec<Spanned<FrontColumn>>,
+    first_table: &str,
+    lines: &Lines<'_>,
+) -> Result<Vec<StartColumn>, SheetError> {
+    let mut columns: Vec<StartColumn> = Vec::new();
+    for spanned in written {
+        let at = lines.at(&spanned);
+        let column = start_column(spanned.into_inner(), first_table).map_err(&at)?;
+        if columns.iter().any(|c| c.symbol == column.symbol && c.table == column.table) {
+            return Err(at(format!("Two columns have the symbol {}.", column.symbol)));
+        }
+        columns.push(column);
+    }
+    Ok(columns)
+}
+
+/// Names of a list in the front matter, each among those known; `None` where there is no list.
+fn named(what: &str, written: Option<&[String]>, known: &[&'static str]) -> Result<Option<Vec<&'static str>>, String> {
+    let find = |name: &String| {
+        let found = known.iter().copied().find(|k| k == name);
+        found.ok_or_else(|| format!("“{name}” cannot stand under {what}. There is: {}.", known.join(", ")))
+    };
+    written.map(|list| list.iter().map(find).collect()).transpose()
+}
+
+/// A library's remark as a sentence.
+pub(super) fn sentence(text: &str) -> String {
+    let mut chars = text.trim().chars();
+    let first = chars.next().map(char::to_uppercase).into_iter().flatten();
+    let joined = first.chain(chars).collect::<String>().replace('\n', ", ");
+    if joined.ends_with('.') { joined } else { joined + "." }
+}
+
+/// Front matter, body, and the body's first line number.
+fn split(source: &str) -> Result<(&str, &str, usize), SheetError> {
+    let missing = |line, message: &str| SheetError { line, message: message.to_owned() };
+    let rest = source
+        .strip_prefix(FENCE)
+        .and_then(|r| r.strip_prefix('\n'))
+        .ok_or_else(|| missing(1, "A lab sheet starts with a line +++ and its front matter."))?;
+    let end = if rest.starts_with(FENCE) { Some(0) } else { rest.find("\n+++").map(|i| i + 1) };
+    let end = end.ok_or_else(|| missing(1, "The front matter has no closing line +++."))?;
+    let front = &rest[..end];
+    let after = &rest[end + FENCE.len()..];
+    let body = after.split_once('\n').map_or("", |(_, b)| b);
+    Ok((front, body, front.matches('\n').count() + 3))
+}
+
+fn sheet_number(text: &str) -> Result<SheetNumber, String> {
+    text.split_once('.')
+        .and_then(|(u, p)| Some(SheetNumber { unit: u.parse().ok()?, place: p.parse().ok()? }))
+        .ok_or_else(|| format!("“{text}” is not a sheet number. Write unit and place, such as 2.1."))
+}
+
+fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, String> {
+    let kind = ColumnKind::named(&front.kind)
+        .filter(|k| *k != ColumnKind::Worked)
+        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set, read or given.", front.kind))?;
+    if !is_symbol(&front.symbol) {
+        return Err(format!("“{}” cannot be a symbol. Write a letter, then letters or digits.", front.symbol));
+    }
+    if front.name.trim().is_empty() || front.name.chars().count() > 40 {
+        return Err("A column's name needs 1 to 40 characters.".to_owned());
+    }
+    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+    if (kind == ColumnKind::Given) == front.values.is_empty() {
+        return Err("A given column has values, and only a given one: values = [\"0.20\", \"0.40\"].".to_owned());
+    }
+    if front.values.len() > MOST_ROWS {
+        return Err(format!("A column can have {MOST_ROWS} values."));
+    }
+    let values = front.values.iter().map(|text| {
+        let (number, typed) = parse_quantity(text, &unit)?;
+        if !typed.same_dimension(&unit) {
+            return Err(format!("“{text}” is not in a unit of this column."));
+        }
+        Ok(Reading::typed(number, typed))
+    });
+    let values = values.collect::<Result<Vec<_>, String>>()?;
+    let precision = match front.division {
+        None => Precision::Resolution,
+        Some(value) => {
+            let parts = front.parts.unwrap_or(1).to_string();
+            Precision::read(&PrecisionText { by: "scale".to_owned(), value, parts }, &unit)?
+        }
+    };
+    let table = front.table.unwrap_or_else(|| first_table.to_owned());
+    if table.trim().is_empty() || table.chars().count() > 40 {
+        return Err("A table's name needs 1 to 40 characters.".to_owned());
+    }
+    Ok(StartColumn { table, precision, values, kind, name: front.name, symbol: front.symbol, unit })
+}
+
+fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {
+    let mut sections: Vec<Section> = Vec::new();
+    for (i, line) in body.lines().enumerate() {
+        match (line.strip_prefix("## "), sections.last_mut()) {
+            (Some(heading), _) => sections.push(Section { heading: heading.trim().to_owned(), text: String::new() }),
+            (None, Some(section)) => {
+                section.text.push_str(line);
+                section.text.push('\n');
+            }
+            (None, None) if line.trim().is_empty() => {}
+            (None, None) => {
+                return Err(SheetError {
+                    line: first_line + i,
+                    message: "Text starts under a heading: write ## Question first.".to_owned(),
+                });
+            }
+        }
+    }
+    match sections.first() {
+        Some(first) if first.heading == "Question" && !first.text.trim().is_empty() => Ok(sections),
+        _ => Err(SheetError {
+            line: first_line,
+            message: "The text starts with the heading ## Question and the question below it.".to_owned(),
+        }),
+    }
+}
