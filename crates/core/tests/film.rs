@@ -1,13 +1,14 @@
 //! Films in a logbook: scale and axes, marks that fill rows, undo, moments, and whether the uncertainties tell the truth.
 
-use std::io::Write;
-use std::sync::Arc;
+mod common;
 
+use std::io::Write;
+
+use common::{done, open};
 use proptest::prelude::*;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use zeitmass_core::fit::Model;
-use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, MomentOf, Seen, Tools};
 use zeitmass_core::motion::{Ask, Axes, FilmFacts, Ruler, Scale, ask};
 use zeitmass_core::quantity::{Decimal, Unit};
@@ -17,7 +18,7 @@ const THROWN: &str = include_str!("../../../labs/4.1-thrown-ball.md");
 const SLEDGE: &str = include_str!("../../../labs/3.3-sledge-at-three-angles.md");
 
 fn book(sheet: &str) -> Logbook {
-    Logbook::new(Arc::new(LabSheet::parse(sheet).unwrap()), 3)
+    open(sheet, 3)
 }
 
 fn facts(key: &str, frames: usize) -> Edit {
@@ -31,16 +32,8 @@ fn ruler(film: &str, ends: [[f64; 2]; 2], typed: &str) -> Edit {
 }
 
 #[track_caller]
-fn done(book: &mut Logbook, edit: Edit) -> Option<String> {
-    book.apply(&edit).unwrap_or_else(|e| panic!("{edit:?}: {e}"))
-}
-
-#[track_caller]
 fn refused(book: &mut Logbook, edit: &Edit) -> String {
-    let before = book.clone();
-    let refusal = book.apply(edit).unwrap_err().to_string();
-    assert_eq!(*book, before);
-    refusal
+    common::refused(book, edit).to_string()
 }
 
 /// A film with scale (0.01 m/px), axes in the corner and a trail; gives the trail and its table.

@@ -2,11 +2,11 @@
 //! out by the names it uses, the constant comes out near its key or accepted value, and the stated uncertainty is as large as the
 //! error.
 
-use std::sync::Arc;
+mod common;
 
+use common::{done, open};
 use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
-use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook};
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
 use zeitmass_core::result::Term;
@@ -231,13 +231,6 @@ fn ways() -> Vec<Way> {
     ]
 }
 
-#[track_caller]
-fn done(book: &mut Logbook, edit: Edit) {
-    if let Err(e) = book.apply(&edit) {
-        panic!("{}: {edit:?}: {e}", book.sheet().number);
-    }
-}
-
 /// Commits to something, so that the rig runs.
 fn forecast(book: &mut Logbook) {
     let Some(plan) = book.sheet().forecast.clone() else { return };
@@ -264,7 +257,7 @@ fn column(book: &Logbook, symbol: &str) -> u32 {
 }
 
 fn carried_out(way: &Way, seed: u64) -> Logbook {
-    let mut book = Logbook::new(Arc::new(LabSheet::parse(way.sheet).unwrap()), seed);
+    let mut book = open(way.sheet, seed);
     forecast(&mut book);
     let set = |book: &mut Logbook, name: &str, typed: &str| {
         done(book, Edit::SetSetting { name: name.to_owned(), typed: typed.to_owned() });

@@ -1,10 +1,10 @@
 //! Labs with rigs from the forecast to the record: what is committed to stays, runs keep their place, trials are comparable or not.
 
-use std::sync::Arc;
+mod common;
 
+use common::{done, open, refused};
 use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
-use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{Edit, Instrument, Logbook, MomentOf, Refusal, TextField};
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::Origin;
@@ -16,23 +16,6 @@ const THROWER: &str = include_str!("../../../labs/4.5-range.md");
 const WORLDS: &str = include_str!("../../../labs/5.3-worlds.md");
 const STAYS: &str = include_str!("../../../labs/7.2-what-stays.md");
 const LOADS: &str = include_str!("../../../labs/5.2-loads.md");
-
-fn open(sheet: &str, seed: u64) -> Logbook {
-    Logbook::new(Arc::new(LabSheet::parse(sheet).unwrap()), seed)
-}
-
-#[track_caller]
-fn done(book: &mut Logbook, edit: Edit) -> Option<String> {
-    book.apply(&edit).unwrap_or_else(|e| panic!("{edit:?}: {e}"))
-}
-
-#[track_caller]
-fn refused(book: &mut Logbook, edit: &Edit) -> Refusal {
-    let before = book.clone();
-    let refusal = book.apply(edit).expect_err("refused");
-    assert!(*book == before, "a refused edit changed the logbook: {edit:?}");
-    refusal
-}
 
 fn set(name: &str, typed: &str) -> Edit {
     Edit::SetSetting { name: name.into(), typed: typed.into() }
