@@ -26,6 +26,13 @@ async fn a_teacher_writes_a_sheet_and_every_student_gets_a_trolley_of_their_own(
     teacher.until("document.querySelector('#preview').innerText.includes('rolling friction')").await;
     teacher.fill("textarea", example()).await;
     teacher.until("document.querySelector('#preview h1')?.textContent.includes('Two thrust units')").await;
+    // What lies on the bench is told, and that no balance does.
+    let bench = teacher.text("#preview").await;
+    assert!(
+        bench.contains("Instruments beside tape and split: timer at the buffer, speed at the buffer, force gauge"),
+        "{bench}"
+    );
+    assert!(!bench.contains("balance") && bench.contains("Arrows: velocity."), "{bench}");
     teacher.accessible("a sheet that was begun").await;
     teacher.click("button.primary").await;
     teacher.until("document.querySelector('.saved')").await;

@@ -24,6 +24,8 @@ export class Arrows {
     this.frame = 0;
     this.px = 0.01;
     this.view = { left: 0, right: 1, bottom: 0, top: 1 };
+    /** Where the stated scale stands below the upper edge, in px. */
+    this.below = 42;
     /** Whether the scale stands at the lower left, since the loupe is at the upper right. */
     this.low = false;
   }
@@ -62,6 +64,9 @@ export class Arrows {
   scaled(px, view) {
     this.px = px;
     this.view = view;
+    // A caption of two lines needs its room.
+    const caption = document.getElementById("stage-caption");
+    this.below = Math.max(42, caption ? caption.offsetTop + caption.offsetHeight + 12 : 0);
     this.draw();
   }
 
@@ -89,7 +94,7 @@ export class Arrows {
     let row = 0;
     for (const [unit, { bar, px }] of scales) {
       const down = 20 * row++;
-      const [x, y] = this.low ? [this.view.left + 14 * this.px, -this.view.bottom - (48 + down) * this.px] : [this.view.right - (14 + bar * px) * this.px, -this.view.top + (42 + down) * this.px];
+      const [x, y] = this.low ? [this.view.left + 14 * this.px, -this.view.bottom - (48 + down) * this.px] : [this.view.right - (14 + bar * px) * this.px, -this.view.top + (this.below + down) * this.px];
       const beside = this.low ? { x: x + (bar * px + 8) * this.px, "text-anchor": "start" } : { x: x - 8 * this.px, "text-anchor": "end" };
       const text = svg("text", { ...beside, y: y + 4 * this.px, "font-size": 12 * this.px, fill: CHALK, "font-family": "IBM Plex Mono" });
       text.textContent = `arrows ${bar}\u00A0${unit}`;

@@ -100,6 +100,8 @@ pub(crate) struct SheetPreview {
     pub unit: String,
     pub rig: &'static str,
     pub settings: Vec<(String, &'static str, String)>,
+    /// What else lies on the bench, and what comes before the first run: words and their list.
+    pub bench: Vec<(&'static str, String)>,
     pub columns: Vec<String>,
     pub trials: usize,
     pub goal: String,
@@ -119,6 +121,7 @@ impl SheetPreview {
                 unit: String::new(),
                 rig: "",
                 settings: Vec::new(),
+                bench: Vec::new(),
                 columns: Vec::new(),
                 trials: 0,
                 goal: String::new(),
@@ -161,6 +164,7 @@ impl SheetPreview {
             unit: sheet.unit.clone(),
             rig: sheet.card.title,
             settings: settings.collect(),
+            bench: bench(sheet),
             columns: columns.collect(),
             trials: sheet.trials,
             goal: format!("{} {}, {accepted}", sheet.goal.name, sheet.goal.symbol),
@@ -168,6 +172,34 @@ impl SheetPreview {
             error: String::new(),
         }
     }
+}
+
+/// Instruments, curves and arrows of a sheet, its films, and its forecast.
+fn bench(sheet: &LabSheet) -> Vec<(&'static str, String)> {
+    let card = &sheet.card;
+    let list = |labels: Vec<&str>| if labels.is_empty() { "none".to_owned() } else { labels.join(", ") };
+    let mut all = Vec::new();
+    if sheet.is_filmed() {
+        let films = sheet.films.iter().map(|f| [std::slice::from_ref(&f.key), &f.conditions].concat().join(" "));
+        let own = sheet.own_films.then(|| "films the students bring".to_owned());
+        all.push(("Films", films.chain(own).collect::<Vec<_>>().join("; ")));
+    } else {
+        let on_bench = |names: &[&str], name: &str| names.contains(&name);
+        let meters = card.meters.iter().filter(|m| on_bench(&sheet.meters, m.name)).map(|m| m.label);
+        let curves = card.channels.iter().filter(|c| on_bench(&sheet.tracks, c.name)).map(|c| c.label());
+        let arrows = card.arrows.iter().filter(|a| on_bench(&sheet.arrows, a.name)).map(|a| a.label);
+        all.push(("Instruments beside tape and split", list(meters.collect())));
+        all.push(("Curves beside the stage", list(curves.collect())));
+        all.push(("Arrows", list(arrows.collect())));
+    }
+    if let Some(plan) = &sheet.forecast {
+        let sketches = plan.curves.iter().map(|c| format!("sketch of the {}", c.name));
+        let hypothesis = plan.hypothesis.as_ref().map(|_| "hypothesis".to_owned());
+        let prediction = plan.prediction.as_ref().map(|_| "prediction".to_owned());
+        let wanted = sketches.chain(hypothesis).chain(prediction).collect::<Vec<_>>().join(", ");
+        all.push((if plan.hold { "Forecast, for which the rig waits" } else { "Forecast" }, wanted));
+    }
+    all
 }
 
 /// One sheet.
