@@ -337,3 +337,29 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
     assert!(turned_away * 100 <= all, "{turned_away} of {all} turned away:\n{}", told.join("\n"));
     assert!(within * 100 >= all * 85, "{within} of {all}:\n{}", told.join("\n"));
 }
+
+/// A logbook full of a rig's runs, forecast, plan and results comes back from its file as it was, and from its edits too.
+#[test]
+fn every_carried_out_lab_comes_back_from_its_file() {
+    for way in ways() {
+        let book = carried_out(&way, 3);
+        let number = &book.sheet().number;
+        let file = serde_json::to_string(book.state()).unwrap();
+        let mut other = open(way.sheet, 3);
+        done(&mut other, Edit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) });
+        assert_eq!(other.state().runs, book.state().runs, "{number}: runs are made again from their settings");
+        assert_eq!(other.state().forecast, book.state().forecast, "{number}");
+        let found = |book: &Logbook| {
+            let analysis = book.analyse();
+            let outcome = analysis.outcome(1).unwrap();
+            let texts =
+                (0..analysis.tables[0].rows.len()).map(|row| analysis.tables[0].text(0, row)).collect::<Vec<_>>();
+            (outcome.constant.clone(), texts, book.incomparable(&book.state().tables[0]).len())
+        };
+        assert_eq!(found(&other), found(&book), "{number}");
+        // Somebody else's instruments scatter otherwise, but what was read stays read.
+        let mut stranger = open(way.sheet, 4);
+        done(&mut stranger, Edit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) });
+        assert_eq!(found(&stranger), found(&book), "{number}");
+    }
+}

@@ -334,3 +334,51 @@ fn moments_of_both_carriages_keep_the_momentum() {
     done(&mut book, Edit::Run);
     assert!(book.moment(&of(true, 5)).is_err(), "without both paths there is one body");
 }
+
+/// Nothing in a file is trusted: what a sheet fixes or hides, what the rig cannot do, and what does not hang together.
+#[test]
+fn runs_of_a_file_changed_by_hand_are_refused() {
+    let mut book = open(LOADS, 5);
+    let (name, column) = ("load".to_owned(), Some(1));
+    done(&mut book, Edit::PlanTrials { name, from: "0 kg".into(), to: "0.9 kg".into(), count: 10, column });
+    done(&mut book, Edit::RunTrial);
+    done(&mut book, Edit::RunTrial);
+    let good = serde_json::to_value(book.state()).unwrap();
+    type Change = fn(&mut serde_json::Value);
+    let changes: [(&str, Change); 8] = [
+        ("not free", |v| v["runs"][0]["settings"]["thrust 1"] = serde_json::json!({ "quantity": ["3.00", "N"] })),
+        ("not free", |v| v["plan"]["setting"] = "thrust 1".into()),
+        ("5.00", |v| v["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["7.00", "kg"] })),
+        ("not one of this apparatus", |v| {
+            v["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["0.1", "kg"] });
+        }),
+        ("runs are not whole", |v| v["on_stage"] = 9.into()),
+        ("runs are not whole", |v| v["runs"][0]["name"] = "x".repeat(500).into()),
+        ("runs are not whole", |v| v["runs"][0]["pull"] = serde_json::json!([[0.0, 0.0], [1.0, 1.0]])),
+        ("plan", |v| v["plan"]["done"] = 40.into()),
+    ];
+    for (reason, change) in changes {
+        let mut bad = good.clone();
+        change(&mut bad);
+        let content = Box::new(serde_json::from_value(bad).unwrap());
+        let told = refused(&mut open(LOADS, 5), &Edit::Restore { content }).to_string();
+        assert!(told.contains(reason) && told.contains("The logbook is as it was"), "{reason}: {told}");
+    }
+    // After the first run a file cannot bring another forecast.
+    let mut book = open(STORIES, 1);
+    let both = |book: &mut Logbook, height: f64| {
+        done(book, sketch("x", &[[0.0, 0.0], [9.0, height]], 1));
+        done(book, sketch("v", &[[0.0, 0.5], [9.0, 0.5]], 1));
+    };
+    both(&mut book, 2.0);
+    done(&mut book, Edit::Run);
+    let mut wiser = open(STORIES, 1);
+    both(&mut wiser, -1.0);
+    done(&mut wiser, Edit::Run);
+    done(&mut book, Edit::Restore { content: Box::new(wiser.state().clone()) });
+    assert_eq!(
+        book.state().forecast.sketches["x"].points[1],
+        [9.0, 2.0],
+        "the sketch is the one that was committed to"
+    );
+}

@@ -12,11 +12,13 @@ const REACH: usize = 6;
 const FLAT: f64 = 0.12;
 /// Share of the largest slope by which the slope must jump to be a kink.
 const KINK: f64 = 0.3;
+/// Share of the steeper side by which the slope must jump where a part comes to rest or sets off.
+const HALTS: f64 = 0.6;
 /// Share of its rise by which a stretch's mean is off its chord's middle when it bends; 1/6 for a parabola from its vertex.
 pub(super) const BENT: f64 = 0.04;
 /// How much steeper a stretch must be to be called so.
 const STEEPER: f64 = 1.3;
-/// Share of a stretch at either end that a sketch may be off.
+/// Share of a stretch at either end that is not looked at.
 const TRIM: f64 = 0.14;
 /// Stretches shorter than this share of the time are not spoken of.
 const SHORT: f64 = 0.05;
@@ -60,14 +62,14 @@ pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Rem
     let b = Curve::new(sketch, from, to, axis);
     let mut remarks = vec![start(&a, &b)];
     let told = a.told();
-    // A hand turns a little early or late: the ends of a stretch are left out of the sketch.
+    // A hand turns a little early or late, and a cut may be off by a place: the ends of a stretch are left out.
     let inner = |(i, j): (usize, usize)| {
         let trim = ((j - i) as f64 * TRIM) as usize;
         (i + trim, j - trim)
     };
     for &(i, j) in &told {
         let (from, to) = inner((i, j));
-        let (measured, sketched) = (a.manner(i, j), b.manner(from, to));
+        let (measured, sketched) = (a.manner(from, to), b.manner(from, to));
         let words = |m: (Way, Bend)| match m {
             (Way::Flat, _) => "stays level".to_owned(),
             (way, bend) => {
@@ -98,7 +100,8 @@ pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Rem
     }
     for pair in told.windows(2) {
         let [p, q] = [pair[0], pair[1]];
-        let [m1, m2, s1, s2] = [a.slope(p), a.slope(q), b.slope(inner(p)), b.slope(inner(q))].map(f64::abs);
+        // Away from the cuts in both, or a place that belongs to the neighbour tips the scale.
+        let [m1, m2, s1, s2] = [(&a, p), (&a, q), (&b, p), (&b, q)].map(|(c, part)| c.slope(inner(part)).abs());
         let order = |x: f64, y: f64, flat: f64| {
             if x < flat && y < flat || x.max(y) < STEEPER * x.min(y) {
                 0
@@ -174,12 +177,12 @@ impl Curve {
         for i in REACH..=PLACES - REACH {
             let around =
                 (i.saturating_sub(REACH).max(REACH)..=(i + REACH).min(PLACES - REACH)).map(jump).fold(0.0, f64::max);
-            let kinks = jump(i) > KINK * steepest && jump(i) >= around;
-            let turns = self.values[i - REACH..i].len() == REACH && {
-                let (left, right) = (slope(i - REACH, i), slope(i, i + REACH));
-                left * right < 0.0
-                    && (self.values[i] - self.values[i - 1]) * (self.values[i + 1] - self.values[i]) <= 0.0
-            };
+            let (left, right) = (slope(i - REACH, i), slope(i, i + REACH));
+            // A rest between two gentle parts counts, however steep the curve is elsewhere.
+            let rests = jump(i) > 2.0 * self.flat() && jump(i) > HALTS * left.abs().max(right.abs());
+            let kinks = (jump(i) > KINK * steepest || rests) && jump(i) >= around;
+            let turns = left * right < 0.0
+                && (self.values[i] - self.values[i - 1]) * (self.values[i + 1] - self.values[i]) <= 0.0;
             if (kinks || turns) && i - cuts[cuts.len() - 1] >= REACH {
                 cuts.push(i);
             }

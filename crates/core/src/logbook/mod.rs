@@ -138,13 +138,14 @@ impl Logbook {
                 let mut fresh = Fresh(first.max(self.free));
                 let planned = self.plan(edit, &mut fresh)?;
                 self.free = fresh.0;
+                word = planned.word;
+                let back = self.change_all(planned.patches, seq);
+                // Afterwards: the forecast of a file is the one that was made before the file's runs.
                 self.state.has_run |= match edit {
                     Edit::Run | Edit::RunTrial | Edit::Pull { .. } => true,
                     Edit::Restore { content } => !content.runs.is_empty(),
                     _ => false,
                 };
-                word = planned.word;
-                let back = self.change_all(planned.patches, seq);
                 // An edit that changes nothing is not worth an undo step of its own.
                 if !back.is_empty() {
                     self.undo.push(back);
