@@ -374,7 +374,9 @@ fn edits_stored_before_there_were_several_tables_are_still_understood() {
         {"edit":"choose_axes","x":1,"y":1001},
         {"edit":"choose_model","model":"proportional"},
         {"edit":"state_law","typed":"4*pi^2/g"},
-        {"edit":"state_accepted","typed":"9.8 m/s^2"}]"#;
+        {"edit":"state_accepted","typed":"9.8 m/s^2"},
+        {"edit":"run"},
+        {"edit":"log_reading","row":null,"column":2,"instrument":{"instrument":"moment","trail":null,"frame":150,"what":"time","mass":""}}]"#;
     let mut book = empty();
     for edit in serde_json::from_str::<Vec<Edit>>(old).unwrap() {
         done(&mut book, edit);
@@ -383,6 +385,8 @@ fn edits_stored_before_there_were_several_tables_are_still_understood() {
     assert!(record(&book).rows[0].aside);
     assert_eq!(book.state().graphs[0].fit.as_ref().unwrap().model, Model::Proportional);
     assert_eq!(book.state().results[0].accepted.as_ref().unwrap().0.as_str(), "9.8");
+    // A moment named neither its run nor its body.
+    assert_eq!(record(&book).rows[1].cells[&2].si(), 1.5);
 }
 
 #[test]

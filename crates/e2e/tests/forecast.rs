@@ -14,8 +14,8 @@ fn key(key: Key) -> String {
     char::from(key).to_string()
 }
 
-/// Draws a straight part of a sketch with the mouse, from one point (t, value) to another.
-async fn sketch(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f64)) {
+/// Where a straight part of a sketch begins on its axes, from their middle, and how far it goes, in px.
+async fn stroke(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f64)) -> (String, [(f64, f64); 2]) {
     let css = format!("[data-sketch={channel}] svg");
     browser.find(&css).await;
     let script = format!(
@@ -31,8 +31,24 @@ async fn sketch(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f6
         ((x / 640.0 - 0.5) * width, (y / 300.0 - 0.5) * height)
     };
     let (a, b) = (place(from), place(to));
+    (css, [a, (b.0 - a.0, b.1 - a.1)])
+}
+
+/// Draws a straight part of a sketch with the mouse, from one point (t, value) to another.
+async fn sketch(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f64)) {
+    let (css, [begin, by]) = stroke(browser, channel, from, to).await;
     let seq = browser.seq().await;
-    drag(browser, &css, a, (b.0 - a.0, b.1 - a.1)).await;
+    drag(browser, &css, begin, by).await;
+    browser.moved(seq).await;
+}
+
+/// The same with a finger.
+async fn sketch_by_finger(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f64)) {
+    let (css, [begin, by]) = stroke(browser, channel, from, to).await;
+    let seq = browser.seq().await;
+    let steps = drag_steps(browser, &css, begin, by).await;
+    let finger = steps.into_iter().fold(TouchActions::new("finger".to_owned()), InputSource::then);
+    browser.client.perform_actions(finger).await.unwrap();
     browser.moved(seq).await;
 }
 
@@ -62,7 +78,7 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     sketch(&ruth, "x", (7.0, 2.3), (9.2, -1.5)).await;
     // The velocity is drawn without the rest in the middle.
     sketch(&ruth, "v", (0.0, 0.6), (6.9, 0.6)).await;
-    sketch(&ruth, "v", (7.1, -1.4), (9.2, -1.4)).await;
+    sketch_by_finger(&ruth, "v", (7.1, -1.4), (9.2, -1.4)).await;
     let drawn = [points(&ruth, "x").await, points(&ruth, "v").await];
 
     ruth.click(".spine a[data-step=measure]").await;
