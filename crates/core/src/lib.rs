@@ -12,6 +12,8 @@ pub mod lab;
 pub mod logbook;
 pub mod motion;
 mod number_keys;
+#[doc(hidden)]
+pub mod other_rules;
 pub mod quantity;
 pub mod record;
 pub mod result;

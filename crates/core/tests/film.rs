@@ -3,15 +3,18 @@
 mod common;
 
 use std::io::Write;
+use zeitmass_core::logbook::{
+    ColumnText, Edit, FilmEdit, FootageEdit, FromTrail, GraphEdit, Instrument, Logbook, MomentOf, OfficeEdit,
+    RecordEdit, RowAt, RunEdit, Seen,
+};
+use zeitmass_core::quantity::{Decimal, Footage, Unit};
 
 use common::{done, open};
 use proptest::prelude::*;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use zeitmass_core::fit::Model;
-use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, MomentOf, Seen, Tools};
-use zeitmass_core::motion::{Ask, Axes, FilmFacts, Ruler, Scale, ask};
-use zeitmass_core::quantity::{Decimal, Unit};
+use zeitmass_core::motion::{Ask, Axes, FilmFacts, Ruler, Scale, Tools, ask};
 use zeitmass_core::record::{ColumnKind, Record};
 
 const THROWN: &str = include_str!("../../../labs/4.1-thrown-ball.md");
@@ -24,11 +27,11 @@ fn book(sheet: &str) -> Logbook {
 fn facts(key: &str, frames: usize) -> Edit {
     let times = (0..frames).map(|n| n as f64 / 60.0).collect();
     let facts = FilmFacts { key: key.into(), title: key.into(), width: 640, height: 360, times, length: String::new() };
-    Edit::ChooseFilm { facts: Box::new(facts) }
+    Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) })
 }
 
 fn ruler(film: &str, ends: [[f64; 2]; 2], typed: &str) -> Edit {
-    Edit::PlaceRuler { film: film.into(), index: None, ends, typed: typed.into(), circle: false }
+    Edit::Film(FilmEdit::PlaceRuler { film: film.into(), index: None, ends, typed: typed.into(), circle: false })
 }
 
 #[track_caller]
@@ -40,8 +43,11 @@ fn refused(book: &mut Logbook, edit: &Edit) -> String {
 fn begun(book: &mut Logbook, film: &str, frames: usize) -> (u32, u32) {
     done(book, facts(film, frames));
     done(book, ruler(film, [[28.0, 312.0], [28.0, 112.0]], "2.000 m"));
-    done(book, Edit::PlaceAxes { film: film.into(), origin: [0.0, 360.0], angle: "0".into(), flipped: false });
-    done(book, Edit::AddTrail { film: film.into(), name: "ball".into(), table: None });
+    done(
+        book,
+        Edit::Film(FilmEdit::PlaceAxes { film: film.into(), origin: [0.0, 360.0], angle: "0".into(), flipped: false }),
+    );
+    done(book, Edit::Film(FilmEdit::AddTrail { film: film.into(), name: "ball".into(), table: None }));
     let trail = book.state().film(film).unwrap().1.trails.last().unwrap();
     (trail.id, trail.table)
 }
@@ -62,30 +68,41 @@ fn marks_fill_rows_in_the_order_of_frames_and_follow_scale_axes_and_zero() {
     let mut book = book(THROWN);
     let (trail, id) = begun(&mut book, "tower-yard", 66);
     for (frame, at) in [(12, [120.0, 160.0]), (6, [60.5, 260.0]), (18, [180.0, 100.0])] {
-        done(&mut book, Edit::PlaceMark { trail, frame, at });
+        done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame, at }));
     }
     assert_eq!(row(&book, id, 0), ["0.1000", "0.605", "1.000"]);
     assert_eq!(row(&book, id, 2), ["0.3000", "1.800", "2.600"]);
     // What a person typed into a marked row stays when the mark moves.
     let note = ColumnText { name: "note".into(), symbol: "n".into(), ..ColumnText::default() };
-    done(&mut book, Edit::AddColumn { table: id, kind: ColumnKind::Read, text: note });
+    done(&mut book, Edit::Record(RecordEdit::AddColumn { table: id, kind: ColumnKind::Read, text: note }));
     let (column, first) = (table(&book, id).by_symbol("n").unwrap().id, table(&book, id).rows[0].id);
-    done(&mut book, Edit::TypeCell { row: Some(first), column, typed: "7".into(), was: String::new() });
-    done(&mut book, Edit::PlaceMark { trail, frame: 6, at: [70.0, 260.0] });
+    done(
+        &mut book,
+        Edit::Record(RecordEdit::TypeCell { row: RowAt::There(first), column, typed: "7".into(), was: None }),
+    );
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 6, at: [70.0, 260.0] }));
     assert_eq!(row(&book, id, 0), ["0.1000", "0.700", "1.000", "7"]);
     // t = 0 elsewhere, the axes turned by a quarter, twice the scale: all rows follow.
     let tools = Tools { zero: 6, ..Tools::default() };
-    done(&mut book, Edit::PlaceTools { tools });
+    done(&mut book, Edit::Footage(FootageEdit::PlaceTools { on: Footage::Film(0), tools }));
     assert_eq!(row(&book, id, 1)[0], "0.1000");
-    let turn = Edit::PlaceAxes { film: "tower-yard".into(), origin: [0.0, 360.0], angle: "90°".into(), flipped: true };
+    let turn = Edit::Film(FilmEdit::PlaceAxes {
+        film: "tower-yard".into(),
+        origin: [0.0, 360.0],
+        angle: "90°".into(),
+        flipped: true,
+    });
     done(&mut book, turn);
     assert_eq!(row(&book, id, 1)[..3], ["0.1000", "2.000", "1.200"]);
     let film = || "tower-yard".to_owned();
     let ends = [[28.0, 312.0], [28.0, 112.0]];
-    done(&mut book, Edit::PlaceRuler { film: film(), index: Some(0), ends, typed: "400 cm".into(), circle: false });
+    done(
+        &mut book,
+        Edit::Film(FilmEdit::PlaceRuler { film: film(), index: Some(0), ends, typed: "400 cm".into(), circle: false }),
+    );
     assert_eq!(row(&book, id, 1)[..3], ["0.1000", "4.000", "2.400"]);
     // Without any ruler the table is in pixels, and says so.
-    done(&mut book, Edit::DeleteRuler { film: film(), index: 0 });
+    done(&mut book, Edit::Film(FilmEdit::DeleteRuler { film: film(), index: 0 }));
     assert_eq!(row(&book, id, 1)[..3], ["0.1000", "200.0", "120.0"]);
     assert_eq!(table(&book, id).by_symbol("x").unwrap().unit.as_ref().unwrap().pretty(), "px");
     let before = book.state().clone();
@@ -102,31 +119,44 @@ fn marks_fill_rows_in_the_order_of_frames_and_follow_scale_axes_and_zero() {
 fn what_cannot_be_done_with_a_film_is_refused_and_changes_nothing() {
     let mut book = book(THROWN);
     let (trail, id) = begun(&mut book, "tower-yard", 66);
-    done(&mut book, Edit::PlaceMark { trail, frame: 3, at: [10.0, 20.0] });
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 3, at: [10.0, 20.0] }));
     let film = || "tower-yard".to_owned();
-    assert!(refused(&mut book, &Edit::Run).contains("filmed"));
-    assert!(refused(&mut book, &Edit::PlaceMark { trail, frame: 66, at: [1.0, 1.0] }).contains("within"));
-    refused(&mut book, &Edit::PlaceMark { trail, frame: 1, at: [f64::NAN, 1.0] });
-    refused(&mut book, &Edit::PlaceMarks { trail, marks: vec![(1, [1.0, 1.0]), (2, [900.0, 1.0])] });
-    refused(&mut book, &Edit::PlaceMark { trail: 5, frame: 1, at: [1.0, 1.0] });
+    assert!(refused(&mut book, &Edit::Run(RunEdit::Run)).contains("filmed"));
+    assert!(
+        refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail, frame: 66, at: [1.0, 1.0] })).contains("within")
+    );
+    refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail, frame: 1, at: [f64::NAN, 1.0] }));
+    refused(&mut book, &Edit::Film(FilmEdit::PlaceMarks { trail, marks: vec![(1, [1.0, 1.0]), (2, [900.0, 1.0])] }));
+    refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail: 5, frame: 1, at: [1.0, 1.0] }));
     assert!(refused(&mut book, &ruler("tower-yard", [[1.0, 1.0], [9.0, 9.0]], "2 s")).contains("length"));
     assert!(refused(&mut book, &ruler("tower-yard", [[1.0, 1.0], [2.0, 2.0]], "2 m")).contains("close"));
-    refused(&mut book, &Edit::PlaceAxes { film: film(), origin: [0.0, 0.0], angle: "3 m".into(), flipped: false });
-    refused(&mut book, &Edit::PlaceTools { tools: Tools { zero: 66, ..Tools::default() } });
-    assert!(refused(&mut book, &Edit::DeleteTable { table: id }).contains("trail"));
+    refused(
+        &mut book,
+        &Edit::Film(FilmEdit::PlaceAxes { film: film(), origin: [0.0, 0.0], angle: "3 m".into(), flipped: false }),
+    );
+    refused(
+        &mut book,
+        &Edit::Footage(FootageEdit::PlaceTools { on: Footage::Film(0), tools: Tools { zero: 66, ..Tools::default() } }),
+    );
+    assert!(refused(&mut book, &Edit::Record(RecordEdit::DeleteTable { table: id })).contains("trail"));
     let x = table(&book, id).by_symbol("x").unwrap().id;
     let first = table(&book, id).rows[0].id;
-    let write = Edit::TypeCell { row: Some(first), column: x, typed: "3".into(), was: "0.100".into() };
+    let write = Edit::Record(RecordEdit::TypeCell {
+        row: RowAt::There(first),
+        column: x,
+        typed: "3".into(),
+        was: Decimal::parse("0.100").ok(),
+    });
     assert!(refused(&mut book, &write).contains("Move the mark"));
-    refused(&mut book, &Edit::DeleteColumn { column: x });
+    refused(&mut book, &Edit::Record(RecordEdit::DeleteColumn { column: x }));
     // Deleting a marked row takes its mark with it; deleting the trail takes all.
-    done(&mut book, Edit::DeleteRow { row: first });
-    assert!(book.state().films[0].trails[0].marks.is_empty());
-    done(&mut book, Edit::PlaceMarks { trail, marks: vec![(1, [1.0, 1.0]), (2, [9.0, 1.0])] });
-    done(&mut book, Edit::DeleteTrail { trail });
-    assert_eq!((table(&book, id).rows.len(), book.state().films[0].trails.len()), (0, 0));
+    done(&mut book, Edit::Record(RecordEdit::DeleteRow { row: first }));
+    assert!(book.state().film.films[0].trails[0].marks.is_empty());
+    done(&mut book, Edit::Film(FilmEdit::PlaceMarks { trail, marks: vec![(1, [1.0, 1.0]), (2, [9.0, 1.0])] }));
+    done(&mut book, Edit::Film(FilmEdit::DeleteTrail { trail }));
+    assert_eq!((table(&book, id).rows.len(), book.state().film.films[0].trails.len()), (0, 0));
     done(&mut book, Edit::Undo);
-    assert_eq!((table(&book, id).rows.len(), book.state().films[0].trails[0].marks.len()), (2, 2));
+    assert_eq!((table(&book, id).rows.len(), book.state().film.films[0].trails[0].marks.len()), (2, 2));
 }
 
 #[test]
@@ -135,17 +165,20 @@ fn trails_of_several_films_share_a_table_with_their_condition() {
     let (first, id) = begun(&mut book, "sledge-10", 60);
     done(&mut book, facts("sledge-30", 40));
     done(&mut book, ruler("sledge-30", [[10.0, 10.0], [10.0, 60.0]], "0.800 m"));
-    done(&mut book, Edit::AddTrail { film: "sledge-30".into(), name: "sledge".into(), table: Some(id) });
+    done(
+        &mut book,
+        Edit::Film(FilmEdit::AddTrail { film: "sledge-30".into(), name: "sledge".into(), table: Some(id) }),
+    );
     let second = book.state().film("sledge-30").unwrap().1.trails[0].id;
     for frame in 0..4u32 {
         let at = f64::from(frame) * 10.0;
-        done(&mut book, Edit::PlaceMark { trail: second, frame, at: [at, 90.0] });
-        done(&mut book, Edit::PlaceMark { trail: first, frame, at: [at, 100.0] });
+        done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail: second, frame, at: [at, 90.0] }));
+        done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail: first, frame, at: [at, 100.0] }));
     }
     let shown: Vec<Vec<String>> = (0..8).map(|r| row(&book, id, r)).collect();
     assert_eq!(shown.iter().map(|r| r[0].as_str()).collect::<Vec<_>>(), [["30.0"; 4], ["10.0"; 4]].concat());
     // Rates do not reach from one film into the other.
-    done(&mut book, Edit::AddFromTrail { trail: first, what: "velocity".into(), rows: None });
+    done(&mut book, Edit::Film(FilmEdit::AddFromTrail { trail: first, what: FromTrail::Velocity, rows: None }));
     let at = table(&book, id).columns.iter().position(|c| c.symbol == "vx").unwrap();
     let speeds: Vec<f64> = (0..8).map(|r| row(&book, id, r)[at].parse().unwrap()).collect();
     assert!(speeds[..4].iter().all(|v| (v - 9.6).abs() < 0.5), "{speeds:?}");
@@ -153,8 +186,8 @@ fn trails_of_several_films_share_a_table_with_their_condition() {
     // Taken along and brought back, it is the same.
     let content = serde_json::to_value(book.state()).unwrap();
     let mut other = self::book(SLEDGE);
-    done(&mut other, Edit::Restore { content: Box::new(serde_json::from_value(content).unwrap()) });
-    assert_eq!((0..8).map(|r| row(&other, other.state().films[0].trails[0].table, r)).collect::<Vec<_>>(), {
+    done(&mut other, Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_value(content).unwrap()) }));
+    assert_eq!((0..8).map(|r| row(&other, other.state().film.films[0].trails[0].table, r)).collect::<Vec<_>>(), {
         (0..8).map(|r| row(&book, id, r)).collect::<Vec<_>>()
     });
 }
@@ -169,7 +202,10 @@ fn a_moment_tells_energies_and_forces_with_their_formulas() {
     for frame in 0..20u32 {
         let t = f64::from(frame) / 60.0;
         let (x, y) = (3.0 * t, 1.0 + 4.0 * t - 4.905 * t * t);
-        done(&mut book, Edit::PlaceMarks { trail, marks: vec![(frame, [100.0 * x, 360.0 - 100.0 * y])] });
+        done(
+            &mut book,
+            Edit::Film(FilmEdit::PlaceMarks { trail, marks: vec![(frame, [100.0 * x, 360.0 - 100.0 * y])] }),
+        );
     }
     let Seen { moment, name, .. } = book.moment(&of(10)).unwrap();
     let body = book.body("150 g", None).unwrap();
@@ -194,11 +230,11 @@ fn a_moment_tells_energies_and_forces_with_their_formulas() {
     // One action logs it, with the formula as its origin.
     let text =
         ColumnText { name: "kinetic energy".into(), symbol: "Ek".into(), unit: "J".into(), ..ColumnText::default() };
-    let id = book.state().tables[0].id;
-    done(&mut book, Edit::AddColumn { table: id, kind: ColumnKind::Read, text });
+    let id = book.state().record.tables[0].id;
+    done(&mut book, Edit::Record(RecordEdit::AddColumn { table: id, kind: ColumnKind::Read, text }));
     let column = table(&book, id).by_symbol("Ek").unwrap().id;
-    let instrument = Instrument::Moment { of: of(10), what: "kinetic".into(), mass: "0.150 kg".into() };
-    done(&mut book, Edit::LogReading { row: None, column, instrument });
+    let instrument = Instrument::Moment { of: of(10), what: Ask::Kinetic, mass: "0.150 kg".into() };
+    done(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column, instrument }));
     let reading = table(&book, id).rows.last().unwrap().cells[&column].clone();
     assert!((reading.si() - value(Ask::Kinetic)).abs() < reading.u_si());
     assert!(reading.describe().contains("½ m v²"), "{}", reading.describe());
@@ -216,12 +252,21 @@ fn local_parabolas_agree_with_scipy() {
     for case in fixture["cases"].as_array().unwrap() {
         let mut book = book(sheet);
         let text = format!("t (s)\tx (m)\n{}", rows.join("\n"));
-        done(&mut book, Edit::Paste { table: None, name: "marks".into(), row: None, column: None, text });
-        let id = book.state().tables.last().unwrap().id;
+        done(
+            &mut book,
+            Edit::Record(RecordEdit::Paste {
+                table: None,
+                name: "marks".into(),
+                row: RowAt::Below,
+                column: None,
+                text,
+            }),
+        );
+        let id = book.state().record.tables.last().unwrap().id;
         for (symbol, function) in [("v", "rate"), ("a", "rate2")] {
             let formula = format!("{function}(x, t, {})", case["rows"]);
             let text = ColumnText { name: symbol.into(), symbol: symbol.into(), formula, ..ColumnText::default() };
-            done(&mut book, Edit::AddColumn { table: id, kind: ColumnKind::Worked, text });
+            done(&mut book, Edit::Record(RecordEdit::AddColumn { table: id, kind: ColumnKind::Worked, text }));
         }
         let analysis = book.analyse();
         let table = analysis.tables.iter().find(|t| t.record.id == id).unwrap();
@@ -236,7 +281,7 @@ fn local_parabolas_agree_with_scipy() {
     let mut book = book(sheet);
     let text =
         ColumnText { name: "v".into(), symbol: "v".into(), formula: "rate(L, t10, 4)".into(), ..ColumnText::default() };
-    let edit = Edit::AddColumn { table: 1, kind: ColumnKind::Worked, text };
+    let edit = Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text });
     assert!(refused(&mut book, &edit).contains("odd number"));
 }
 
@@ -252,12 +297,14 @@ fn two_thirds_of_a_hundred_throws_agree_within_one_uncertainty() {
         // The ends of the ruler are off as well: 200 px are 2 m.
         let mut off = || random.random_range(-0.5..0.5);
         let ends = [[28.0 + off(), 312.0 + off()], [28.0 + off(), 112.0 + off()]];
-        let place = |ends| Edit::PlaceRuler {
-            film: "tower-yard".into(),
-            index: Some(0),
-            ends,
-            typed: "2.000 m".into(),
-            circle: false,
+        let place = |ends| {
+            Edit::Film(FilmEdit::PlaceRuler {
+                film: "tower-yard".into(),
+                index: Some(0),
+                ends,
+                typed: "2.000 m".into(),
+                circle: false,
+            })
         };
         done(&mut book, place(ends));
         let (vx, vy): (f64, f64) = (random.random_range(4.0..5.0), random.random_range(4.5..5.5));
@@ -268,13 +315,13 @@ fn two_thirds_of_a_hundred_throws_agree_within_one_uncertainty() {
             (frame, at)
         });
         let marks = marks.collect();
-        done(&mut book, Edit::PlaceMarks { trail, marks });
-        done(&mut book, Edit::AddFromTrail { trail, what: "velocity".into(), rows: Some(5) });
+        done(&mut book, Edit::Film(FilmEdit::PlaceMarks { trail, marks }));
+        done(&mut book, Edit::Film(FilmEdit::AddFromTrail { trail, what: FromTrail::Velocity, rows: Some(5) }));
         let symbol = |s: &str| table(&book, id).by_symbol(s).map(|c| c.id);
         let (t, y, v) = (symbol("t"), symbol("y"), symbol("vy"));
         for (up, model, factor) in [(v, Model::Line, 1.0), (y, Model::Quadratic, 2.0)] {
-            done(&mut book, Edit::ChooseAxes { graph: 1, x: t, y: up });
-            done(&mut book, Edit::ChooseModel { graph: 1, model: Some(model) });
+            done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: t, y: up }));
+            done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(model) }));
             let analysis = book.analyse();
             let fit = analysis.graph(1).unwrap().first_fit().unwrap();
             let p = &fit.parameters[0];
@@ -339,27 +386,28 @@ proptest! {
         let mut book = book(THROWN);
         let (trail, id) = begun(&mut book, "tower-yard", 66);
         let all = (0..marks).map(|f| (f, [5.0 + 9.0 * f64::from(f), 100.0])).collect();
-        done(&mut book, Edit::PlaceMarks { trail, marks: all });
+        done(&mut book, Edit::Film(FilmEdit::PlaceMarks { trail, marks: all }));
         let symbol = |s: &str| table(&book, id).by_symbol(s).map(|c| c.id);
         let (t, x) = (symbol("t"), symbol("x"));
-        done(&mut book, Edit::ChooseAxes { graph: 1, x: t, y: x });
-        done(&mut book, Edit::ChooseModel { graph: 1, model: Some(Model::Line) });
+        done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: t, y: x }));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
         let analysis = book.analyse();
         let slope = analysis.graph(1).unwrap().first_fit().unwrap().slope().unwrap().clone();
-        let scale = book.state().films[0].scale().unwrap();
+        let scale = book.state().film.films[0].scale().unwrap();
         prop_assert!((slope.value - 5.4).abs() < 1e-2);
         let share = scale.u / scale.metres;
         prop_assert!((slope.u / slope.value - share).abs() < 0.05 * share, "{} {}", slope.u / slope.value, share);
     }
 }
 
-/// A stored edit is read again as it was, whatever it holds: maps with numbers as keys are no exception.
+/// What an edit did is read again as it was, whatever it holds: maps with numbers as keys are no exception.
 #[test]
 fn a_restored_logbook_with_marks_survives_being_stored() {
     let mut book = book(THROWN);
     let (trail, _) = begun(&mut book, "tower-yard", 66);
-    done(&mut book, Edit::PlaceMark { trail, frame: 12, at: [120.0, 160.0] });
-    let edit = Edit::Restore { content: Box::new(book.state().clone()) };
-    let stored = serde_json::to_string(&edit).unwrap();
-    assert_eq!(serde_json::from_str::<Edit>(&stored).unwrap(), edit);
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 12, at: [120.0, 160.0] }));
+    let edit = Edit::Office(OfficeEdit::Restore { content: Box::new(book.state().clone()) });
+    let deed = book.apply(&edit, 0).unwrap().deed;
+    let stored = serde_json::to_string(&deed).unwrap();
+    assert_eq!(serde_json::from_str::<zeitmass_core::logbook::Deed>(&stored).unwrap(), deed);
 }

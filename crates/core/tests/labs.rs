@@ -6,8 +6,12 @@ mod common;
 
 use common::{done, open};
 use zeitmass_core::fit::Model;
-use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
-use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook};
+use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::logbook::{
+    ColumnText, Edit, ForecastEdit, GraphEdit, Instrument, Logbook, OfficeEdit, RecordEdit, ResultEdit, RowAt, RunEdit,
+    Supposed,
+};
+use zeitmass_core::quantity::Footage;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
 use zeitmass_core::result::Term;
 use zeitmass_core::rigs::Run;
@@ -83,7 +87,7 @@ fn ways() -> Vec<Way> {
             chosen: &[("pull", "2.0 cm")],
             trials: series("load", ["200 g", "300 g", "400 g", "500 g", "600 g", "700 g"]),
             rows: |run, number| {
-                let split = Instrument::Split { run: number, start: lowest(run, 1), end: lowest(run, 11) };
+                let split = Instrument::Split { of: Footage::Run(number), start: lowest(run, 1), end: lowest(run, 11) };
                 vec![vec![("m", setting("load")), ("t10", Taken::By(split))]]
             },
             worked: &[("Tsq", "(t10/10)^2")],
@@ -237,22 +241,22 @@ fn forecast(book: &mut Logbook) {
     for curve in &plan.curves {
         let middle = 0.5 * (curve.ends[0] + curve.ends[1]);
         let points = vec![[0.0, middle], [plan.duration, middle]];
-        done(book, Edit::Sketch { channel: curve.channel.to_owned(), points, at: 1 });
+        done(book, Edit::Forecast(ForecastEdit::Sketch { channel: curve.channel.to_owned(), points }));
     }
     if let Some(h) = &plan.hypothesis {
         let (cause, effect) = (h.causes[0].clone(), h.effects[0].clone());
         let (direction, shape, reason) = (Direction::Rises, CurveShape::Flatter, "it seems so".to_owned());
-        let hypothesis = Hypothesis { cause, effect, direction, shape, reason, at: 1 };
-        done(book, Edit::Suppose { hypothesis });
+        let hypothesis = Supposed { cause, effect, direction, shape, reason };
+        done(book, Edit::Forecast(ForecastEdit::Suppose { hypothesis }));
     }
     if let Some(p) = &plan.prediction {
-        done(book, Edit::Predict { typed: format!("10 {}", p.unit.pretty()), at: 1 });
+        done(book, Edit::Forecast(ForecastEdit::Predict { typed: format!("10 {}", p.unit.pretty()) }));
     }
 }
 
 /// The symbols a table has, with their columns.
 fn column(book: &Logbook, symbol: &str) -> u32 {
-    let table = &book.state().tables[0];
+    let table = &book.state().record.tables[0];
     table.by_symbol(symbol).unwrap_or_else(|| panic!("{} has no {symbol}", book.sheet().number)).id
 }
 
@@ -260,36 +264,36 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
     let mut book = open(way.sheet, seed);
     forecast(&mut book);
     let set = |book: &mut Logbook, name: &str, typed: &str| {
-        done(book, Edit::SetSetting { name: name.to_owned(), typed: typed.to_owned() });
+        done(book, Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed: typed.to_owned() }));
     };
     way.chosen.iter().for_each(|(name, typed)| set(&mut book, name, typed));
     for (trial, run) in way.trials.iter().zip(1..) {
         trial.iter().for_each(|(name, typed)| set(&mut book, name, typed));
-        done(&mut book, Edit::Run);
+        done(&mut book, Edit::Run(RunEdit::Run));
         let footage = book.footage(run).unwrap().unwrap();
         assert!(!footage.outcome.failed, "{}: {}", book.sheet().number, footage.outcome.said);
         for cells in (way.rows)(&footage, run) {
-            let mut row = None;
+            let mut row = RowAt::Below;
             for (symbol, taken) in cells {
                 let column = column(&book, symbol);
                 let edit = match taken {
-                    Taken::By(instrument) => Edit::LogReading { row, column, instrument },
-                    Taken::Typed(typed) => Edit::TypeCell { row, column, typed, was: String::new() },
+                    Taken::By(instrument) => Edit::Record(RecordEdit::LogReading { row, column, instrument }),
+                    Taken::Typed(typed) => Edit::Record(RecordEdit::TypeCell { row, column, typed, was: None }),
                 };
                 done(&mut book, edit);
-                row = book.state().tables[0].rows.last().map(|r| r.id);
+                row = book.state().record.tables[0].rows.last().map_or(RowAt::Below, |r| RowAt::There(r.id));
             }
         }
     }
     for (symbol, formula) in way.worked {
         let [name, symbol, formula] = [symbol, symbol, formula].map(|t| (*t).to_owned());
         let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
-        done(&mut book, Edit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text });
+        done(&mut book, Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }));
     }
     let [x, y] = way.axes.map(|symbol| Some(column(&book, symbol)));
-    done(&mut book, Edit::ChooseAxes { graph: 1, x, y });
-    done(&mut book, Edit::ChooseModel { graph: 1, model: Some(Model::Line) });
-    done(&mut book, Edit::StateLaw { result: 1, term: Term::Slope, typed: way.slope.into() });
+    done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+    done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
+    done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: way.slope.into() }));
     book
 }
 
@@ -346,20 +350,23 @@ fn every_carried_out_lab_comes_back_from_its_file() {
         let number = &book.sheet().number;
         let file = serde_json::to_string(book.state()).unwrap();
         let mut other = open(way.sheet, 3);
-        done(&mut other, Edit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) });
-        assert_eq!(other.state().runs, book.state().runs, "{number}: runs are made again from their settings");
+        done(&mut other, Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) }));
+        assert_eq!(other.state().run.runs, book.state().run.runs, "{number}: runs are made again from their settings");
         assert_eq!(other.state().forecast, book.state().forecast, "{number}");
         let found = |book: &Logbook| {
             let analysis = book.analyse();
             let outcome = analysis.outcome(1).unwrap();
             let texts =
                 (0..analysis.tables[0].rows.len()).map(|row| analysis.tables[0].text(0, row)).collect::<Vec<_>>();
-            (outcome.constant.clone(), texts, book.incomparable(&book.state().tables[0]).len())
+            (outcome.constant.clone(), texts, book.incomparable(&book.state().record.tables[0]).len())
         };
         assert_eq!(found(&other), found(&book), "{number}");
         // Somebody else's instruments scatter otherwise, but what was read stays read.
         let mut stranger = open(way.sheet, 4);
-        done(&mut stranger, Edit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) });
+        done(
+            &mut stranger,
+            Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) }),
+        );
         assert_eq!(found(&stranger), found(&book), "{number}");
     }
 }

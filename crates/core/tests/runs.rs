@@ -4,8 +4,11 @@ mod common;
 
 use common::{done, open, refused};
 use zeitmass_core::fit::Model;
-use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
-use zeitmass_core::logbook::{Edit, Instrument, Logbook, MomentOf, Refusal, TextField};
+use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::logbook::{
+    Edit, ForecastEdit, GraphEdit, Instrument, Logbook, MomentOf, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit,
+    Supposed, TextField, WritingEdit,
+};
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::Origin;
 use zeitmass_core::rigs::HandMotion;
@@ -18,26 +21,26 @@ const STAYS: &str = include_str!("../../../labs/7.2-what-stays.md");
 const LOADS: &str = include_str!("../../../labs/5.2-loads.md");
 
 fn set(name: &str, typed: &str) -> Edit {
-    Edit::SetSetting { name: name.into(), typed: typed.into() }
+    Edit::Run(RunEdit::SetSetting { name: name.into(), typed: typed.into() })
 }
 
-fn sketch(channel: &str, points: &[[f64; 2]], at: i64) -> Edit {
-    Edit::Sketch { channel: channel.into(), points: points.to_vec(), at }
+fn sketch(channel: &str, points: &[[f64; 2]]) -> Edit {
+    Edit::Forecast(ForecastEdit::Sketch { channel: channel.into(), points: points.to_vec() })
 }
 
 fn suppose(cause: &str, effect: &str) -> Edit {
     let (direction, shape, reason) = (Direction::Rises, CurveShape::Flatter, "it is thrown higher.".to_owned());
     let (cause, effect) = (cause.to_owned(), effect.to_owned());
-    Edit::Suppose { hypothesis: Hypothesis { cause, effect, direction, shape, reason, at: 40 } }
+    Edit::Forecast(ForecastEdit::Suppose { hypothesis: Supposed { cause, effect, direction, shape, reason } })
 }
 
 #[test]
 fn a_forecast_holds_the_run_back_and_stands_once_it_has_run() {
     let mut book = open(STORIES, 1);
-    let missing = refused(&mut book, &Edit::Run).to_string();
+    let missing = refused(&mut book, &Edit::Run(RunEdit::Run)).to_string();
     assert!(missing.contains("position") && missing.contains("velocity"), "{missing}");
-    done(&mut book, sketch("x", &[[0.0, 0.0], [4.0, 2.0], [7.0, 2.0], [9.0, -1.0]], 10));
-    done(&mut book, sketch("x", &[[0.0, 0.0], [4.0, 2.0], [7.0, 2.0], [9.0, 1.0]], 20));
+    done(&mut book, sketch("x", &[[0.0, 0.0], [4.0, 2.0], [7.0, 2.0], [9.0, -1.0]]));
+    book.apply(&sketch("x", &[[0.0, 0.0], [4.0, 2.0], [7.0, 2.0], [9.0, 1.0]]), 20).unwrap();
     for bad in [
         &[[0.0, 0.0]][..],
         &[[2.0, 0.0], [1.0, 1.0]],
@@ -45,27 +48,27 @@ fn a_forecast_holds_the_run_back_and_stands_once_it_has_run() {
         &[[0.0, 0.0], [1.0, 9.0]],
         &[[0.0, f64::NAN], [1.0, 0.0]],
     ] {
-        refused(&mut book, &sketch("x", bad, 21));
+        refused(&mut book, &sketch("x", bad));
     }
-    refused(&mut book, &sketch("a", &[[0.0, 0.0], [1.0, 0.0]], 21));
+    refused(&mut book, &sketch("a", &[[0.0, 0.0], [1.0, 0.0]]));
     assert!(
-        refused(&mut book, &Edit::Pull { motion: HandMotion(vec![(0.0, 0.0), (1.0, 1.0)]) })
+        refused(&mut book, &Edit::Run(RunEdit::Pull { motion: HandMotion(vec![(0.0, 0.0), (1.0, 1.0)]) }))
             .to_string()
             .contains("velocity")
     );
-    done(&mut book, sketch("v", &[[0.0, 0.5], [9.0, -1.5]], 30));
+    done(&mut book, sketch("v", &[[0.0, 0.5], [9.0, -1.5]]));
     assert_eq!(book.forecast_missing(), None);
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     let kept = book.state().forecast.clone();
     assert_eq!((kept.sketches["x"].at, kept.sketches["x"].points.len()), (20, 4));
-    for edit in [sketch("x", &[[0.0, 0.0], [1.0, 1.0]], 50), sketch("v", &[], 50)] {
+    for edit in [sketch("x", &[[0.0, 0.0], [1.0, 1.0]]), sketch("v", &[])] {
         assert!(matches!(refused(&mut book, &edit), Refusal::ForecastStands));
     }
     // The run can be undone, but what was seen was seen.
     done(&mut book, Edit::Undo);
-    assert!(book.state().runs.is_empty());
+    assert!(book.state().run.runs.is_empty());
     assert!(matches!(refused(&mut book, &Edit::Undo), Refusal::ForecastStands));
-    refused(&mut book, &sketch("x", &[[0.0, 0.0], [1.0, 1.0]], 60));
+    refused(&mut book, &sketch("x", &[[0.0, 0.0], [1.0, 1.0]]));
     assert_eq!(book.state().forecast, kept);
 }
 
@@ -78,38 +81,46 @@ fn hypothesis_and_prediction_are_checked_kept_and_held_against_the_outcome() {
         book.state().forecast.hypothesis.as_ref().unwrap().sentence(),
         "If I raise the angle, the highest point will rise, and the curve will be bent, ever less steep, because it is thrown higher."
     );
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     refused(&mut book, &suppose("mass", "range"));
 
     let mut book = open(MAIL, 3);
-    done(&mut book, sketch("x", &[[0.0, -2.0], [40.0, 3.0]], 1));
-    let predict = |typed: &str| Edit::Predict { typed: typed.into(), at: 9 };
+    done(&mut book, sketch("x", &[[0.0, -2.0], [40.0, 3.0]]));
+    let predict = |typed: &str| Edit::Forecast(ForecastEdit::Predict { typed: typed.into() });
     refused(&mut book, &predict("12 s"));
     done(&mut book, predict("4100 cm"));
-    assert!(refused(&mut book, &Edit::StateOutcome { typed: "x".into() }).to_string().contains("“x”"));
-    done(&mut book, Edit::Run);
+    assert!(
+        refused(&mut book, &Edit::Forecast(ForecastEdit::StateOutcome { typed: "x".into() }))
+            .to_string()
+            .contains("“x”")
+    );
+    done(&mut book, Edit::Run(RunEdit::Run));
     refused(&mut book, &predict("38 m"));
-    done(&mut book, Edit::StateOutcome { typed: "37.2 m".into() });
+    done(&mut book, Edit::Forecast(ForecastEdit::StateOutcome { typed: "37.2 m".into() }));
     done(
         &mut book,
-        Edit::Write { field: TextField::Difference, text: "We forgot the start.".into(), was: String::new() },
+        Edit::Writing(WritingEdit::Write {
+            field: TextField::Difference,
+            text: "We forgot the start.".into(),
+            was: String::new(),
+        }),
     );
     let forecast = &book.state().forecast;
     assert_eq!(forecast.prediction.as_ref().unwrap().number.pretty(), "4100");
     assert_eq!(forecast.outcome.as_ref().unwrap().0.pretty(), "37.2");
     // Recorded every five seconds, the way of a shuttle at 0.14 m/s has no scatter at all: the last digits tell the uncertainty.
-    done(&mut book, Edit::Record { channels: vec!["x".into()], from: 0, to: 4000, every: 500 });
-    let table = book.state().tables.last().unwrap().clone();
+    done(&mut book, Edit::Run(RunEdit::Record { channels: vec!["x".into()], from: 0, to: 4000, every: 500 }));
+    let table = book.state().record.tables.last().unwrap().clone();
     let (x, y) = (Some(table.columns[0].id), Some(table.columns[1].id));
     assert_eq!((table.columns[0].name.as_str(), table.columns[1].name.as_str()), ("time", "position x"));
-    done(&mut book, Edit::ChooseAxes { graph: 1, x, y });
-    done(&mut book, Edit::ChooseModel { graph: 1, model: Some(Model::Line) });
+    done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+    done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
     let analysis = book.analyse();
     let slope = analysis.graphs[0].1.as_ref().unwrap().first_fit().unwrap().slope().unwrap();
     assert!((0.08..0.14 + 1e-9).contains(&slope.value) && (5e-5..5e-4).contains(&slope.u), "{slope:?}");
     // All is fixed in this lab, so nothing is pulled either.
     assert!(
-        refused(&mut book, &Edit::Pull { motion: HandMotion(vec![(0.0, 0.0), (1.0, 1.0)]) })
+        refused(&mut book, &Edit::Run(RunEdit::Pull { motion: HandMotion(vec![(0.0, 0.0), (1.0, 1.0)]) }))
             .to_string()
             .contains("by hand")
     );
@@ -118,70 +129,70 @@ fn hypothesis_and_prediction_are_checked_kept_and_held_against_the_outcome() {
 #[test]
 fn a_shuttle_is_stopped_changed_and_goes_on() {
     let mut book = open(STORIES, 1);
-    done(&mut book, sketch("x", &[[0.0, 0.0], [9.0, 1.0]], 1));
-    done(&mut book, sketch("v", &[[0.0, 0.5], [9.0, -1.5]], 1));
+    done(&mut book, sketch("x", &[[0.0, 0.0], [9.0, 1.0]]));
+    done(&mut book, sketch("v", &[[0.0, 0.5], [9.0, -1.5]]));
     for k in 2..=3 {
         done(&mut book, set(&format!("duration {k}"), ""));
         done(&mut book, set(&format!("velocity {k}"), ""));
     }
     done(&mut book, set("duration 1", ""));
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     assert!(!book.can_go_on());
-    refused(&mut book, &Edit::GoOn);
-    done(&mut book, Edit::StopHere { frame: 300 });
-    assert_eq!(book.state().settings["duration 1"].pretty(), "3.00\u{A0}s");
+    refused(&mut book, &Edit::Run(RunEdit::GoOn));
+    done(&mut book, Edit::Run(RunEdit::StopHere { frame: 300 }));
+    assert_eq!(book.state().run.settings["duration 1"].pretty(), "3.00\u{A0}s");
     done(&mut book, set("velocity 2", "-1.2 m/s"));
-    done(&mut book, Edit::GoOn);
-    assert_eq!(book.state().runs.len(), 1, "it is the same run");
+    done(&mut book, Edit::Run(RunEdit::GoOn));
+    assert_eq!(book.state().run.runs.len(), 1, "it is the same run");
     let run = book.footage(1).unwrap().unwrap();
     let x = run.channel("x").unwrap();
     assert!((x[300] - 1.5).abs() < 1e-9 && (x[400] - 0.3).abs() < 1e-9);
     assert!(run.outcome.said.contains("left end"));
     // What has run stays as it was.
-    done(&mut book, Edit::StopHere { frame: 500 });
+    done(&mut book, Edit::Run(RunEdit::StopHere { frame: 500 }));
     assert!(book.can_go_on());
     done(&mut book, set("velocity 1", "0.70 m/s"));
     assert!(!book.can_go_on());
-    assert!(refused(&mut book, &Edit::GoOn).to_string().contains("Run anew"));
+    assert!(refused(&mut book, &Edit::Run(RunEdit::GoOn)).to_string().contains("Run anew"));
     done(&mut book, Edit::Undo);
-    done(&mut book, Edit::GoOn);
+    done(&mut book, Edit::Run(RunEdit::GoOn));
     // By hand: recorded as it was, and not to be continued.
     let pull = HandMotion((0..80).map(|i| (f64::from(i) * 0.03, (f64::from(i) * 0.11).sin())).collect());
-    done(&mut book, Edit::Pull { motion: pull });
-    assert_eq!(book.state().runs.len(), 2);
-    refused(&mut book, &Edit::GoOn);
-    assert!(refused(&mut book, &Edit::Pull { motion: HandMotion(vec![(0.0, 0.0)]) }).to_string().contains("moment"));
+    done(&mut book, Edit::Run(RunEdit::Pull { motion: pull }));
+    assert_eq!(book.state().run.runs.len(), 2);
+    refused(&mut book, &Edit::Run(RunEdit::GoOn));
+    assert!(
+        refused(&mut book, &Edit::Run(RunEdit::Pull { motion: HandMotion(vec![(0.0, 0.0)]) }))
+            .to_string()
+            .contains("moment")
+    );
     let again: Logbook = {
         let mut again = open(STORIES, 1);
         let file = serde_json::to_string(book.state()).unwrap();
-        done(&mut again, Edit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) });
+        done(&mut again, Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) }));
         again
     };
-    assert_eq!(again.state().runs, book.state().runs);
+    assert_eq!(again.state().run.runs, book.state().run.runs);
 }
 
 #[test]
 fn a_plan_of_ten_trials_fills_the_record_and_a_second_change_is_told() {
     let mut book = open(LOADS, 5);
-    let plan = |from: &str, to: &str, count| Edit::PlanTrials {
-        name: "load".into(),
-        from: from.into(),
-        to: to.into(),
-        count,
-        column: Some(1),
+    let plan = |from: &str, to: &str, count| {
+        Edit::Run(RunEdit::PlanTrials { name: "load".into(), from: from.into(), to: to.into(), count, column: Some(1) })
     };
     assert!(refused(&mut book, &plan("0 kg", "9 kg", 10)).to_string().contains("5.00"));
     assert!(refused(&mut book, &plan("0.10 kg", "0.12 kg", 10)).to_string().contains("3 different values"));
     assert!(done(&mut book, plan("0 kg", "0.9 kg", 30)).unwrap().contains("take long"), "too many are told");
     done(&mut book, plan("0 kg", "0.9 kg", 10));
     for trial in 0..10u32 {
-        done(&mut book, Edit::RunTrial);
-        let row = book.state().tables[0].rows.last().unwrap().id;
+        done(&mut book, Edit::Run(RunEdit::RunTrial));
+        let row = book.state().record.tables[0].rows.last().unwrap().id;
         let instrument = Instrument::Meter { run: trial + 1, name: "time".into(), frame: 0 };
-        done(&mut book, Edit::LogReading { row: Some(row), column: 2, instrument });
+        done(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::There(row), column: 2, instrument }));
     }
-    assert!(refused(&mut book, &Edit::RunTrial).to_string().contains("All planned trials"));
-    let table = &book.state().tables[0];
+    assert!(refused(&mut book, &Edit::Run(RunEdit::RunTrial)).to_string().contains("All planned trials"));
+    let table = &book.state().record.tables[0];
     let loads: Vec<f64> = table.rows.iter().map(|r| r.cells[&1].si()).collect();
     assert!(loads.iter().enumerate().all(|(i, l)| (l - 0.1 * i as f64).abs() < 1e-9), "{loads:?}");
     let times: Vec<f64> = table.rows.iter().map(|r| r.cells[&2].si()).collect();
@@ -198,21 +209,25 @@ fn a_plan_of_ten_trials_fills_the_record_and_a_second_change_is_told() {
     let mut trial = |angle: &str, mass: &str, run: u32| {
         done(&mut book, set("angle", angle));
         done(&mut book, set("mass", mass));
-        done(&mut book, Edit::Run);
+        done(&mut book, Edit::Run(RunEdit::Run));
         done(
             &mut book,
-            Edit::LogReading { row: None, column: 1, instrument: Instrument::Setting { name: "angle".into() } },
+            Edit::Record(RecordEdit::LogReading {
+                row: RowAt::Below,
+                column: 1,
+                instrument: Instrument::Setting { name: "angle".into() },
+            }),
         );
-        let row = book.state().tables[0].rows.last().unwrap().id;
+        let row = book.state().record.tables[0].rows.last().unwrap().id;
         let instrument = Instrument::Meter { run, name: "time".into(), frame: 0 };
-        done(&mut book, Edit::LogReading { row: Some(row), column: 2, instrument });
+        done(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::There(row), column: 2, instrument }));
         row
     };
     trial("10", "0.50 kg", 1);
     trial("20", "0.50 kg", 2);
     let odd = trial("30", "2.00 kg", 3);
     trial("40", "0.50 kg", 4);
-    let told = book.incomparable(&book.state().tables[0]);
+    let told = book.incomparable(&book.state().record.tables[0]);
     assert_eq!(told.keys().copied().collect::<Vec<_>>(), [odd]);
 }
 
@@ -221,29 +236,29 @@ fn runs_keep_their_numbers_when_others_go() {
     let mut book = open(LOADS, 2);
     for load in ["0 kg", "0.5 kg", "1 kg"] {
         done(&mut book, set("load", load));
-        done(&mut book, Edit::Run);
+        done(&mut book, Edit::Run(RunEdit::Run));
     }
     done(
         &mut book,
-        Edit::LogReading {
-            row: None,
+        Edit::Record(RecordEdit::LogReading {
+            row: RowAt::Below,
             column: 2,
             instrument: Instrument::Meter { run: 2, name: "time".into(), frame: 0 },
-        },
+        }),
     );
-    let read = |book: &Logbook| book.state().tables[0].rows[0].cells[&2].clone();
+    let read = |book: &Logbook| book.state().record.tables[0].rows[0].cells[&2].clone();
     let before = read(&book);
-    done(&mut book, Edit::DeleteRun { run: 2 });
+    done(&mut book, Edit::Run(RunEdit::DeleteRun { run: 2 }));
     assert_eq!(book.state().runs_kept().map(|(n, _)| n).collect::<Vec<_>>(), [1, 3]);
     assert_eq!(read(&book), before, "readings stay");
-    refused(&mut book, &Edit::ChooseRun { run: 2 });
-    done(&mut book, Edit::Run);
-    assert_eq!(book.state().runs.len(), 4);
+    refused(&mut book, &Edit::Run(RunEdit::ChooseRun { run: 2 }));
+    done(&mut book, Edit::Run(RunEdit::Run));
+    assert_eq!(book.state().run.runs.len(), 4);
     done(&mut book, Edit::Undo);
     done(&mut book, Edit::Undo);
     assert_eq!(book.state().runs_kept().count(), 3);
-    done(&mut book, Edit::ChooseRun { run: 1 });
-    assert_eq!(book.state().settings["load"].pretty(), "0.00\u{A0}kg", "its settings come with it");
+    done(&mut book, Edit::Run(RunEdit::ChooseRun { run: 1 }));
+    assert_eq!(book.state().run.settings["load"].pretty(), "0.00\u{A0}kg", "its settings come with it");
     // The same meter of the same run shows the same; another run errs differently.
     let time = |book: &Logbook, run: u32| {
         let made = book.footage(run).unwrap().unwrap();
@@ -252,8 +267,8 @@ fn runs_keep_their_numbers_when_others_go() {
     assert_eq!(time(&book, 1), time(&book, 1));
     let scattered: std::collections::BTreeSet<String> = (0..12)
         .map(|_| {
-            done(&mut book, Edit::Run);
-            time(&book, book.state().runs.len() as u32)
+            done(&mut book, Edit::Run(RunEdit::Run));
+            time(&book, book.state().run.runs.len() as u32)
         })
         .collect();
     assert!(scattered.len() > 3, "a stopwatch scatters from run to run: {scattered:?}");
@@ -263,7 +278,7 @@ fn runs_keep_their_numbers_when_others_go() {
 fn moments_and_recordings_are_no_finer_than_the_recorders() {
     let mut book = open(THROWER, 1);
     done(&mut book, suppose("angle", "range"));
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     let at = |frame| MomentOf { run: Some(1), frame, ..MomentOf::default() };
     let m = book.moment(&at(40)).unwrap().moment;
     let whole = |v: f64, step: f64| ((v / step).round() * step - v).abs() < 1e-9;
@@ -271,30 +286,31 @@ fn moments_and_recordings_are_no_finer_than_the_recorders() {
     // 12 m/s at 45°: v_y = 8.485 − 9.81·0.4.
     assert!((m.velocity[1] - 4.561).abs() < 0.006 && (m.acceleration[1] + 9.81).abs() < 0.11, "{m:?}");
     assert!((m.u_acceleration - 0.0408).abs() < 1e-3);
-    let asked = |what: &str, mass: &str| {
-        let instrument = Instrument::Moment { of: at(40), what: what.into(), mass: mass.into() };
-        Edit::LogReading { row: None, column: 2, instrument }
+    let asked = |what: Ask, mass: &str| {
+        let instrument = Instrument::Moment { of: at(40), what, mass: mass.into() };
+        Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 2, instrument })
     };
-    assert!(refused(&mut book, &asked("kinetic", "")).to_string().contains("needs a mass"));
+    assert!(refused(&mut book, &asked(Ask::Kinetic, "")).to_string().contains("needs a mass"));
     assert!(
-        refused(&mut book, &asked("total", "150 g")).to_string().contains("in J"),
+        refused(&mut book, &asked(Ask::Total, "150 g")).to_string().contains("in J"),
         "metres are wanted in this column"
     );
-    done(&mut book, asked("x", ""));
-    assert_eq!(book.state().tables[0].rows[0].cells[&2].number.pretty(), "3.39");
+    done(&mut book, asked(Ask::X, ""));
+    assert_eq!(book.state().record.tables[0].rows[0].cells[&2].number.pretty(), "3.39");
 
     // A potential energy would tell the gravity of the unknown world.
     let mut book = open(WORLDS, 5);
     done(&mut book, suppose("angle of the slope", "acceleration"));
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     assert!(book.body("0.5 kg", Some(1)).unwrap().unwrap().gravity.is_some_and(|g| (g - 9.81).abs() < 1e-12));
     done(&mut book, set("world", "unknown"));
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     assert_eq!(book.body("0.5 kg", Some(2)).unwrap().unwrap().gravity, None);
-    let (what, mass) = ("potential".to_owned(), "0.5 kg".to_owned());
+    let (what, mass) = (Ask::Potential, "0.5 kg".to_owned());
     let of = MomentOf { run: Some(2), frame: 9, ..MomentOf::default() };
     let instrument = Instrument::Moment { of, what, mass };
-    let told = refused(&mut book, &Edit::LogReading { row: None, column: 2, instrument }).to_string();
+    let told = refused(&mut book, &Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 2, instrument }))
+        .to_string();
     assert!(told.contains("hidden here"), "{told}");
 }
 
@@ -302,9 +318,9 @@ fn moments_and_recordings_are_no_finer_than_the_recorders() {
 #[test]
 fn moments_of_both_carriages_keep_the_momentum() {
     let mut book = open(STAYS, 3);
-    done(&mut book, sketch("momentum of both", &[[0.0, 0.1], [4.0, 0.1]], 1));
-    done(&mut book, sketch("energy of both", &[[0.0, 0.3], [4.0, 0.2]], 1));
-    done(&mut book, Edit::Run);
+    done(&mut book, sketch("momentum of both", &[[0.0, 0.1], [4.0, 0.1]]));
+    done(&mut book, sketch("energy of both", &[[0.0, 0.3], [4.0, 0.2]]));
+    done(&mut book, Edit::Run(RunEdit::Run));
     let settings = book.run_settings(1).unwrap();
     let mass = ["mass 1", "mass 2"].map(|m| format!("{:.4} kg", settings.get(m)));
     let of = |second, frame| MomentOf { run: Some(1), second, frame, ..MomentOf::default() };
@@ -323,15 +339,15 @@ fn moments_of_both_carriages_keep_the_momentum() {
     let u = ub1.hypot(ub2).hypot(ua1.hypot(ua2));
     assert!((b1 + b2 - a1 - a2).abs() < 3.0 * u && u < 0.01, "{b1} {b2} {a1} {a2} ± {u}");
 
-    let instrument = Instrument::Moment { of: of(true, 5), what: "velocity_x".into(), mass: String::new() };
-    done(&mut book, Edit::LogReading { row: None, column: 2, instrument });
-    let reading = book.state().tables[0].rows[0].cells[&2].clone();
+    let instrument = Instrument::Moment { of: of(true, 5), what: Ask::VelocityX, mass: String::new() };
+    done(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 2, instrument }));
+    let reading = book.state().record.tables[0].rows[0].cells[&2].clone();
     assert!((reading.si() - settings.get("velocity 2")).abs() < 0.001);
     assert!(reading.describe().contains("run 1, second carriage"), "{}", reading.describe());
 
     let mut book = open(THROWER, 1);
     done(&mut book, suppose("angle", "range"));
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     assert!(book.moment(&of(true, 5)).is_err(), "without both paths there is one body");
 }
 
@@ -340,42 +356,47 @@ fn moments_of_both_carriages_keep_the_momentum() {
 fn runs_of_a_file_changed_by_hand_are_refused() {
     let mut book = open(LOADS, 5);
     let (name, column) = ("load".to_owned(), Some(1));
-    done(&mut book, Edit::PlanTrials { name, from: "0 kg".into(), to: "0.9 kg".into(), count: 10, column });
-    done(&mut book, Edit::RunTrial);
-    done(&mut book, Edit::RunTrial);
+    done(
+        &mut book,
+        Edit::Run(RunEdit::PlanTrials { name, from: "0 kg".into(), to: "0.9 kg".into(), count: 10, column }),
+    );
+    done(&mut book, Edit::Run(RunEdit::RunTrial));
+    done(&mut book, Edit::Run(RunEdit::RunTrial));
     let good = serde_json::to_value(book.state()).unwrap();
     type Change = fn(&mut serde_json::Value);
     let changes: [(&str, Change); 8] = [
-        ("not free", |v| v["runs"][0]["settings"]["thrust 1"] = serde_json::json!({ "quantity": ["3.00", "N"] })),
-        ("not free", |v| v["plan"]["setting"] = "thrust 1".into()),
-        ("5.00", |v| v["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["7.00", "kg"] })),
-        ("not one of this apparatus", |v| {
-            v["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["0.1", "kg"] });
+        ("not free", |v| {
+            v["run"]["runs"][0]["settings"]["thrust 1"] = serde_json::json!({ "quantity": ["3.00", "N"] })
         }),
-        ("runs are not whole", |v| v["on_stage"] = 9.into()),
-        ("runs are not whole", |v| v["runs"][0]["name"] = "x".repeat(500).into()),
-        ("runs are not whole", |v| v["runs"][0]["pull"] = serde_json::json!([[0.0, 0.0], [1.0, 1.0]])),
-        ("plan", |v| v["plan"]["done"] = 40.into()),
+        ("not free", |v| v["run"]["plan"]["setting"] = "thrust 1".into()),
+        ("5.00", |v| v["run"]["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["7.00", "kg"] })),
+        ("not one of this apparatus", |v| {
+            v["run"]["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["0.1", "kg"] });
+        }),
+        ("runs are not whole", |v| v["run"]["on_stage"] = 9.into()),
+        ("runs are not whole", |v| v["run"]["runs"][0]["name"] = "x".repeat(500).into()),
+        ("runs are not whole", |v| v["run"]["runs"][0]["pull"] = serde_json::json!([[0.0, 0.0], [1.0, 1.0]])),
+        ("plan", |v| v["run"]["plan"]["done"] = 40.into()),
     ];
     for (reason, change) in changes {
         let mut bad = good.clone();
         change(&mut bad);
         let content = Box::new(serde_json::from_value(bad).unwrap());
-        let told = refused(&mut open(LOADS, 5), &Edit::Restore { content }).to_string();
+        let told = refused(&mut open(LOADS, 5), &Edit::Office(OfficeEdit::Restore { content })).to_string();
         assert!(told.contains(reason) && told.contains("The logbook is as it was"), "{reason}: {told}");
     }
     // After the first run a file cannot bring another forecast.
     let mut book = open(STORIES, 1);
     let both = |book: &mut Logbook, height: f64| {
-        done(book, sketch("x", &[[0.0, 0.0], [9.0, height]], 1));
-        done(book, sketch("v", &[[0.0, 0.5], [9.0, 0.5]], 1));
+        done(book, sketch("x", &[[0.0, 0.0], [9.0, height]]));
+        done(book, sketch("v", &[[0.0, 0.5], [9.0, 0.5]]));
     };
     both(&mut book, 2.0);
-    done(&mut book, Edit::Run);
+    done(&mut book, Edit::Run(RunEdit::Run));
     let mut wiser = open(STORIES, 1);
     both(&mut wiser, -1.0);
-    done(&mut wiser, Edit::Run);
-    done(&mut book, Edit::Restore { content: Box::new(wiser.state().clone()) });
+    done(&mut wiser, Edit::Run(RunEdit::Run));
+    done(&mut book, Edit::Office(OfficeEdit::Restore { content: Box::new(wiser.state().clone()) }));
     assert_eq!(
         book.state().forecast.sketches["x"].points[1],
         [9.0, 2.0],

@@ -163,7 +163,7 @@ async fn marks(ruth: &Browser, shoot: &Shoot) {
     let marks = "document.getElementById('stage').dataset.marks";
     ruth.click("#unmark").await;
     ruth.until(&format!("{marks} === '3'")).await;
-    ruth.click("[data-edit=undo]").await;
+    ruth.click("[data-edit*=undo]").await;
     ruth.until(&format!("{marks} === '4'")).await;
 }
 

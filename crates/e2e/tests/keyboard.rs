@@ -45,12 +45,13 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
         ruth.keys(" ").await;
         ruth.until("document.getElementById('stage').dataset.playing === 'false'").await;
         ruth.keys(&format!("{}s", key(Key::Home))).await;
-        ruth.until("document.getElementById('part-stage').dataset.start === '0'").await;
+        ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).start === 0").await;
         // Ten frames a press, then one back and forth.
         ruth.keys(&format!("{}{}{}", key(Key::Shift), key(Key::Right).repeat(tens), key(Key::Null))).await;
         ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Left))).await;
         ruth.keys("e").await;
-        ruth.until(&format!("document.getElementById('part-stage').dataset.end === '{}'", 10 * tens)).await;
+        ruth.until(&format!("JSON.parse(document.getElementById('part-stage').dataset.tools).end === {}", 10 * tens))
+            .await;
         let seq = ruth.seq().await;
         ruth.tab_to("[data-log=setting][data-name=length]").await;
         ruth.keys(&key(Key::Enter)).await;
@@ -74,10 +75,10 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
 
     // t = 0 elsewhere, and the tape's end by arrow keys.
     ruth.keys("0").await;
-    ruth.until("document.getElementById('part-stage').dataset.zero !== '0'").await;
+    ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).zero !== 0").await;
     ruth.tab_to("#tape-lay").await;
     ruth.keys(&key(Key::Enter)).await;
-    ruth.until("document.getElementById('part-stage').dataset.tape !== ''").await;
+    ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).tape !== null").await;
     let before = ruth.text("#tape-value").await;
     ruth.tab_to(".handle[data-end='1']").await;
     ruth.keys(&key(Key::Down).repeat(3)).await;

@@ -132,8 +132,8 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     ruth.until("document.querySelectorAll('#scene polyline').length === 3").await;
     ruth.click("#run-row-2 input[type=checkbox]").await;
     ruth.until("document.querySelectorAll('#scene polyline').length === 2").await;
-    ruth.click("[data-edit=delete_run][data-run='3']").await;
+    ruth.click("[data-edit*='delete_run'][data-edit*=':3}']").await;
     ruth.until("document.querySelectorAll('.runs li').length === 3").await;
-    ruth.click("[data-edit=undo]").await;
+    ruth.click("[data-edit*=undo]").await;
     ruth.until("document.querySelectorAll('.runs li').length === 4").await;
 }

@@ -58,14 +58,14 @@ CREATE TABLE assignments (
     UNIQUE (class, sheet)
 ) STRICT;
 
--- A logbook is the sum of its edits; handed_in repeats what the last of them say, for the lists.
+-- A logbook is what it started with and the sum of its edits. `start` is what the sheet and the seed gave at the time.
 CREATE TABLE logbooks (
     id INTEGER PRIMARY KEY,
     assignment INTEGER NOT NULL REFERENCES assignments (id),
     version INTEGER NOT NULL REFERENCES sheet_versions (id),
     seed INTEGER NOT NULL,
+    start TEXT NOT NULL,
     partner_code TEXT NOT NULL,
-    handed_in TEXT,
     created TEXT NOT NULL,
     UNIQUE (assignment, partner_code)
 ) STRICT;
@@ -78,12 +78,42 @@ CREATE TABLE members (
 ) STRICT;
 
 CREATE INDEX members_by_logbook ON members (logbook);
+CREATE INDEX members_by_student ON members (student);
 
+-- What was asked for, kept to be read and never judged again; and what was changed, done whenever the logbook is opened.
+-- A token belongs to one edit, so that one that is sent twice is done once. `at` is in seconds since 1970 (UTC).
 CREATE TABLE edits (
     logbook INTEGER NOT NULL REFERENCES logbooks (id),
     seq INTEGER NOT NULL,
-    at TEXT NOT NULL,
-    author TEXT NOT NULL,
-    edit TEXT NOT NULL,
-    PRIMARY KEY (logbook, seq)
+    at INTEGER NOT NULL,
+    student INTEGER REFERENCES students (id),
+    teacher INTEGER REFERENCES teachers (id),
+    token TEXT,
+    wish TEXT NOT NULL,
+    deed TEXT NOT NULL,
+    PRIMARY KEY (logbook, seq),
+    UNIQUE (logbook, token),
+    CHECK ((student IS NULL) <> (teacher IS NULL))
 ) STRICT, WITHOUT ROWID;
+
+-- A logbook at one of its edits, so that opening it need not begin with the first. Nothing is lost when a snapshot is.
+CREATE TABLE snapshots (
+    logbook INTEGER PRIMARY KEY REFERENCES logbooks (id),
+    seq INTEGER NOT NULL,
+    content TEXT NOT NULL
+) STRICT;
+
+-- How far each logbook is, for whatever looks at many of them. Written with each edit; `results` as soon as they are worked
+-- out, which `results_seq` tells.
+CREATE TABLE standings (
+    logbook INTEGER PRIMARY KEY REFERENCES logbooks (id),
+    seq INTEGER NOT NULL,
+    at INTEGER NOT NULL,
+    step TEXT NOT NULL,
+    runs INTEGER NOT NULL,
+    trials INTEGER NOT NULL,
+    row_count INTEGER NOT NULL,
+    handed_in INTEGER,
+    results TEXT NOT NULL DEFAULT '[]',
+    results_seq INTEGER NOT NULL DEFAULT 0
+) STRICT;

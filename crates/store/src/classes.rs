@@ -3,8 +3,8 @@
 use rusqlite::{OptionalExtension, params};
 
 use crate::database::now;
-use crate::secrets;
-use crate::{Id, Store, StoreError};
+use crate::edits::{STANDING, StoredStanding, standing_at};
+use crate::{Id, Store, StoreError, secrets};
 
 /// Letters in a join code.
 const CODE_LENGTH: usize = 6;
@@ -55,10 +55,8 @@ pub struct Progress {
     pub assignment: Id,
     /// The logbook.
     pub logbook: Id,
-    /// Number of edits so far.
-    pub edits: i64,
-    /// When it was handed in, if it was.
-    pub handed_in: Option<String>,
+    /// How far; none while nothing was done.
+    pub standing: Option<StoredStanding>,
 }
 
 impl Store {
@@ -159,19 +157,31 @@ impl Store {
     /// # Errors
     /// [`StoreError::Database`].
     pub fn progress(&self, class: Id) -> Result<Vec<Progress>, StoreError> {
-        let sql = "SELECT m.student, m.assignment, m.logbook, l.handed_in,
-                (SELECT coalesce(max(seq), 0) FROM edits e WHERE e.logbook = l.id)
-            FROM members m JOIN logbooks l ON l.id = m.logbook JOIN assignments a ON a.id = m.assignment
-            WHERE a.class = ?";
+        self.standings("a.class", class)
+    }
+
+    /// How far a student is in each lab that was begun.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn progress_of(&self, student: Id) -> Result<Vec<Progress>, StoreError> {
+        self.standings("m.student", student)
+    }
+
+    fn standings(&self, whose: &'static str, id: Id) -> Result<Vec<Progress>, StoreError> {
+        let sql = format!(
+            "SELECT m.student, m.assignment, m.logbook, {STANDING} FROM assignments a
+            JOIN members m ON m.assignment = a.id LEFT JOIN standings s ON s.logbook = m.logbook WHERE {whose} = ?"
+        );
         self.read(|c| {
-            let mut query = c.prepare_cached(sql)?;
-            let rows = query.query_map([class], |r| {
+            let mut query = c.prepare_cached(&sql)?;
+            let rows = query.query_map([id], |r| {
+                let begun = r.get::<_, Option<i64>>(3)?.is_some();
                 Ok(Progress {
                     student: r.get(0)?,
                     assignment: r.get(1)?,
                     logbook: r.get(2)?,
-                    handed_in: r.get(3)?,
-                    edits: r.get(4)?,
+                    standing: if begun { Some(standing_at(r, 3)?) } else { None },
                 })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)

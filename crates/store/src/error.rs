@@ -1,6 +1,7 @@
 //! What can go wrong in the store.
 
 use thiserror::Error;
+use zeitmass_core::logbook::Refusal;
 
 /// Why the store did not do what was asked. In every case nothing was written.
 #[derive(Debug, Error)]
@@ -17,6 +18,9 @@ pub enum StoreError {
     /// Something typed cannot be taken.
     #[error("{0}")]
     Invalid(String),
+    /// The edit cannot be done.
+    #[error("{0}")]
+    Refused(#[from] Refusal),
     /// Another edit came first.
     #[error("Another edit came first. Nothing was written; please try again.")]
     OutOfStep,

@@ -5,6 +5,7 @@
 
 mod classes;
 mod database;
+mod edits;
 mod error;
 mod films;
 mod logbooks;
@@ -14,9 +15,10 @@ mod sheets;
 
 pub use classes::{AssignmentRow, ClassRow, Progress, StudentRow};
 pub use database::Store;
+pub use edits::{Actor, Asked, CarriedOut, Loaded, StoredEdit, StoredStanding};
 pub use error::StoreError;
 pub use films::{FilmLimits, FilmOwner, FilmRow};
-pub use logbooks::{LogbookInfo, StoredEdit};
+pub use logbooks::LogbookInfo;
 pub use people::{Student, Teacher, Who};
 pub use sheets::SheetRow;
 

@@ -1,14 +1,14 @@
-//! Logbooks, their members, and their edits.
+//! Logbooks and their members.
 
 use std::sync::Arc;
+use zeitmass_core::logbook::Logbook;
 
-use rusqlite::{Connection, ErrorCode, OptionalExtension, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Edit, Logbook};
 
 use crate::database::now;
-use crate::secrets;
-use crate::{Id, Store, StoreError};
+use crate::edits::to_json;
+use crate::{Id, Store, StoreError, secrets};
 
 /// Partners in one logbook, at most.
 const MOST_PARTNERS: i64 = 4;
@@ -32,17 +32,6 @@ pub struct LogbookInfo {
     pub members: Vec<(Id, String)>,
 }
 
-/// An edit as stored.
-#[derive(Clone, Debug)]
-pub struct StoredEdit {
-    /// Its number in the logbook, from 1.
-    pub seq: u64,
-    /// When it was made.
-    pub at: String,
-    /// Who made it.
-    pub author: String,
-}
-
 impl Store {
     /// The logbook of a student for a lab, if it is begun.
     ///
@@ -62,12 +51,14 @@ impl Store {
             if let Some(logbook) = member_logbook(t, student, assignment)? {
                 return Ok(logbook);
             }
-            let sql = "SELECT id FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1";
-            let version: Id = t.query_row(sql, [sheet], |r| r.get(0))?;
+            let sql = "SELECT id, source FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1";
+            let (version, source): (Id, String) = t.query_row(sql, [sheet], |r| Ok((r.get(0)?, r.get(1)?)))?;
             let seed = self.seed(t, assignment)?;
+            let sheet = LabSheet::parse(&source).map_err(|e| StoreError::Content(e.to_string()))?;
+            let start = to_json(&Logbook::start(Arc::new(sheet), seed.unsigned_abs()))?;
             for _ in 0..5 {
-                let sql = "INSERT OR IGNORE INTO logbooks (assignment, version, seed, partner_code, created) VALUES (?, ?, ?, ?, ?)";
-                let values = params![assignment, version, seed, secrets::code(CODE_LENGTH), now()];
+                let sql = "INSERT OR IGNORE INTO logbooks (assignment, version, seed, start, partner_code, created) VALUES (?, ?, ?, ?, ?, ?)";
+                let values = params![assignment, version, seed, start, secrets::code(CODE_LENGTH), now()];
                 if t.execute(sql, values)? == 1 {
                     let logbook = t.last_insert_rowid();
                     add_member(t, assignment, student, logbook)?;
@@ -86,7 +77,8 @@ impl Store {
         let code = code.trim().to_uppercase();
         self.write(|t| {
             assigned_sheet(t, student, assignment)?;
-            let sql = "SELECT id FROM logbooks WHERE assignment = ? AND partner_code = ? AND handed_in IS NULL";
+            let sql = "SELECT id FROM logbooks l LEFT JOIN standings s ON s.logbook = l.id
+                WHERE l.assignment = ? AND l.partner_code = ? AND s.handed_in IS NULL";
             let found: Option<Id> = t.query_row(sql, params![assignment, code], |r| r.get(0)).optional()?;
             let logbook = found.ok_or_else(|| {
                 StoreError::Invalid(
@@ -141,71 +133,6 @@ impl Store {
             info.members = rows.collect::<Result<_, _>>()?;
             Ok(info)
         })
-    }
-
-    /// Reads a logbook from its sheet and its edits. Also gives the last edit.
-    ///
-    /// An edit that a newer program would refuse is left out with a warning; its number still counts.
-    ///
-    /// # Errors
-    /// [`StoreError::Content`] when the sheet or an edit cannot be read.
-    pub fn load_logbook(&self, logbook: Id) -> Result<(Logbook, Option<StoredEdit>), StoreError> {
-        self.read(|c| {
-            let sql =
-                "SELECT v.source, l.seed FROM logbooks l JOIN sheet_versions v ON v.id = l.version WHERE l.id = ?";
-            let found = c.query_row(sql, [logbook], |r| Ok((r.get::<_, String>(0)?, r.get::<_, i64>(1)?)));
-            let (source, seed) = found.optional()?.ok_or(StoreError::NotFound("logbook"))?;
-            let sheet = LabSheet::parse(&source).map_err(|e| StoreError::Content(e.to_string()))?;
-            let mut book = Logbook::new(Arc::new(sheet), seed.unsigned_abs());
-            let mut last = None;
-            let mut query =
-                c.prepare_cached("SELECT seq, at, author, edit FROM edits WHERE logbook = ? ORDER BY seq")?;
-            let mut rows = query.query([logbook])?;
-            while let Some(row) = rows.next()? {
-                let seq = row.get::<_, i64>(0)?.unsigned_abs();
-                let text: String = row.get(3)?;
-                let edit: Edit =
-                    serde_json::from_str(&text).map_err(|e| StoreError::Content(format!("edit {seq}: {e}")))?;
-                if let Err(refusal) = book.apply(&edit) {
-                    tracing::warn!(logbook, seq, %refusal, "a stored edit is refused now and left out");
-                    book.skip();
-                }
-                last = Some(StoredEdit { seq, at: row.get(1)?, author: row.get(2)? });
-            }
-            Ok((book, last))
-        })
-    }
-
-    /// Appends an edit as number `seq`, in one transaction.
-    ///
-    /// # Errors
-    /// [`StoreError::OutOfStep`] when there is an edit of this number already.
-    pub fn append_edit(&self, logbook: Id, seq: u64, author: &str, edit: &Edit) -> Result<StoredEdit, StoreError> {
-        let text = serde_json::to_string(edit).map_err(|e| StoreError::Content(e.to_string()))?;
-        let number = i64::try_from(seq).map_err(|e| StoreError::Content(e.to_string()))?;
-        let at = now();
-        self.write(|t| {
-            let next: i64 =
-                t.query_row("SELECT coalesce(max(seq), 0) + 1 FROM edits WHERE logbook = ?", [logbook], |r| r.get(0))?;
-            if next != number {
-                return Err(StoreError::OutOfStep);
-            }
-            t.execute(
-                "INSERT INTO edits (logbook, seq, at, author, edit) VALUES (?, ?, ?, ?, ?)",
-                params![logbook, number, at, author, text],
-            )
-            .map_err(|e| match e.sqlite_error_code() {
-                Some(ErrorCode::ConstraintViolation) => StoreError::OutOfStep,
-                _ => e.into(),
-            })?;
-            match edit {
-                Edit::HandIn => t.execute("UPDATE logbooks SET handed_in = ? WHERE id = ?", params![at, logbook])?,
-                Edit::SendBack { .. } => t.execute("UPDATE logbooks SET handed_in = NULL WHERE id = ?", [logbook])?,
-                _ => 0,
-            };
-            Ok(())
-        })?;
-        Ok(StoredEdit { seq, at, author: author.to_owned() })
     }
 }
 

@@ -3,8 +3,8 @@
 use rusqlite::{Connection, OptionalExtension, params};
 
 use crate::database::now;
-use crate::secrets;
-use crate::{Id, Store, StoreError};
+use crate::edits::Actor;
+use crate::{Id, Store, StoreError, secrets};
 
 /// Days after which one has to sign in again.
 const DAYS_SIGNED_IN: i64 = 30;
@@ -39,6 +39,19 @@ pub enum Who {
 }
 
 impl Store {
+    /// The name of whoever did something.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`].
+    pub fn name_of(&self, actor: Actor) -> Result<String, StoreError> {
+        let (sql, id) = match actor {
+            Actor::Student(id) => ("SELECT name FROM students WHERE id = ?", id),
+            Actor::Teacher(id) => ("SELECT name FROM teachers WHERE id = ?", id),
+        };
+        let name = self.read(|c| Ok(c.prepare_cached(sql)?.query_row([id], |r| r.get(0)).optional()?))?;
+        name.ok_or(StoreError::NotFound("person"))
+    }
+
     /// Whether there is a teacher yet.
     ///
     /// # Errors

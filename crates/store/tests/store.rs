@@ -1,7 +1,7 @@
 //! The store over a real folder: people, classes, sheets, and logbooks that read back as they were.
 
-use zeitmass_core::logbook::Edit;
-use zeitmass_store::{Store, StoreError, Who};
+use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit};
+use zeitmass_store::{Actor, Asked, Store, StoreError, Who};
 
 const SHEET: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
 
@@ -62,20 +62,30 @@ fn a_logbook_read_again_is_the_same_and_edits_stay_in_step() {
     let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
     let id = t.store.open_logbook(minna, t.assignment).unwrap();
     assert_eq!(t.store.open_logbook(minna, t.assignment).unwrap(), id);
-    let (mut book, _) = t.store.load_logbook(id).unwrap();
-    let typed = |v: &str| Edit::TypeCell { row: None, column: 1, typed: v.into(), was: String::new() };
-    for edit in [typed("0.450"), typed("0,9"), Edit::Undo, Edit::Run, Edit::HandIn] {
-        book.apply(&edit).unwrap();
-        t.store.append_edit(id, book.seq(), "Minna", &edit).unwrap();
+    let mut book = t.store.load_logbook(id).unwrap().book;
+    let by = Actor::Student(minna);
+    let typed =
+        |v: &str| Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: v.into(), was: None });
+    for edit in [typed("0.450"), typed("0,9"), Edit::Undo, Edit::Run(RunEdit::Run), Edit::Office(OfficeEdit::HandIn)] {
+        t.store.carry_out(id, &mut book, Asked { by, token: None, edit: &edit }).unwrap();
     }
-    assert!(matches!(t.store.append_edit(id, 3, "Jost", &Edit::Run), Err(StoreError::OutOfStep)));
-    assert!(matches!(t.store.append_edit(id, 9, "Jost", &Edit::Run), Err(StoreError::OutOfStep)));
-    assert!(t.store.progress(t.class).unwrap()[0].handed_in.is_some());
+    let mut behind = t.store.load_logbook(id).unwrap().book;
+    assert!(behind == book && behind.unread().is_none());
+    // Only a teacher can give it back, and two who both have the newest logbook do not write over each other.
+    let back = Edit::Office(OfficeEdit::SendBack { note: "the third trial".to_owned() });
+    let teacher = Asked { by: Actor::Teacher(t.teacher), token: None, edit: &back };
+    t.store.carry_out(id, &mut book, teacher).unwrap();
+    assert!(matches!(t.store.carry_out(id, &mut behind, teacher), Err(StoreError::OutOfStep)));
+    let hand_in = Edit::Office(OfficeEdit::HandIn);
+    t.store.carry_out(id, &mut book, Asked { by, token: None, edit: &hand_in }).unwrap();
+    let standing = t.store.progress(t.class).unwrap()[0].standing.clone().unwrap();
+    assert!(standing.handed_in.is_some() && (standing.seq, standing.trials, standing.runs) == (7, 1, 1));
 
     let reopened = Store::open(t.folder.path()).unwrap();
-    let (again, last) = reopened.load_logbook(id).unwrap();
-    assert!(again == book);
-    assert_eq!(last.map(|l| (l.seq, l.author)), Some((5, "Minna".to_owned())));
+    let again = reopened.load_logbook(id).unwrap();
+    assert!(again.book == book);
+    assert_eq!(again.last.map(|l| (l.seq, l.by)), Some((7, by)));
+    assert_eq!(reopened.name_of(by).unwrap(), "Minna");
 }
 
 #[test]
@@ -92,9 +102,14 @@ fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
     assert_eq!(t.store.logbook_info(id).unwrap().members.len(), 4);
 
     let own = t.store.open_logbook(people[4], t.assignment).unwrap();
-    t.store.append_edit(own, 1, "Ruth", &Edit::Run).unwrap();
+    let run = |id: i64, by: i64| {
+        let mut book = t.store.load_logbook(id).unwrap().book;
+        let edit = Edit::Run(RunEdit::Run);
+        t.store.carry_out(id, &mut book, Asked { by: Actor::Student(by), token: None, edit: &edit }).unwrap();
+    };
+    run(own, people[4]);
     let own_code = t.store.logbook_info(own).unwrap().partner_code;
-    t.store.append_edit(id, 1, "Minna", &Edit::Run).unwrap();
+    run(id, people[0]);
     let refused = t.store.join_logbook(people[0], t.assignment, &own_code);
     assert!(matches!(refused, Err(StoreError::Invalid(m)) if m.contains("It is kept")));
 }
@@ -109,7 +124,7 @@ fn a_sheet_edited_later_leaves_begun_logbooks_alone() {
     let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
     let id = t.store.open_logbook(minna, assignment).unwrap();
     t.store.save_sheet(t.teacher, copy, &SHEET.replace("Tower pendulum", "Town pendulum")).unwrap();
-    assert_eq!(t.store.load_logbook(id).unwrap().0.sheet().title, "Tower pendulum");
+    assert_eq!(t.store.load_logbook(id).unwrap().book.sheet().title, "Tower pendulum");
     assert!(matches!(t.store.save_sheet(t.teacher, copy, "nothing"), Err(StoreError::Invalid(_))));
     assert!(matches!(t.store.save_sheet(t.teacher, shipped, SHEET), Err(StoreError::NotFound(_))));
     assert!(t.store.sheet(t.teacher, copy).unwrap().source.contains("Town pendulum"));

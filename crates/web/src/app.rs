@@ -4,6 +4,7 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
+use zeitmass_core::logbook::Recall;
 use zeitmass_store::{FilmLimits, Store, StoreError};
 
 use crate::desks::Desks;
@@ -23,6 +24,7 @@ pub struct App {
     store: Arc<Store>,
     pub(crate) desks: Desks,
     pub(crate) following: Following,
+    recall: Arc<Recall>,
     /// Demo films are rendered one after the other.
     pub(crate) rendering: Arc<tokio::sync::Mutex<()>>,
     failures: Arc<Mutex<HashMap<String, (u32, Instant)>>>,
@@ -38,9 +40,15 @@ impl App {
             store.load_shipped(key, source)?;
         }
         let store = Arc::new(store);
-        let desks = Desks::new(Arc::clone(&store));
+        let recall = Arc::new(Recall::default());
+        let desks = Desks::new(Arc::clone(&store), Arc::clone(&recall));
         let following = Following::new(&store, &desks);
-        Ok(Self { desks, following, rendering: Arc::default(), store, failures: Arc::default() })
+        Ok(Self { desks, following, recall, rendering: Arc::default(), store, failures: Arc::default() })
+    }
+
+    /// How many motions and how many analyses were worked out since the program started.
+    pub fn worked_out(&self) -> (u64, u64) {
+        self.recall.counts()
     }
 
     /// What a film may have at most.

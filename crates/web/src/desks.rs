@@ -1,13 +1,16 @@
-//! Logbooks in use. Each is open once, so that partners work on the same one; everyone who watches is told the number
-//! of the newest edit.
+//! Logbooks in use. Each is open once, so that partners work on the same one; everyone who watches is told the number of the newest
+//! edit, and whoever watches a class, which logbook moved.
+//!
+//! What follows from a logbook (its analysis, its recordings) is worked out in threads of its own, once for each state, and given up
+//! when nobody waits for it any longer.
 
 use std::collections::{HashMap, VecDeque};
-use std::sync::{Arc, Mutex, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError, Weak};
 
 use tokio::sync::{Mutex as AsyncMutex, OwnedMutexGuard, broadcast};
-use zeitmass_core::logbook::{Edit, Logbook, RunEntry};
-use zeitmass_core::rigs::Run;
-use zeitmass_store::{Id, Store, StoreError, StoredEdit};
+use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, StandingResult};
+use zeitmass_core::record::Stop;
+use zeitmass_store::{Actor, Asked, Id, Loaded, Store, StoreError, StoredEdit};
 
 use crate::error::WebError;
 
@@ -15,24 +18,29 @@ use crate::error::WebError;
 const MOST_OPEN: usize = 300;
 /// Edit numbers a slow watcher may fall behind before it is told the newest only.
 const BACKLOG: usize = 32;
-/// Tokens of recent edits kept, to notice one that is sent twice.
-const TOKENS: usize = 64;
-/// Runs kept in memory.
-const RUNS: usize = 8;
+/// Moves of a class a slow watcher may fall behind.
+const CLASS_BACKLOG: usize = 256;
+/// Values and terms of all analyses that are kept, at most: some 500 MB.
+const MOST_KEPT: usize = 30_000_000;
 
 /// A logbook in use.
 #[derive(Debug)]
-pub(crate) struct Desk {
-    pub book: Logbook,
-    pub saved: Option<StoredEdit>,
-    tokens: VecDeque<String>,
-    runs: VecDeque<(u32, RunEntry, Arc<Run>)>,
+struct Desk {
+    book: Arc<Logbook>,
+    saved: Option<StoredEdit>,
+    /// Who made the last edit, as far as that was looked up: names are not stored with edits.
+    author: Option<(Actor, String)>,
+    /// Results as last written to the standings.
+    results: Vec<StandingResult>,
+    /// Number of the edit the newest snapshot is of, and bytes of deeds since.
+    snapshot: (u64, usize),
     /// Memory and store may differ: read it again before use.
     lost: bool,
 }
 
 #[derive(Debug)]
 struct Open {
+    class: Id,
     desk: Arc<AsyncMutex<Desk>>,
     moved: broadcast::Sender<u64>,
 }
@@ -42,15 +50,195 @@ struct Open {
 pub(crate) struct Desks {
     store: Arc<Store>,
     open: Arc<Mutex<HashMap<Id, Arc<Open>>>>,
+    classes: Arc<Mutex<HashMap<Id, broadcast::Sender<Id>>>>,
+    recall: Arc<Recall>,
+    /// Logbooks whose analysis is kept, oldest first, with its size.
+    kept: Arc<Mutex<VecDeque<(Weak<Logbook>, usize)>>>,
+}
+
+/// A logbook as it is at a moment, with what follows from it. Rendering it holds up nobody.
+#[derive(Clone, Debug)]
+pub(crate) struct Sight {
+    pub book: Arc<Logbook>,
+    pub analysis: Arc<Analysis>,
+    pub saved: Option<StoredEdit>,
+    /// Name of whoever made the last edit.
+    pub author: String,
+}
+
+/// What came of an edit.
+#[derive(Debug, Default)]
+pub(crate) struct Done {
+    pub word: Option<String>,
+    pub made: MadeByEdit,
+}
+
+/// Sets a sign when it is dropped before its time: whoever asked has gone away.
+struct GoneAway(Stop);
+
+impl Drop for GoneAway {
+    fn drop(&mut self) {
+        self.0.set();
+    }
 }
 
 impl Desks {
-    pub(crate) fn new(store: Arc<Store>) -> Self {
-        Self { store, open: Arc::default() }
+    pub(crate) fn new(store: Arc<Store>, recall: Arc<Recall>) -> Self {
+        Self { store, open: Arc::default(), classes: Arc::default(), recall, kept: Arc::default() }
     }
 
-    /// A logbook, for reading.
-    pub(crate) async fn desk(&self, id: Id) -> Result<OwnedMutexGuard<Desk>, WebError> {
+    /// A logbook as it is now, for reading.
+    pub(crate) async fn book(&self, id: Id) -> Result<Arc<Logbook>, WebError> {
+        Ok(Arc::clone(&self.desk(id).await?.book))
+    }
+
+    /// A logbook as it is now, with its analysis.
+    pub(crate) async fn sight(&self, id: Id) -> Result<Sight, WebError> {
+        let (book, saved, author) = {
+            let mut desk = self.desk(id).await?;
+            let author = self.author(&mut desk).await?;
+            (Arc::clone(&desk.book), desk.saved, author)
+        };
+        let stop = Stop::default();
+        let gone = GoneAway(stop.clone());
+        let asked = Arc::clone(&book);
+        let analysis = blocking(move || asked.analyse_until(&stop)).await?.ok_or(WebError::Broken)?;
+        drop(gone);
+        self.keep(&book, &analysis);
+        self.note_results(id, &book, &analysis).await?;
+        Ok(Sight { book, analysis, saved, author })
+    }
+
+    async fn author(&self, desk: &mut Desk) -> Result<String, WebError> {
+        let Some(by) = desk.saved.map(|s| s.by) else { return Ok(String::new()) };
+        if let Some((known, name)) = &desk.author
+            && *known == by
+        {
+            return Ok(name.clone());
+        }
+        let store = Arc::clone(&self.store);
+        let name = blocking(move || store.name_of(by)).await?.unwrap_or_default();
+        desk.author = Some((by, name.clone()));
+        Ok(name)
+    }
+
+    /// Forgets the oldest analyses when there are too many.
+    fn keep(&self, book: &Arc<Logbook>, analysis: &Analysis) {
+        let mut kept = lock(&self.kept);
+        let same = |w: &Weak<Logbook>| w.strong_count() == 0 || std::ptr::eq(w.as_ptr(), Arc::as_ptr(book));
+        kept.retain(|(w, _)| !same(w));
+        kept.push_back((Arc::downgrade(book), analysis.weight()));
+        let mut sum: usize = kept.iter().map(|(_, size)| size).sum();
+        while sum > MOST_KEPT && kept.len() > 1 {
+            let Some((oldest, size)) = kept.pop_front() else { break };
+            sum -= size;
+            if let Some(book) = oldest.upgrade() {
+                book.forget_analysis();
+            }
+        }
+    }
+
+    /// Writes results that have changed to the standing of the logbook.
+    async fn note_results(&self, id: Id, book: &Arc<Logbook>, analysis: &Analysis) -> Result<(), WebError> {
+        let (results, seq) = (analysis.standing(), book.seq());
+        let mut desk = self.desk(id).await?;
+        if desk.results == results || desk.book.seq() != seq {
+            return Ok(());
+        }
+        desk.results.clone_from(&results);
+        drop(desk);
+        let store = Arc::clone(&self.store);
+        blocking(move || store.save_results(id, seq, &results)).await??;
+        self.announce(id, None);
+        Ok(())
+    }
+
+    /// Does an edit and stores it; acknowledged only when it is on disk.
+    ///
+    /// Runs in a task of its own: a browser that goes away meanwhile cannot leave it half done.
+    pub(crate) async fn edit(&self, id: Id, by: Actor, token: Option<String>, edit: Edit) -> Result<Done, WebError> {
+        let desks = self.clone();
+        let work = async move {
+            let desk = desks.desk(id).await?;
+            let store = Arc::clone(&desks.store);
+            let (desk, outcome) = blocking(move || {
+                let mut desk = desk;
+                let asked = Asked { by, token: token.as_deref(), edit: &edit };
+                let outcome = store.carry_out(id, Arc::make_mut(&mut desk.book), asked);
+                (desk, outcome)
+            })
+            .await?;
+            desks.settle(id, desk, outcome).await
+        };
+        tokio::spawn(work).await.map_err(|_| WebError::Broken)?
+    }
+
+    async fn settle(
+        &self,
+        id: Id,
+        mut desk: OwnedMutexGuard<Desk>,
+        outcome: Result<zeitmass_store::CarriedOut, StoreError>,
+    ) -> Result<Done, WebError> {
+        match outcome {
+            Ok(done) => {
+                // One that was done before may be older than the last.
+                if desk.saved.is_none_or(|s| s.seq < done.saved.seq) {
+                    desk.saved = Some(done.saved);
+                    desk.snapshot.1 += done.bytes;
+                    self.snapshot_if_due(id, &mut desk);
+                    self.announce(id, Some(done.saved.seq));
+                }
+                Ok(Done { word: done.word, made: done.made })
+            }
+            Err(StoreError::Refused(refusal)) => Err(refusal.into()),
+            Err(e) => {
+                desk.lost = true;
+                lock(&self.open).remove(&id);
+                Err(e.into())
+            }
+        }
+    }
+
+    /// Stores a snapshot beside the edits, while work goes on.
+    fn snapshot_if_due(&self, id: Id, desk: &mut Desk) {
+        let seq = desk.book.seq();
+        if !Store::snapshot_is_due(seq - desk.snapshot.0, desk.snapshot.1) {
+            return;
+        }
+        desk.snapshot = (seq, 0);
+        let (store, book) = (Arc::clone(&self.store), Arc::clone(&desk.book));
+        tokio::task::spawn_blocking(move || {
+            if let Err(e) = store.save_snapshot(id, &book.snapshot()) {
+                tracing::warn!(logbook = id, error = %e, "a snapshot was not stored");
+            }
+        });
+    }
+
+    /// The numbers of new edits, as they come.
+    pub(crate) async fn watch(&self, id: Id) -> Result<broadcast::Receiver<u64>, WebError> {
+        Ok(self.open(id).await?.moved.subscribe())
+    }
+
+    /// The logbooks of a class that move, as they do.
+    pub(crate) fn watch_class(&self, class: Id) -> broadcast::Receiver<Id> {
+        let mut classes = lock(&self.classes);
+        classes.retain(|_, sender| sender.receiver_count() > 0);
+        classes.entry(class).or_insert_with(|| broadcast::channel(CLASS_BACKLOG).0).subscribe()
+    }
+
+    /// Tells who watches that a logbook has a new edit, or a new result.
+    fn announce(&self, id: Id, seq: Option<u64>) {
+        let Some(open) = lock(&self.open).get(&id).map(Arc::clone) else { return };
+        // Nobody watching is no error.
+        if let Some(seq) = seq {
+            let _ = open.moved.send(seq);
+        }
+        if let Some(class) = lock(&self.classes).get(&open.class) {
+            let _ = class.send(id);
+        }
+    }
+
+    async fn desk(&self, id: Id) -> Result<OwnedMutexGuard<Desk>, WebError> {
         for _ in 0..3 {
             let open = self.open(id).await?;
             let desk = Arc::clone(&open.desk).lock_owned().await;
@@ -61,88 +249,18 @@ impl Desks {
         Err(WebError::Broken)
     }
 
-    /// Does an edit and stores it; acknowledged only when it is on disk. Gives a word for the person, if there is one.
-    ///
-    /// Runs in a task of its own: a browser that goes away meanwhile cannot leave it half done.
-    pub(crate) async fn edit(
-        &self,
-        id: Id,
-        author: String,
-        token: Option<String>,
-        edit: Edit,
-    ) -> Result<Option<String>, WebError> {
-        let desks = self.clone();
-        let work = async move {
-            let mut desk = desks.desk(id).await?;
-            if token.as_ref().is_some_and(|t| desk.tokens.contains(t)) {
-                return Ok(None);
-            }
-            let word = desk.book.apply(&edit)?;
-            let (store, seq) = (Arc::clone(&desks.store), desk.book.seq());
-            let append = move || store.append_edit(id, seq, &author, &edit);
-            match tokio::task::spawn_blocking(append).await.map_err(|_| WebError::Broken).and_then(|s| Ok(s?)) {
-                Ok(saved) => {
-                    desk.saved = Some(saved);
-                    if let Some(token) = token {
-                        desk.tokens.push_back(token);
-                        if desk.tokens.len() > TOKENS {
-                            desk.tokens.pop_front();
-                        }
-                    }
-                    desks.announce(id, seq);
-                    Ok(word)
-                }
-                Err(e) => {
-                    desk.lost = true;
-                    desks.lock().remove(&id);
-                    Err(e)
-                }
-            }
-        };
-        tokio::spawn(work).await.map_err(|_| WebError::Broken)?
-    }
-
-    /// The recording of a run, made again if it is not at hand.
-    pub(crate) async fn run(&self, id: Id, number: u32) -> Result<Arc<Run>, WebError> {
-        let mut desk = self.desk(id).await?;
-        let entry = desk.book.state().run(number).ok_or(StoreError::NotFound("run"))?.clone();
-        // Compared by settings too: a run taken back by undo may come again with others.
-        let same = |e: &RunEntry| e.settings == entry.settings && e.pull == entry.pull;
-        let at_hand = desk.runs.iter().find(|(n, e, _)| *n == number && same(e));
-        if let Some((_, _, run)) = at_hand {
-            return Ok(Arc::clone(run));
-        }
-        let book = desk.book.clone();
-        let run = tokio::task::spawn_blocking(move || book.footage(number)).await.map_err(|_| WebError::Broken)?;
-        let run = run.ok_or(StoreError::NotFound("run"))?.map_err(|e| WebError::Invalid(e.to_string()))?;
-        let run = Arc::new(run);
-        desk.runs.push_back((number, entry, Arc::clone(&run)));
-        if desk.runs.len() > RUNS {
-            desk.runs.pop_front();
-        }
-        Ok(run)
-    }
-
-    /// The numbers of new edits, as they come.
-    pub(crate) async fn watch(&self, id: Id) -> Result<broadcast::Receiver<u64>, WebError> {
-        Ok(self.open(id).await?.moved.subscribe())
-    }
-
-    fn announce(&self, id: Id, seq: u64) {
-        if let Some(open) = self.lock().get(&id) {
-            // Nobody watching is no error.
-            let _ = open.moved.send(seq);
-        }
-    }
-
     async fn open(&self, id: Id) -> Result<Arc<Open>, WebError> {
-        if let Some(open) = self.lock().get(&id) {
+        if let Some(open) = lock(&self.open).get(&id) {
             return Ok(Arc::clone(open));
         }
         let store = Arc::clone(&self.store);
-        let loaded = tokio::task::spawn_blocking(move || store.load_logbook(id)).await.map_err(|_| WebError::Broken)?;
-        let (book, saved) = loaded?;
-        let mut all = self.lock();
+        let loaded = blocking(move || {
+            let results = store.standing(id)?.map(|s| s.results).unwrap_or_default();
+            Ok::<_, StoreError>((store.load_logbook(id)?, store.logbook_info(id)?.class, results))
+        });
+        let (Loaded { mut book, last, snapshot }, class, results) = loaded.await??;
+        book.share(Arc::clone(&self.recall));
+        let mut all = lock(&self.open);
         if all.len() >= MOST_OPEN {
             all.retain(|_, o| {
                 Arc::strong_count(o) > 1 || Arc::strong_count(&o.desk) > 1 || o.moved.receiver_count() > 0
@@ -150,13 +268,19 @@ impl Desks {
         }
         // Two requests may have read it at once; the first one in counts.
         let open = all.entry(id).or_insert_with(|| {
-            let desk = Desk { book, saved, tokens: VecDeque::new(), runs: VecDeque::new(), lost: false };
-            Arc::new(Open { desk: Arc::new(AsyncMutex::new(desk)), moved: broadcast::channel(BACKLOG).0 })
+            let desk =
+                Desk { book: Arc::new(book), saved: last, author: None, results, snapshot: (snapshot, 0), lost: false };
+            Arc::new(Open { class, desk: Arc::new(AsyncMutex::new(desk)), moved: broadcast::channel(BACKLOG).0 })
         });
         Ok(Arc::clone(open))
     }
+}
 
-    fn lock(&self) -> std::sync::MutexGuard<'_, HashMap<Id, Arc<Open>>> {
-        self.open.lock().unwrap_or_else(PoisonError::into_inner)
-    }
+/// Runs work that takes its time in a thread of its own.
+pub(crate) async fn blocking<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, WebError> {
+    tokio::task::spawn_blocking(work).await.map_err(|_| WebError::Broken)
+}
+
+fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
+    mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }

@@ -1,6 +1,7 @@
 //! Everything that can go wrong in a request, and the page or notice that says so.
 
 use askama::Template;
+use axum::extract::rejection::JsonRejection;
 use axum::http::StatusCode;
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use zeitmass_core::logbook::Refusal;
@@ -24,6 +25,9 @@ pub(crate) enum WebError {
     /// A form with parts missing or malformed.
     #[error("The request could not be read: {0}. Nothing was changed.")]
     Unreadable(String),
+    /// More than a request may hold.
+    #[error("This is more than can be sent at once. Nothing was changed.")]
+    TooLarge,
     /// Something typed cannot be taken.
     #[error("{0}")]
     Invalid(String),
@@ -36,6 +40,15 @@ pub(crate) enum WebError {
     /// A picture or page could not be made.
     #[error("The page could not be made. Nothing was changed; try again.")]
     Broken,
+}
+
+impl From<JsonRejection> for WebError {
+    fn from(refused: JsonRejection) -> Self {
+        match refused.status() {
+            StatusCode::PAYLOAD_TOO_LARGE => Self::TooLarge,
+            _ => Self::Unreadable(refused.body_text()),
+        }
+    }
 }
 
 impl From<askama::Error> for WebError {
@@ -51,14 +64,18 @@ impl WebError {
             Self::Forbidden | Self::Foreign => StatusCode::FORBIDDEN,
             Self::NoPage | Self::Store(StoreError::NotFound(_)) => StatusCode::NOT_FOUND,
             Self::Unreadable(_) => StatusCode::BAD_REQUEST,
+            Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Refused(Refusal::Gone(_) | Refusal::Changed { .. } | Refusal::TextChanged { .. })
             | Self::Store(StoreError::OutOfStep) => StatusCode::CONFLICT,
             Self::Invalid(_)
             | Self::Refused(_)
-            | Self::Store(StoreError::Taken(_) | StoreError::WrongSecret(_) | StoreError::Invalid(_)) => {
-                StatusCode::UNPROCESSABLE_ENTITY
-            }
-            Self::Store(_) | Self::Broken => StatusCode::INTERNAL_SERVER_ERROR,
+            | Self::Store(
+                StoreError::Taken(_) | StoreError::WrongSecret(_) | StoreError::Invalid(_) | StoreError::Refused(_),
+            ) => StatusCode::UNPROCESSABLE_ENTITY,
+            Self::Store(
+                StoreError::Database(_) | StoreError::Migration(_) | StoreError::Content(_) | StoreError::Folder(_),
+            )
+            | Self::Broken => StatusCode::INTERNAL_SERVER_ERROR,
         }
     }
 }

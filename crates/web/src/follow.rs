@@ -6,14 +6,14 @@
 use std::collections::HashMap;
 use std::sync::atomic::{AtomicBool, AtomicU32, Ordering};
 use std::sync::{Arc, Mutex, PoisonError, mpsc};
+use zeitmass_core::logbook::{Edit, FilmEdit};
 
 use serde::Serialize;
 use tokio::runtime::Handle;
-use zeitmass_core::logbook::Edit;
 use zeitmass_core::motion::TrailId;
 use zeitmass_film::Grey;
 use zeitmass_film::follow::{Follower, Found};
-use zeitmass_store::{Id, Store};
+use zeitmass_store::{Actor, Id, Store};
 
 use crate::desks::Desks;
 
@@ -30,7 +30,7 @@ const AHEAD: usize = 16;
 #[derive(Clone, Debug)]
 pub(crate) struct Task {
     pub logbook: Id,
-    pub author: String,
+    pub by: Actor,
     pub film: Id,
     pub trail: TrailId,
     /// Times of all frames in s.
@@ -182,8 +182,8 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> End {
         if marks.is_empty() {
             return Ok(());
         }
-        let edit = Edit::PlaceMarks { trail: task.trail, marks: std::mem::take(marks) };
-        let kept = desks.edit(task.logbook, task.author.clone(), None, edit);
+        let edit = Edit::Film(FilmEdit::PlaceMarks { trail: task.trail, marks: std::mem::take(marks) });
+        let kept = desks.edit(task.logbook, task.by, None, edit);
         runtime.block_on(kept).map(|_| ()).map_err(|e| e.to_string())
     };
     std::thread::scope(|scope| {

@@ -1,7 +1,7 @@
 //! The pages of Zeitmass: routes, templates, assets, live updates.
 //!
-//! A request becomes an edit ([`forms`]), the edit goes to the open logbook ([`desks`]) and the store, and the parts of
-//! the bench that changed come back as fragments ([`views`]).
+//! A page sends an edit as JSON, in the types of the core; it goes to the open logbook and the store ([`desks`]), and what came of it
+//! goes back as data, with the parts of the bench that changed as fragments ([`views`]).
 
 mod app;
 mod assets;
@@ -10,12 +10,13 @@ mod draw;
 mod error;
 mod files;
 mod follow;
-mod forms;
 mod notation;
 mod routes;
 mod session;
 mod text;
+mod viewer;
 mod views;
+mod wish;
 
 pub use app::App;
 pub use routes::router;

@@ -7,10 +7,11 @@ use axum::middleware::Next;
 use axum::response::Response;
 use axum_extra::extract::CookieJar;
 use axum_extra::extract::cookie::{Cookie, SameSite};
-use zeitmass_store::{Id, LogbookInfo, Student, Teacher, Who};
+use zeitmass_store::{Actor, Id, LogbookInfo, StoreError, Student, Teacher, Who};
 
 use crate::app::App;
 use crate::error::WebError;
+use crate::viewer::Viewer;
 
 /// Name of the session's cookie.
 pub(crate) const COOKIE: &str = "zeitmass";
@@ -32,25 +33,21 @@ pub(crate) struct AsStudent(pub Student);
 /// A logbook the visitor may look at: as one of its members, or as the teacher of its class.
 pub(crate) struct Access {
     pub info: LogbookInfo,
-    /// Who is looking.
-    pub who: Who,
+    /// What the visitor may do and see.
+    pub viewer: Viewer,
+    /// Who it is.
+    pub actor: Actor,
 }
 
 impl Access {
-    /// The name edits are stored under; only members write.
-    pub(crate) fn writer(&self) -> Result<&str, WebError> {
-        match &self.who {
-            Who::Student(student) => Ok(&student.name),
-            Who::Teacher(_) => Err(WebError::Forbidden),
-        }
+    /// Who writes, if that is allowed.
+    pub(crate) fn writer(&self) -> Result<Actor, WebError> {
+        if self.viewer.may_write() { Ok(self.actor) } else { Err(WebError::Forbidden) }
     }
 
-    /// The teacher, who sends back.
-    pub(crate) fn teacher(&self) -> Result<&Teacher, WebError> {
-        match &self.who {
-            Who::Teacher(teacher) => Ok(teacher),
-            Who::Student(_) => Err(WebError::Forbidden),
-        }
+    /// Who sends back, if that is allowed.
+    pub(crate) fn sender_back(&self) -> Result<Actor, WebError> {
+        if self.viewer.may_send_back() { Ok(self.actor) } else { Err(WebError::Forbidden) }
     }
 }
 
@@ -98,12 +95,15 @@ impl FromRequestParts<App> for Access {
             .map_err(|_| WebError::NoPage)?;
         let id: Id = path.get("logbook").and_then(|id| id.parse().ok()).ok_or(WebError::NoPage)?;
         let info = app.store(move |s| s.logbook_info(id)).await?;
-        let allowed = match &who {
-            Who::Teacher(teacher) => info.teacher == teacher.id,
-            Who::Student(student) => info.members.iter().any(|(member, _)| *member == student.id),
+        let (viewer, actor, allowed) = match &who {
+            Who::Teacher(teacher) => (Viewer::Teacher, Actor::Teacher(teacher.id), info.teacher == teacher.id),
+            Who::Student(student) => {
+                let member = info.members.iter().any(|(member, _)| *member == student.id);
+                (Viewer::Member, Actor::Student(student.id), member)
+            }
         };
         // To others a logbook does not exist, so that numbers cannot be tried out.
-        if allowed { Ok(Self { info, who }) } else { Err(zeitmass_store::StoreError::NotFound("logbook").into()) }
+        if allowed { Ok(Self { info, viewer, actor }) } else { Err(StoreError::NotFound("logbook").into()) }
     }
 }
 

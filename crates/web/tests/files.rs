@@ -1,8 +1,11 @@
 //! Files to take along and bring back: what goes out as CSV, ODS or XLSX comes in again with the same digits, and a logbook's
 //! zip holds what its descriptor says.
 
+mod common;
+
 use std::collections::BTreeMap;
 use std::io::{Cursor, Read};
+use zeitmass_core::logbook::{ColumnText, Edit, GraphEdit, Logbook, RecordEdit, RowAt};
 
 use axum::Router;
 use axum::body::Body;
@@ -11,7 +14,6 @@ use http_body_util::BodyExt;
 use proptest::prelude::*;
 use serde_json::Value;
 use tower::ServiceExt;
-use zeitmass_core::logbook::{ColumnText, Edit, Logbook};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_store::{Id, Store};
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
@@ -20,6 +22,7 @@ struct Bench {
     folder: tempfile::TempDir,
     app: Router,
     id: Id,
+    student: Id,
     cookie: String,
 }
 
@@ -33,11 +36,9 @@ fn bench(edits: &[Edit]) -> Bench {
     store.assign(teacher, class, store.sheets(teacher).unwrap()[0].id).unwrap();
     let student = store.join(&store.class(teacher, class).unwrap().code, "Minna", "2718").unwrap();
     let id = store.open_logbook(student, store.assignments(class).unwrap()[0].id).unwrap();
-    for (edit, seq) in edits.iter().zip(1..) {
-        store.append_edit(id, seq, "Minna", edit).unwrap();
-    }
+    common::work(&store, id, student, edits);
     let cookie = format!("zeitmass={}", store.begin_session(None, Some(student)).unwrap());
-    Bench { app: router(App::new(store).unwrap()), folder, id, cookie }
+    Bench { app: router(App::new(store).unwrap()), folder, id, student, cookie }
 }
 
 impl Bench {
@@ -54,12 +55,12 @@ impl Bench {
     }
 
     fn book(&self) -> Logbook {
-        Store::open(self.folder.path()).unwrap().load_logbook(self.id).unwrap().0
+        Store::open(self.folder.path()).unwrap().load_logbook(self.id).unwrap().book
     }
 }
 
 fn paste(text: String) -> Edit {
-    Edit::Paste { table: Some(1), name: String::new(), row: None, column: None, text }
+    Edit::Record(RecordEdit::Paste { table: Some(1), name: String::new(), row: RowAt::Below, column: None, text })
 }
 
 /// Texts of the first columns of a table.
@@ -98,7 +99,7 @@ proptest! {
                     let number = |t: &String| t.replace('\u{2212}', "-").parse::<f64>().ok();
                     if format == "csv" { assert_eq!(a, b); } else { assert_eq!(number(a), number(b), "{format}"); }
                 }
-                let aside = |t: usize| book.state().tables[t].rows.iter().map(|r| r.aside).collect::<Vec<_>>();
+                let aside = |t: usize| book.state().record.tables[t].rows.iter().map(|r| r.aside).collect::<Vec<_>>();
                 assert_eq!(aside(count), aside(0));
             }
         });
@@ -111,9 +112,9 @@ async fn the_zip_is_a_data_package_and_brings_the_logbook_back() {
         ColumnText { name: "period".into(), symbol: "T".into(), formula: "t10/10".into(), ..ColumnText::default() };
     let bench = bench(&[
         paste("L (m)\tt10 (s)\n0.300\t10.99\n0.600\t15.54\n0.900\t19.03".to_owned()),
-        Edit::AddColumn { table: 1, kind: ColumnKind::Worked, text },
-        Edit::ChooseAxes { graph: 1, x: Some(1), y: Some(2) },
-        Edit::AddTable { name: "Größen, zweite".to_owned() },
+        Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text }),
+        Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: Some(2) }),
+        Edit::Record(RecordEdit::AddTable { name: "Größen, zweite".to_owned() }),
     ]);
     let (status, file) = bench.ask("GET", "logbook.zip", Vec::new()).await;
     assert_eq!(status, StatusCode::OK);
@@ -144,13 +145,13 @@ async fn the_zip_is_a_data_package_and_brings_the_logbook_back() {
 
     let before = texts(&bench.book(), 0, 3);
     let store = Store::open(bench.folder.path()).unwrap();
-    store.append_edit(bench.id, 5, "Minna", &Edit::DeleteColumn { column: 2 }).unwrap();
+    common::work(&store, bench.id, bench.student, &[Edit::Record(RecordEdit::DeleteColumn { column: 2 })]);
     drop(store);
-    let other = self::bench(&[Edit::AddRow { table: 1, above: None }]);
+    let other = self::bench(&[Edit::Record(RecordEdit::AddRow { table: 1, above: None })]);
     let (status, answer) = other.ask("POST", "import?name=pendulum.zip", file).await;
     assert_eq!(status, StatusCode::OK, "{}", String::from_utf8_lossy(&answer));
     assert_eq!(texts(&other.book(), 0, 3), before);
-    assert_eq!(other.book().state().tables[1].name, "Größen, zweite");
+    assert_eq!(other.book().state().record.tables[1].name, "Größen, zweite");
 }
 
 #[tokio::test]

@@ -73,13 +73,19 @@ impl Town {
     }
 
     async fn form(&self, path: &str, form: &str) -> Answer {
-        self.ask("POST", path, &self.member, "application/x-www-form-urlencoded", form.as_bytes().to_vec()).await
+        self.ask("POST", path, &self.member, common::kind(form), form.as_bytes().to_vec()).await
     }
 
-    async fn edit(&self, form: &str) -> Answer {
-        let answer = self.form(&format!("/logbooks/{}/edits", self.logbook), form).await;
-        assert_eq!(answer.status, StatusCode::OK, "{form}: {}", answer.text());
+    async fn edit(&self, edit: Value) -> Answer {
+        let sent = common::sent(&edit.to_string(), &common::token());
+        let answer = self.form(&format!("/logbooks/{}/edits", self.logbook), &sent).await;
+        assert_eq!(answer.status, StatusCode::OK, "{edit}: {}", answer.text());
         answer
+    }
+
+    async fn stage(&self, key: &str) -> Answer {
+        let chosen = json!({ "key": key, "token": common::token() });
+        self.form(&format!("{}/stage", self.base()), &chosen.to_string()).await
     }
 
     fn base(&self) -> String {
@@ -138,8 +144,8 @@ async fn every_route_of_films_lets_in_only_those_it_is_for() {
     let base = t.base();
     let key = format!("film%20{film}");
     t.ask("POST", &format!("{base}/films/{film}/finish"), &t.member, "", Vec::new()).await;
-    t.form(&format!("{base}/stage"), &format!("key={key}")).await;
-    t.edit(&format!("edit=add_trail&film={key}&name=ball")).await;
+    t.stage(&format!("film {film}")).await;
+    t.edit(json!({ "film": { "add_trail": { "film": format!("film {film}"), "name": "ball", "table": null } } })).await;
     // What nobody, the member, a classmate, a stranger and the teacher get.
     let readers = [303, 200, 404, 404, 200];
     let writers = |ok: u16| [303, ok, 404, 404, 403];
@@ -154,7 +160,7 @@ async fn every_route_of_films_lets_in_only_those_it_is_for() {
         // It is in use on the bench.
         ("DELETE", format!("{base}/films/{film}"), "", writers(422)),
         ("POST", format!("{base}/films-of-stills"), "", writers(422)),
-        ("POST", format!("{base}/stage"), "key=nothing", writers(404)),
+        ("POST", format!("{base}/stage"), r#"{"key":"nothing","token":"choosing nothing"}"#, writers(404)),
         ("GET", format!("{base}/pictures/{key}/1"), "", readers),
         ("GET", format!("{base}/strobe/{key}?from=0&to=1&blend=darken"), "", readers),
         ("POST", format!("{base}/trails/1/follow"), "from=0&side=9", writers(404)),
@@ -177,7 +183,7 @@ async fn every_route_of_films_lets_in_only_those_it_is_for() {
             let before = t.films();
             let (kind, bytes) = match body {
                 "json" => ("application/json", br#"{"title":"x","width":4,"height":4,"times":[0,1]}"#.to_vec()),
-                form => ("application/x-www-form-urlencoded", form.as_bytes().to_vec()),
+                form => (common::kind(form), form.as_bytes().to_vec()),
             };
             let answer = t.ask(method, &path, cookie, kind, bytes).await;
             assert_eq!(answer.status.as_u16(), expected, "{method} {path} by {cookie:?}: {}", answer.text());
@@ -224,7 +230,7 @@ async fn two_films_arrive_at_once_and_go_on_after_the_server_was_stopped() {
     let whole = t.put(one, frames(0..1)).await;
     assert!(whole.text().contains("whole already"), "{}", whole.text());
     // Once handed in, a logbook takes no more films.
-    t.edit("edit=hand_in").await;
+    t.edit(json!({ "office": "hand_in" })).await;
     let late = t.ask("POST", &format!("{}/films", t.base()), &t.member, "application/json", b"{}".to_vec()).await;
     assert!(late.text().contains("handed in"), "{}", late.text());
 }
@@ -278,28 +284,30 @@ async fn what_is_no_film_is_refused_and_nothing_of_it_is_kept() {
     }
     assert_eq!(t.films(), before, "nothing is kept of what was refused");
     let stills = zip(&[("1.jpg", good.clone()), ("2.jpg", good)]);
-    let key = t.ask("POST", &path, &t.member, "", stills).await.json()["key"].as_str().unwrap().replace(' ', "%20");
-    t.form(&format!("{}/stage", t.base()), &format!("key={key}")).await;
-    let (book, _) = Store::open(t.folder.path()).unwrap().load_logbook(t.logbook).unwrap();
-    assert_eq!(book.state().films[0].facts.times, [0.0, 0.1]);
+    let key = t.ask("POST", &path, &t.member, "", stills).await.json()["key"].as_str().unwrap().to_owned();
+    t.stage(&key).await;
+    let book = Store::open(t.folder.path()).unwrap().load_logbook(t.logbook).unwrap().book;
+    assert_eq!(book.state().film.films[0].facts.times, [0.0, 0.1]);
 }
 
 #[tokio::test(flavor = "multi_thread")]
 async fn an_object_is_followed_and_its_marks_are_edits() {
     let t = town();
     let base = t.base();
-    assert_eq!(t.form(&format!("{base}/stage"), "key=tower-yard").await.status, StatusCode::OK);
-    t.edit("edit=place_ruler&film=tower-yard&typed=2.000 m&tape=25,155,25,355").await;
-    t.edit("edit=add_trail&film=tower-yard&name=ball").await;
-    let book = || Store::open(t.folder.path()).unwrap().load_logbook(t.logbook).unwrap().0;
-    let trail = book().state().films[0].trails[0].id;
+    assert_eq!(t.stage("tower-yard").await.status, StatusCode::OK);
+    let ends = [[25, 155], [25, 355]];
+    let ruler = json!({ "film": "tower-yard", "index": null, "ends": ends, "typed": "2.000 m", "circle": false });
+    t.edit(json!({ "film": { "place_ruler": ruler } })).await;
+    t.edit(json!({ "film": { "add_trail": { "film": "tower-yard", "name": "ball", "table": null } } })).await;
+    let book = || Store::open(t.folder.path()).unwrap().load_logbook(t.logbook).unwrap().book;
+    let trail = book().state().film.films[0].trails[0].id;
     let path = format!("{base}/trails/{trail}/follow");
     let unmarked = t.form(&path, "from=2&side=28").await;
     assert!(unmarked.text().contains("Mark the object in this frame first"), "{}", unmarked.text());
     let shoot = catalogue::film("tower-yard").unwrap().shoot(1);
     let truth = |n: usize| shoot.truth(n)[0].1;
     let [x, y] = truth(2);
-    t.edit(&format!("edit=place_mark&trail={trail}&frame=2&x={x}&y={y}")).await;
+    t.edit(json!({ "film": { "place_mark": { "trail": trail, "frame": 2, "at": [x, y] } } })).await;
     assert_eq!(t.form(&path, "from=2&side=28").await.status, StatusCode::ACCEPTED);
     let standing = loop {
         let standing = t.get(&path).await.json();
@@ -309,7 +317,7 @@ async fn an_object_is_followed_and_its_marks_are_edits() {
         tokio::task::yield_now().await;
     };
     assert!(standing["words"].as_str().unwrap().contains("followed"), "{standing}");
-    let marks = book().state().films[0].trails[0].marks.clone();
+    let marks = book().state().film.films[0].trails[0].marks.clone();
     assert_eq!(marks.len(), 64);
     for (frame, mark) in marks {
         let [x, y] = truth(frame as usize);
@@ -320,6 +328,6 @@ async fn an_object_is_followed_and_its_marks_are_edits() {
     // The hundreds of marks came as a few edits, and each of them can be undone.
     let seq = book().seq();
     assert!(seq < 10, "{seq} edits");
-    t.edit("edit=undo").await;
-    assert!(book().state().films[0].trails[0].marks.len() < 64);
+    t.edit(json!("undo")).await;
+    assert!(book().state().film.films[0].trails[0].marks.len() < 64);
 }

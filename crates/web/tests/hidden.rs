@@ -4,6 +4,7 @@ mod common;
 
 use std::collections::BTreeSet;
 use std::io::{Cursor, Read};
+use zeitmass_core::logbook::{Edit, ForecastEdit, Logbook, RunEdit, Supposed};
 
 use axum::Router;
 use axum::body::Body;
@@ -11,9 +12,8 @@ use axum::http::{Request, header};
 use http_body_util::BodyExt;
 use serde_json::Value;
 use tower::ServiceExt;
-use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
+use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{Edit, Logbook};
 use zeitmass_core::rigs::SettingValue;
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
 
@@ -48,26 +48,28 @@ fn work(book: &Logbook) -> Vec<Edit> {
         for curve in &plan.curves {
             let middle = 0.5 * (curve.ends[0] + curve.ends[1]);
             let points = vec![[0.0, middle], [plan.duration, middle]];
-            edits.push(Edit::Sketch { channel: curve.channel.to_owned(), points, at: 1 });
+            edits.push(Edit::Forecast(ForecastEdit::Sketch { channel: curve.channel.to_owned(), points }));
         }
         if let Some(wanted) = &plan.hypothesis {
             let (cause, effect) = (wanted.causes[0].clone(), wanted.effects[0].clone());
             let (direction, shape, reason) = (Direction::Rises, CurveShape::Straight, "we think so".to_owned());
-            edits.push(Edit::Suppose { hypothesis: Hypothesis { cause, effect, direction, shape, reason, at: 1 } });
+            edits.push(Edit::Forecast(ForecastEdit::Suppose {
+                hypothesis: Supposed { cause, effect, direction, shape, reason },
+            }));
         }
         if let Some(wanted) = &plan.prediction {
-            edits.push(Edit::Predict { typed: format!("3 {}", wanted.unit), at: 1 });
+            edits.push(Edit::Forecast(ForecastEdit::Predict { typed: format!("3 {}", wanted.unit) }));
         }
     }
     for (name, unknown) in [("spring", "specimen"), ("world", "unknown")] {
         if book.rule(name).is_some_and(|r| r.freedom == Freedom::Free) {
-            edits.push(Edit::SetSetting { name: name.to_owned(), typed: unknown.to_owned() });
+            edits.push(Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed: unknown.to_owned() }));
         }
     }
-    edits.push(Edit::Run);
+    edits.push(Edit::Run(RunEdit::Run));
     let recordable = sheet.recordable.iter().filter(|c| **c != "t").map(|c| (*c).to_owned()).collect::<Vec<_>>();
     if !recordable.is_empty() {
-        edits.push(Edit::Record { channels: recordable, from: 0, to: 40, every: 10 });
+        edits.push(Edit::Run(RunEdit::Record { channels: recordable, from: 0, to: 40, every: 10 }));
     }
     edits
 }
@@ -96,9 +98,9 @@ fn secrets(book: &Logbook) -> Vec<Secret> {
 /// Everything of a logbook that can be asked for.
 fn addresses(book: &Logbook, logbook: i64) -> Vec<String> {
     let base = format!("/logbooks/{logbook}");
-    let plain = ["", "/setup", "/runs/1", "/parts?since=0", "/write-up", "/logbook.zip", "/columns/1/simulation"];
+    let plain = ["", "/setup", "/runs/1", "/write-up", "/logbook.zip", "/columns/1/simulation"];
     let mut paths: Vec<String> = plain.into_iter().map(|p| format!("{base}{p}")).collect();
-    paths.extend(book.state().tables.iter().map(|t| format!("{base}/tables/{}.csv", t.id)));
+    paths.extend(book.state().record.tables.iter().map(|t| format!("{base}/tables/{}.csv", t.id)));
     let card = &book.sheet().card;
     paths.extend(card.arrows.iter().map(|a| format!("{base}/runs/1/arrows/{}", a.name.replace(' ', "%20"))));
     let all: Vec<String> = card.channels.iter().map(|c| c.name.replace(' ', "%20")).collect();
@@ -119,11 +121,9 @@ async fn nothing_a_browser_gets_holds_a_hidden_value() {
         let mut books = Vec::new();
         for student in [c.member, c.classmate] {
             let logbook = c.store.open_logbook(student, c.lab).unwrap();
-            let (mut book, _) = c.store.load_logbook(logbook).unwrap();
-            for edit in if book.sheet().is_filmed() { Vec::new() } else { work(&book) } {
-                book.apply(&edit).unwrap_or_else(|e| panic!("{key}: {edit:?}: {e}"));
-                c.store.append_edit(logbook, book.seq(), "Minna", &edit).unwrap();
-            }
+            let book = c.store.load_logbook(logbook).unwrap().book;
+            let edits = if book.sheet().is_filmed() { Vec::new() } else { work(&book) };
+            let book = common::work(&c.store, logbook, student, &edits);
             books.push((logbook, book));
         }
         if secrets(&books[0].1).is_empty() {

@@ -7,9 +7,11 @@ use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use http_body_util::BodyExt;
 use tower::ServiceExt;
-use zeitmass_core::logbook::Edit;
+use zeitmass_core::logbook::{Edit, RunEdit};
 use zeitmass_store::Store;
 use zeitmass_web::{App, router};
+
+use common::sent;
 
 const SHEET: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
 
@@ -31,7 +33,7 @@ struct Town {
 fn town() -> Town {
     let c = common::class("2.1-tower-pendulum.md", SHEET);
     let logbook = c.store.open_logbook(c.member, c.lab).unwrap();
-    c.store.append_edit(logbook, 1, "Minna", &Edit::Run).unwrap();
+    common::work(&c.store, logbook, c.member, &[Edit::Run(RunEdit::Run)]);
     let [teacher, member, classmate, stranger] = c.cookies;
     Town {
         folder: c.folder,
@@ -54,7 +56,7 @@ impl Town {
             .method(method)
             .uri(path)
             .header(header::COOKIE, cookie)
-            .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+            .header(header::CONTENT_TYPE, common::kind(form))
             .body(Body::from(form.to_owned()))
             .unwrap();
         let answer = self.app.clone().oneshot(request).await.unwrap();
@@ -70,7 +72,7 @@ impl Town {
     /// Everything stored, as numbers of rows.
     fn traces(&self) -> Vec<u64> {
         let store = Store::open(self.folder.path()).unwrap();
-        let (book, _) = store.load_logbook(self.logbook).unwrap();
+        let book = store.load_logbook(self.logbook).unwrap().book;
         let info = store.logbook_info(self.logbook).unwrap();
         vec![
             book.seq(),
@@ -113,6 +115,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
     // The copy made on the way comes after the sheets that are shipped.
     let copy = zeitmass_web::SHIPPED_SHEETS.len() + 1;
     // Method, path, form, then what nobody, the member, a classmate, a stranger and the teacher get.
+    let run = sent(r#"{"run":"run"}"#, "from the table");
     let teacher_only = [SignIn, Refused, Refused, Refused, In];
     let student_only = [SignIn, In, In, In, Refused];
     let readers = [SignIn, In, Nothing, Nothing, In];
@@ -120,6 +123,8 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", "/classes".to_owned(), "", teacher_only),
         ("POST", "/classes".to_owned(), "name=New", teacher_only),
         ("GET", format!("/classes/{class}"), "", teacher_only),
+        ("GET", format!("/classes/{class}/standings"), "", teacher_only),
+        ("GET", format!("/classes/{class}/events"), "", teacher_only),
         ("POST", format!("/classes/{class}/labs"), &format!("sheet={sheet}"), teacher_only),
         ("GET", "/sheets".to_owned(), "", teacher_only),
         ("POST", "/sheets".to_owned(), "rig=slope", teacher_only),
@@ -133,8 +138,8 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("POST", format!("/labs/{lab}/open"), "", [SignIn, In, In, Nothing, Refused]),
         ("POST", format!("/labs/{lab}/partner"), "code=ZZZZ", [SignIn, In, In, Nothing, Refused]),
         ("GET", format!("/logbooks/{book}"), "", readers),
-        ("POST", format!("/logbooks/{book}/edits"), "edit=run", [SignIn, In, Nothing, Nothing, Refused]),
-        ("GET", format!("/logbooks/{book}/parts?since=0"), "", readers),
+        ("POST", format!("/logbooks/{book}/edits"), &run, [SignIn, In, Nothing, Nothing, Refused]),
+        ("POST", format!("/logbooks/{book}/parts"), r#"{"since":0,"look":{}}"#, readers),
         ("GET", format!("/logbooks/{book}/events"), "", readers),
         ("POST", format!("/logbooks/{book}/send-back"), "note=x", [SignIn, Refused, Nothing, Nothing, In]),
         ("GET", format!("/logbooks/{book}/runs/1"), "", readers),
@@ -177,7 +182,9 @@ async fn every_route_lets_in_only_those_it_is_for() {
 async fn hidden_values_never_leave_the_server() {
     let t = town();
     let book = t.logbook;
-    for path in ["", "/parts?since=0", "/runs/1", "/write-up", "/tables/1.csv", "/columns/1/simulation"] {
+    let (status, body) = t.ask("POST", &format!("/logbooks/{book}/parts"), &t.member, r#"{"since":0,"look":{}}"#).await;
+    assert!(status.is_success() && body.contains("part-stage") && !body.contains("9.810"), "{body}");
+    for path in ["", "/runs/1", "/write-up", "/tables/1.csv", "/columns/1/simulation"] {
         let (status, body) = t.ask("GET", &format!("/logbooks/{book}{path}"), &t.member, "").await;
         assert_eq!(status, StatusCode::OK, "{path}");
         // The accepted value 9.81 is public; the rig's own, with its three places, is not.
@@ -188,7 +195,7 @@ async fn hidden_values_never_leave_the_server() {
     let (_, page) = t.ask("GET", &format!("/logbooks/{book}"), &t.member, "").await;
     assert!(!page.contains("send-back"));
     let (_, page) = t.ask("GET", &format!("/logbooks/{book}"), &t.teacher, "").await;
-    assert!(!page.contains("data-edit=\"type_cell\"") && !page.contains("data-log="), "the teacher only looks");
+    assert!(!page.contains("type_cell") && !page.contains("data-log="), "the teacher only looks");
 }
 
 #[tokio::test]
@@ -200,28 +207,41 @@ async fn other_sites_oversized_requests_and_nonsense_change_nothing() {
         let request = Request::post(&path)
             .header(header::COOKIE, &t.member)
             .header(header::HOST, "127.0.0.1:7341")
-            .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+            .header(header::CONTENT_TYPE, "application/json")
             .header(name, value)
-            .body(Body::from("edit=run"))
+            .body(Body::from(sent(r#"{"run":"run"}"#, "from elsewhere")))
             .unwrap();
         assert_eq!(t.app.clone().oneshot(request).await.unwrap().status(), StatusCode::FORBIDDEN);
     }
-    let huge = format!("edit=write&field=claim&typed={}", "x".repeat(5_000_000));
+    let words = "x".repeat(5_000_000);
+    let huge =
+        sent(&format!(r#"{{"writing":{{"write":{{"field":"claim","text":"{words}","was":""}}}}}}"#), "far too long");
     assert_eq!(t.ask("POST", &path, &t.member, &huge).await.0, StatusCode::PAYLOAD_TOO_LARGE);
     for nonsense in [
-        "",
-        "edit=melt",
-        "edit=type_cell",
-        "edit=zoom&graph=1&range=1,x",
-        "edit=choose_fit&graph=1&weighting=heavy",
-        "edit=type_cell&row=x&column=1&typed=1",
-        "edit=place_tools&zero=-1",
+        r#""melt""#,
+        r#"{"run":"melt"}"#,
+        r#"{"record":{"type_cell":{}}}"#,
+        r#"{"graph":{"zoom":{"graph":1,"range":[[1,"x"],[0,1]]}}}"#,
+        r#"{"graph":{"choose_fit":{"graph":1,"stretch":null,"curve":"none","weighting":"heavy"}}}"#,
+        r#"{"record":{"type_cell":{"row":{"there":"x"},"column":1,"typed":"1","was":null}}}"#,
+        r#"{"footage":{"place_tools":{"on":{"run":1},"tools":{"zero":-1}}}}"#,
+        r#"{"record":{"add_row":{"table":1,"above":null,"below":3}}}"#,
+        // What only the server, or the teacher, may ask for.
+        r#"{"office":{"send_back":{"note":"x"}}}"#,
+        r#"{"office":{"restore":{"content":{}}}}"#,
+        r#"{"film":{"place_marks":{"trail":1,"marks":[[0,[1,1]]]}}}"#,
+        r#"{"film":{"choose_film":{"facts":{"key":"x","title":"x","width":4,"height":4,"times":[0,1],"length":""}}}}"#,
     ] {
-        let (status, body) = t.ask("POST", &path, &t.member, nonsense).await;
+        let (status, body) = t.ask("POST", &path, &t.member, &sent(nonsense, "a token of nonsense")).await;
         assert_eq!(status, StatusCode::BAD_REQUEST, "{nonsense}");
         assert!(body.contains("Nothing was changed"), "{nonsense}: {body}");
     }
-    let refused = t.ask("POST", &path, &t.member, "edit=type_cell&row=77&column=1&typed=1&was=").await;
+    for broken in ["", "{", r#"{"edit":{"run":"run"}}"#, &sent(r#"{"run":"run"}"#, "short")] {
+        let (status, body) = t.ask("POST", &path, &t.member, broken).await;
+        assert!(status.is_client_error(), "{broken}: {status} {body}");
+    }
+    let typed = r#"{"record":{"type_cell":{"row":{"there":77},"column":1,"typed":"1","was":null}}}"#;
+    let refused = t.ask("POST", &path, &t.member, &sent(typed, "nobody is there")).await;
     assert_eq!(refused.0, StatusCode::CONFLICT);
     assert!(refused.1.contains("deleted meanwhile"), "{}", refused.1);
     assert_eq!(t.traces(), before);
@@ -232,10 +252,17 @@ async fn an_edit_sent_twice_is_done_once() {
     let t = town();
     let path = format!("/logbooks/{}/edits", t.logbook);
     for _ in 0..2 {
-        let (status, _) = t.ask("POST", &path, &t.member, "edit=add_row&table=1&token=0123456789").await;
-        assert_eq!(status, StatusCode::OK);
+        let add = r#"{"record":{"add_table":{"name":"second"}}}"#;
+        let (status, answer) = t.ask("POST", &path, &t.member, &sent(add, "0123456789")).await;
+        assert!(status == StatusCode::OK && answer.contains(r#""table":1000"#), "{status} {answer}");
     }
     assert_eq!(t.traces()[0], 2);
+    // The token is in the store: another server over the same folder knows it too.
+    let other = router(App::new(Store::open(t.folder.path()).unwrap()).unwrap());
+    let again = Town { app: other, ..t };
+    let add = r#"{"record":{"add_table":{"name":"second"}}}"#;
+    assert_eq!(again.ask("POST", &path, &again.member, &sent(add, "0123456789")).await.0, StatusCode::OK);
+    assert_eq!(again.traces()[0], 2);
 }
 
 #[tokio::test]
@@ -256,7 +283,7 @@ async fn wrong_pins_are_slowed_down() {
 #[tokio::test]
 async fn every_answer_forbids_foreign_and_inline_code() {
     let t = town();
-    for path in ["/", "/labs", "/assets/app.css", "/nowhere"] {
+    for path in ["/", "/labs", "/assets/any/app.css", "/nowhere"] {
         let request = Request::get(path).header(header::COOKIE, &t.member).body(Body::empty()).unwrap();
         let answer = t.app.clone().oneshot(request).await.unwrap();
         let policy = answer.headers()[header::CONTENT_SECURITY_POLICY].to_str().unwrap();

@@ -3,11 +3,16 @@
 use anyhow::{Result, anyhow};
 use zeitmass_core::fit::Model;
 use zeitmass_core::graph::FIRST_GRAPH;
-use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis};
-use zeitmass_core::logbook::{ColumnText, Edit, Instrument, Logbook, TextField, Tools};
+use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::logbook::{
+    ColumnText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows, Instrument, Logbook,
+    OfficeEdit, RecordEdit, ResultEdit, RowAt, RunEdit, Supposed, TextField, WritingEdit,
+};
+use zeitmass_core::motion::Tools;
+use zeitmass_core::quantity::Footage;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE, Record};
 use zeitmass_core::result::{FIRST_RESULT, Term};
-use zeitmass_store::{Id, Store};
+use zeitmass_store::{Actor, Asked, Id, Store};
 use zeitmass_web::SHIPPED_SHEETS;
 
 const TEACHER: (&str, &str) = ("Ottilie Rast", "anchor and wheel");
@@ -46,14 +51,14 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     // Minna and Jost are in the middle of it, Alma has handed in, Veit has just begun.
     let shared = store.open_logbook(people[0], lab)?;
     store.join_logbook(people[1], lab, &store.logbook_info(shared)?.partner_code)?;
-    work(store, shared, STUDENTS[0], &lab_of(&["0.3", "0.5", "0.75", "1.0", "1.25", "1.5"], Some(1)))?;
+    work(store, shared, people[0], &lab_of(&["0.3", "0.5", "0.75", "1.0", "1.25", "1.5"], Some(1)))?;
     let done = store.open_logbook(people[2], lab)?;
-    work(store, done, STUDENTS[2], &lab_of(&["0.25", "0.5", "0.8", "1.1", "1.4", "1.7", "2.0"], None))?;
-    work(store, done, STUDENTS[2], &conclusion())?;
+    work(store, done, people[2], &lab_of(&["0.25", "0.5", "0.8", "1.1", "1.4", "1.7", "2.0"], None))?;
+    work(store, done, people[2], &conclusion())?;
     let begun = store.open_logbook(people[3], lab)?;
-    work(store, begun, STUDENTS[3], &[Step::Do(setting("length", "0.6")), Step::Do(Edit::Run)])?;
-    work(store, begun, STUDENTS[3], &lab_of(&["0.4", "0.7", "1.0"], None)[..7])?;
-    work(store, begun, STUDENTS[3], &buffer_stop())?;
+    work(store, begun, people[3], &[Step::Do(setting("length", "0.6")), Step::Do(Edit::Run(RunEdit::Run))])?;
+    work(store, begun, people[3], &lab_of(&["0.4", "0.7", "1.0"], None)[..7])?;
+    work(store, begun, people[3], &buffer_stop())?;
 
     forecast(store, class, people[1])?;
     thrown(store, class, people[2])?;
@@ -67,52 +72,81 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     ))
 }
 
-/// A student's logbook of the lab with that title, and a way to do edits in it.
-fn open_lab(store: &Store, class: Id, student: Id, title: &str) -> Result<(Id, Logbook)> {
+/// Somebody at work in a logbook.
+struct Pen<'a> {
+    store: &'a Store,
+    student: Id,
+    logbook: Id,
+    book: Logbook,
+}
+
+impl<'a> Pen<'a> {
+    fn new(store: &'a Store, student: Id, logbook: Id) -> Result<Self> {
+        Ok(Self { store, student, logbook, book: store.load_logbook(logbook)?.book })
+    }
+
+    fn write(&mut self, edit: Edit) -> Result<()> {
+        let asked = Asked { by: Actor::Student(self.student), token: None, edit: &edit };
+        self.store.carry_out(self.logbook, &mut self.book, asked)?;
+        Ok(())
+    }
+
+    /// The first table.
+    fn first(&self) -> &Record {
+        &self.book.state().record.tables[0]
+    }
+
+    /// The last row of the first table.
+    fn last_row(&self) -> RowAt {
+        self.first().rows.last().map_or(RowAt::Below, |r| RowAt::There(r.id))
+    }
+}
+
+/// A student at work in the lab with that title.
+fn open_lab<'a>(store: &'a Store, class: Id, student: Id, title: &str) -> Result<Pen<'a>> {
     let labs = store.assignments(class)?;
     let lab = labs
         .iter()
         .find(|a| a.source.contains(&format!("title = \"{title}\"")))
         .ok_or_else(|| anyhow!("no lab {title}"))?;
-    let logbook = store.open_logbook(student, lab.id)?;
-    Ok((logbook, store.load_logbook(logbook)?.0))
+    Pen::new(store, student, store.open_logbook(student, lab.id)?)
 }
 
 /// Jost has sketched the first story of the shuttle, missed that it waits, and run it.
 fn forecast(store: &Store, class: Id, student: Id) -> Result<()> {
-    let (id, mut book) = open_lab(store, class, student, "Three stories of a shuttle")?;
-    let at = jiff::Timestamp::now().as_second();
-    let sketch =
-        |channel: &str, points: &[[f64; 2]]| Edit::Sketch { channel: channel.to_owned(), points: points.to_vec(), at };
+    let mut pen = open_lab(store, class, student, "Three stories of a shuttle")?;
+    let sketch = |channel: &str, points: &[[f64; 2]]| {
+        Edit::Forecast(ForecastEdit::Sketch { channel: channel.to_owned(), points: points.to_vec() })
+    };
     let position = [[0.0, 0.0], [3.8, 2.1], [6.8, 2.1], [9.2, -1.4]];
     let velocity = [[0.0, 0.5], [6.6, 0.5], [6.9, -1.4], [9.2, -1.4]];
-    for edit in [sketch("x", &position), sketch("v", &velocity), Edit::Run] {
-        apply(store, id, STUDENTS[1], &mut book, &edit)?;
+    for edit in [sketch("x", &position), sketch("v", &velocity), Edit::Run(RunEdit::Run)] {
+        pen.write(edit)?;
     }
     Ok(())
 }
 
 /// Alma varies the angle of the throw, with and without air side by side.
 fn thrown(store: &Store, class: Id, student: Id) -> Result<()> {
-    let (id, mut book) = open_lab(store, class, student, "Range of the yard thrower")?;
+    let mut pen = open_lab(store, class, student, "Range of the yard thrower")?;
     let (cause, effect) = ("angle".to_owned(), "range".to_owned());
     let reason = "a steeper throw stays up longer".to_owned();
     let (direction, shape) = (Direction::Rises, CurveShape::Flatter);
-    let hypothesis = Hypothesis { cause, effect, direction, shape, reason, at: jiff::Timestamp::now().as_second() };
-    let mut edits = vec![Edit::Suppose { hypothesis }, setting("air", "both")];
+    let hypothesis = Supposed { cause, effect, direction, shape, reason };
+    let mut edits = vec![Edit::Forecast(ForecastEdit::Suppose { hypothesis }), setting("air", "both")];
     for (angle, run) in [("15", 1), ("25", 2), ("35", 3), ("45", 4), ("55", 5)] {
-        edits.extend([setting("angle", angle), Edit::Run]);
+        edits.extend([setting("angle", angle), Edit::Run(RunEdit::Run)]);
         let instrument = Instrument::Setting { name: "angle".to_owned() };
-        edits.push(Edit::LogReading { row: None, column: 1, instrument });
+        edits.push(Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 1, instrument }));
         let instrument = Instrument::Meter { run, name: "range".to_owned(), frame: 0 };
-        edits.push(Edit::LogReading { row: None, column: 2, instrument });
+        edits.push(Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 2, instrument }));
     }
     for mut edit in edits {
         // The range goes beside its angle.
-        if let Edit::LogReading { row, column: 2, .. } = &mut edit {
-            *row = first(&book).rows.last().map(|r| r.id);
+        if let Edit::Record(RecordEdit::LogReading { row, column: 2, .. }) = &mut edit {
+            *row = pen.last_row();
         }
-        apply(store, id, STUDENTS[2], &mut book, &edit)?;
+        pen.write(edit)?;
     }
     Ok(())
 }
@@ -127,39 +161,39 @@ fn filmed(store: &Store, class: Id, student: Id) -> Result<()> {
     let shoot = zeitmass_film::catalogue::film("tower-yard").ok_or_else(|| anyhow!("no demo film"))?.shoot(1);
     let (film, pole) = (facts.key.clone(), shoot.camera.pixel([-2.95, 0.0]));
     let top = shoot.camera.pixel([-2.95, 2.0]);
-    let (mut book, _) = store.load_logbook(logbook)?;
-    let mut act = |edit: Edit| -> Result<()> {
-        book.apply(&edit)?;
-        store.append_edit(logbook, book.seq(), STUDENTS[0], &edit)?;
-        Ok(())
-    };
-    act(Edit::ChooseFilm { facts: Box::new(facts) })?;
-    act(Edit::PlaceRuler {
+    let mut pen = Pen::new(store, student, logbook)?;
+    pen.write(Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) }))?;
+    pen.write(Edit::Film(FilmEdit::PlaceRuler {
         film: film.clone(),
         index: None,
         ends: [pole, top],
         typed: "2.000 m".into(),
         circle: false,
-    })?;
-    act(Edit::PlaceAxes { film: film.clone(), origin: pole, angle: "0°".into(), flipped: false })?;
-    act(Edit::AddTrail { film, name: "ball".into(), table: None })?;
-    let trail = {
-        let (book, _) = store.load_logbook(logbook)?;
-        book.state().films[0].trails[0].clone()
-    };
+    }))?;
+    pen.write(Edit::Film(FilmEdit::PlaceAxes {
+        film: film.clone(),
+        origin: pole,
+        angle: "0°".into(),
+        flipped: false,
+    }))?;
+    pen.write(Edit::Film(FilmEdit::AddTrail { film, name: "ball".into(), table: None }))?;
+    let trail = pen.book.state().film.films[0].trails[0].clone();
     for frame in (4..64).step_by(4) {
         // A hand is some tenths of a pixel off.
         let off = [0.3, -0.4, 0.1, 0.5, -0.2, -0.3, 0.2][frame % 7];
         let at = shoot.truth(frame)[0].1;
-        act(Edit::PlaceMark { trail: trail.id, frame: frame as u32, at: [at[0] + off, at[1] - 0.7 * off] })?;
+        pen.write(Edit::Film(FilmEdit::PlaceMark {
+            trail: trail.id,
+            frame: frame as u32,
+            at: [at[0] + off, at[1] - 0.7 * off],
+        }))?;
     }
-    act(Edit::AddFromTrail { trail: trail.id, what: "velocity".into(), rows: Some(5) })?;
-    let (after, _) = store.load_logbook(logbook)?;
-    let table = after.state().table(trail.table).ok_or_else(|| anyhow!("no table"))?;
+    pen.write(Edit::Film(FilmEdit::AddFromTrail { trail: trail.id, what: FromTrail::Velocity, rows: Some(5) }))?;
+    let table = pen.book.state().table(trail.table).ok_or_else(|| anyhow!("no table"))?;
     let up = table.by_symbol("vy").map(|c| c.id);
-    act(Edit::ChooseAxes { graph: FIRST_GRAPH, x: Some(trail.columns[0]), y: up })?;
-    act(Edit::ChooseModel { graph: FIRST_GRAPH, model: Some(Model::Line) })?;
-    act(Edit::StateLaw { result: FIRST_RESULT, term: Term::Slope, typed: "-g".into() })?;
+    pen.write(Edit::Graph(GraphEdit::ChooseAxes { graph: FIRST_GRAPH, x: Some(trail.columns[0]), y: up }))?;
+    pen.write(Edit::Graph(GraphEdit::ChooseModel { graph: FIRST_GRAPH, model: Some(Model::Line) }))?;
+    pen.write(Edit::Result(ResultEdit::StateLaw { result: FIRST_RESULT, term: Term::Slope, typed: "-g".into() }))?;
     Ok(())
 }
 
@@ -177,25 +211,27 @@ fn buffer_stop() -> Vec<Step> {
         .collect();
     let text = format!("time t (s)\tposition x (m)\n{}", rows.join("\n"));
     let do_graph = |edit: fn(u32) -> Edit| Step::Do(edit(FIRST_GRAPH));
-    let stretch =
-        |from: &str, to: &str| Step::Do(Edit::AddStretch { graph: FIRST_GRAPH, from: from.into(), to: to.into() });
+    let stretch = |from: &str, to: &str| {
+        Step::Do(Edit::Graph(GraphEdit::AddStretch { graph: FIRST_GRAPH, from: from.into(), to: to.into() }))
+    };
     vec![
-        Step::Do(Edit::Paste { table: None, name: "Carriage at the buffer".to_owned(), row: None, column: None, text }),
-        Step::Do(Edit::HoldQuantity {
+        Step::Do(Edit::Record(RecordEdit::Paste {
+            table: None,
+            name: "Carriage at the buffer".to_owned(),
+            row: RowAt::Below,
+            column: None,
+            text,
+        })),
+        Step::Do(Edit::Record(RecordEdit::HoldQuantity {
             symbol: "m".into(),
             name: "mass of the carriage".into(),
             typed: "0.50 kg".into(),
-        }),
+        })),
         Step::Axes("t", "x"),
         stretch("0 s", "2.5 s"),
         stretch("2.6 s", "5 s"),
-        do_graph(|graph| Edit::ShowOnGraph { graph, what: "residuals".to_owned(), on: true }),
+        do_graph(|graph| Edit::Graph(GraphEdit::ShowOnGraph { graph, what: GraphShows::Residuals, on: true })),
     ]
-}
-
-/// The first table of a logbook.
-fn first(book: &Logbook) -> &Record {
-    &book.state().tables[0]
 }
 
 /// A step of somebody's work.
@@ -211,19 +247,19 @@ enum Step {
 }
 
 fn setting(name: &str, typed: &str) -> Edit {
-    Edit::SetSetting { name: name.to_owned(), typed: typed.to_owned() }
+    Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed: typed.to_owned() })
 }
 
 fn lab_of(lengths: &[&str], mistimed: Option<usize>) -> Vec<Step> {
     let worked = |name: &str, symbol: &str, formula: &str| {
         let text =
             ColumnText { name: name.into(), symbol: symbol.into(), formula: formula.into(), ..ColumnText::default() };
-        Step::Do(Edit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text })
+        Step::Do(Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }))
     };
     let mut steps = vec![Step::Do(setting("angle", "4"))];
     for (i, length) in lengths.iter().enumerate() {
         steps.push(Step::Do(setting("length", length)));
-        steps.push(Step::Do(Edit::Run));
+        steps.push(Step::Do(Edit::Run(RunEdit::Run)));
         // A hand is a few frames off; one trial was counted to nine.
         let off = if mistimed == Some(i) { -100 } else { [2, -3, 1, -1, 3, -2, 0][i % 7] };
         steps.push(Step::TimeTenSwings { off });
@@ -234,17 +270,23 @@ fn lab_of(lengths: &[&str], mistimed: Option<usize>) -> Vec<Step> {
     if let Some(row) = mistimed {
         steps.push(Step::SetAside(row));
     }
-    steps.push(Step::Do(Edit::ChooseModel { graph: FIRST_GRAPH, model: Some(Model::Line) }));
+    steps.push(Step::Do(Edit::Graph(GraphEdit::ChooseModel { graph: FIRST_GRAPH, model: Some(Model::Line) })));
     for (term, typed) in
         [(Term::Up, "T^2"), (Term::Across, "L"), (Term::Slope, "4*pi^2/g"), (Term::Intercept, "0 [s^2]")]
     {
-        steps.push(Step::Do(Edit::StateLaw { result: FIRST_RESULT, term, typed: typed.to_owned() }));
+        steps.push(Step::Do(Edit::Result(ResultEdit::StateLaw {
+            result: FIRST_RESULT,
+            term,
+            typed: typed.to_owned(),
+        })));
     }
     steps
 }
 
 fn conclusion() -> Vec<Step> {
-    let write = |field, text: &str| Step::Do(Edit::Write { field, text: text.to_owned(), was: String::new() });
+    let write = |field, text: &str| {
+        Step::Do(Edit::Writing(WritingEdit::Write { field, text: text.to_owned(), was: String::new() }))
+    };
     vec![
         write(TextField::Claim, "The square of the period is proportional to the length of the pendulum."),
         write(
@@ -255,59 +297,50 @@ fn conclusion() -> Vec<Step> {
             TextField::Reasoning,
             "For small angles the law says that T² is 4π²/g times L. The slope is therefore 4π²/g, and g follows from it.",
         ),
-        Step::Do(Edit::HandIn),
+        Step::Do(Edit::Office(OfficeEdit::HandIn)),
     ]
 }
 
-fn work(store: &Store, id: Id, author: &str, steps: &[Step]) -> Result<()> {
-    let (mut book, _) = store.load_logbook(id)?;
+fn work(store: &Store, id: Id, student: Id, steps: &[Step]) -> Result<()> {
+    let mut pen = Pen::new(store, student, id)?;
     for step in steps {
-        let edits = match step {
-            Step::Do(edit) => vec![edit.clone()],
-            Step::SetAside(row) => vec![Edit::SetAside {
-                row: first(&book).rows[*row].id,
-                aside: true,
-                why: "counted only nine swings".to_owned(),
-            }],
-            Step::Axes(x, y) => {
-                let table = |s| book.state().tables.iter().rev().find_map(|t| t.by_symbol(s));
-                let id = |symbol| table(symbol).map(|c| c.id);
-                vec![Edit::ChooseAxes { graph: FIRST_GRAPH, x: id(x), y: id(y) }]
+        match step {
+            Step::Do(edit) => pen.write(edit.clone())?,
+            Step::SetAside(row) => {
+                let (row, why) = (pen.first().rows[*row].id, "counted only nine swings".to_owned());
+                pen.write(Edit::Record(RecordEdit::SetAside { row, aside: true, why }))?;
             }
-            Step::TimeTenSwings { off } => ten_swings(store, id, author, &mut book, *off)?,
-        };
-        for edit in edits {
-            apply(store, id, author, &mut book, &edit)?;
+            Step::Axes(x, y) => {
+                let tables = &pen.book.state().record.tables;
+                let id = |symbol| tables.iter().rev().find_map(|t| t.by_symbol(symbol)).map(|c| c.id);
+                let (x, y) = (id(x), id(y));
+                pen.write(Edit::Graph(GraphEdit::ChooseAxes { graph: FIRST_GRAPH, x, y }))?;
+            }
+            Step::TimeTenSwings { off } => ten_swings(&mut pen, *off)?,
         }
     }
     Ok(())
 }
 
-fn apply(store: &Store, id: Id, author: &str, book: &mut Logbook, edit: &Edit) -> Result<()> {
-    book.apply(edit)?;
-    store.append_edit(id, book.seq(), author, edit)?;
-    Ok(())
-}
-
-/// Lays the split over ten swings and logs the length; gives the edit that logs the split beside it.
-fn ten_swings(store: &Store, id: Id, author: &str, book: &mut Logbook, off: i64) -> Result<Vec<Edit>> {
-    let run = book.state().runs.len() as u32;
-    let footage = book.footage(run).ok_or_else(|| anyhow!("there is no run {run}"))??;
+/// Lays the split over ten swings, and logs length and split side by side.
+fn ten_swings(pen: &mut Pen<'_>, off: i64) -> Result<()> {
+    let run = pen.book.state().run.runs.len() as u32;
+    let footage = pen.book.footage(run).ok_or_else(|| anyhow!("there is no run {run}"))??;
     let angle = footage.channel("angle").ok_or_else(|| anyhow!("the run has no angle"))?;
     let tops: Vec<usize> =
         (1..angle.len() - 1).filter(|&i| angle[i] > angle[i - 1] && angle[i] >= angle[i + 1]).collect();
     // Ten swings from the first turning point after the release to the eleventh.
     let (start, end) = (tops[0] as u32, u32::try_from(tops[10] as i64 + off)?);
-    let tools = Tools { start: Some(start), end: Some(end), ..book.state().tools.clone() };
-    let column = |symbol: &str, book: &Logbook| {
-        first(book).by_symbol(symbol).map(|c| c.id).ok_or_else(|| anyhow!("there is no column {symbol}"))
+    let column = |symbol: &str| {
+        pen.first().by_symbol(symbol).map(|c| c.id).ok_or_else(|| anyhow!("there is no column {symbol}"))
     };
-    let (length, time) = (column("L", book)?, column("t10", book)?);
-    apply(store, id, author, book, &Edit::PlaceTools { tools })?;
-    let instrument = Instrument::Setting { name: "length".to_owned() };
-    apply(store, id, author, book, &Edit::LogReading { row: None, column: length, instrument })?;
-    let row = first(book).rows.last().map(|r| r.id);
-    Ok(vec![Edit::LogReading { row, column: time, instrument: Instrument::Split { run, start, end } }])
+    let (length, time) = (column("L")?, column("t10")?);
+    let tools = Tools { start: Some(start), end: Some(end), ..pen.book.state().run.tools.clone() };
+    pen.write(Edit::Footage(FootageEdit::PlaceTools { on: Footage::Run(run), tools }))?;
+    let log = |row, column, instrument| Edit::Record(RecordEdit::LogReading { row, column, instrument });
+    pen.write(log(RowAt::Below, length, Instrument::Setting { name: "length".to_owned() }))?;
+    let row = pen.last_row();
+    pen.write(log(row, time, Instrument::Split { of: Footage::Run(run), start, end }))
 }
 
 #[cfg(test)]
@@ -324,10 +357,11 @@ mod tests {
         let class = store.classes(teacher).unwrap()[0].id;
         let progress = store.progress(class).unwrap();
         assert_eq!(progress.len(), 7);
-        let handed_in: Vec<_> = progress.iter().filter(|p| p.handed_in.is_some()).collect();
+        let handed_in: Vec<_> =
+            progress.iter().filter(|p| p.standing.as_ref().is_some_and(|s| s.handed_in.is_some())).collect();
         let filmed = progress.iter().map(|p| p.logbook).max().unwrap();
         for logbook in [handed_in[0].logbook, filmed] {
-            let (book, _) = store.load_logbook(logbook).unwrap();
+            let book = store.load_logbook(logbook).unwrap().book;
             let g = book.analyse().outcome(FIRST_RESULT).unwrap().constant.clone().unwrap().unwrap();
             assert!((g.value - 9.81).abs() < 0.1, "{g:?}");
         }

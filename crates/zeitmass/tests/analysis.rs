@@ -112,3 +112,17 @@ fn a_worked_column_is_appended_with_its_unit() {
         assert!(String::from_utf8_lossy(&output.stderr).contains(reason), "{column}");
     }
 }
+
+/// A logger's file is larger than anything that is pasted into a page; the command takes what memory holds.
+#[test]
+fn a_file_of_many_megabytes_is_fitted() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("logger.csv");
+    let rows: String =
+        (0..260_000).map(|i| format!("{:.3},{:.4}\n", f64::from(i) * 1e-3, 0.25 + f64::from(i) * 2e-3)).collect();
+    std::fs::write(&path, format!("t (s),x (m)\n{rows}")).unwrap();
+    assert!(std::fs::metadata(&path).unwrap().len() > 4_000_000);
+    let fit = json(&["fit", path.to_str().unwrap(), "--x", "t", "--y", "x", "--model", "line"]);
+    let (slope, unit) = parameter(&fit, "slope");
+    assert!((slope - 2.0).abs() < 1e-9 && unit == "m/s", "{slope} {unit}");
+}

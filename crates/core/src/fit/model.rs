@@ -9,7 +9,7 @@ use crate::quantity::{Dimension, Exponent, Unit};
 
 /// A curve that can be fitted.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
+#[serde(rename_all = "kebab-case")]
 pub enum Model {
     /// y = slope·x + intercept.
     Line,

@@ -22,16 +22,16 @@ const MOST_SHARED: usize = 12;
 
 /// A column with the table it stands in.
 #[derive(Clone, Copy)]
-struct Place<'t, 'a> {
-    table: &'t Table<'a>,
+struct Place<'t> {
+    table: &'t Table,
     column: usize,
 }
 
-fn find<'t, 'a>(tables: &'t [Table<'a>], id: ColumnId) -> Option<Place<'t, 'a>> {
+fn find<'t>(tables: &'t [Table], id: ColumnId) -> Option<Place<'t>> {
     tables.iter().find_map(|table| Some(Place { table, column: table.place(id)? }))
 }
 
-impl Place<'_, '_> {
+impl Place<'_> {
     fn unit(&self) -> Option<&Unit> {
         self.table.columns[self.column].unit.as_ref().ok()
     }
@@ -42,13 +42,13 @@ impl Place<'_, '_> {
 }
 
 /// Works out a graph. `None` until both axes are chosen and sound.
-pub fn build(plan: &GraphPlan, tables: &[Table<'_>]) -> Option<Graph> {
+pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
     let (x, y) = (find(tables, plan.x?)?, find(tables, plan.y?)?);
     let (x_unit, y_unit) = (x.unit()?.clone(), y.unit()?.clone());
     let mut series = series_of(plan, x, y, (&x_unit, &y_unit));
     for (ix, iy) in &plan.more {
         let (Some(px), Some(py)) = (find(tables, *ix), find(tables, *iy)) else { continue };
-        let fits = |p: &Place<'_, '_>, u: &Unit| p.unit().is_some_and(|own| own.same_dimension(u));
+        let fits = |p: &Place<'_>, u: &Unit| p.unit().is_some_and(|own| own.same_dimension(u));
         if fits(&px, &x_unit) && fits(&py, &y_unit) && std::ptr::eq(px.table, py.table) {
             series.extend(series_of(
                 &GraphPlan { x: Some(*ix), y: Some(*iy), ..plan.clone() },
@@ -86,8 +86,8 @@ pub fn build(plan: &GraphPlan, tables: &[Table<'_>]) -> Option<Graph> {
         xs.extend(looked.at.iter().map(|p| p.0));
         ys.extend(looked.at.iter().map(|p| p.1));
     }
-    let head = |p: Place<'_, '_>| {
-        let c = p.table.columns[p.column].column;
+    let head = |p: Place<'_>| {
+        let c = &p.table.columns[p.column].column;
         (c.name.clone(), c.symbol.clone())
     };
     let (xh, yh) = (head(x), head(y));
@@ -141,7 +141,7 @@ fn residual_axis(fits: &[Fitted], y: &Axis) -> Option<Axis> {
 }
 
 /// One series, or one for every group of the table.
-fn series_of(plan: &GraphPlan, x: Place<'_, '_>, y: Place<'_, '_>, (x_unit, y_unit): (&Unit, &Unit)) -> Vec<Series> {
+fn series_of(plan: &GraphPlan, x: Place<'_>, y: Place<'_>, (x_unit, y_unit): (&Unit, &Unit)) -> Vec<Series> {
     if !std::ptr::eq(x.table, y.table) {
         return Vec::new();
     }

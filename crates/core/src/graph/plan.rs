@@ -151,7 +151,7 @@ pub struct Look {
 
 /// A gap in the read-out.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
+#[serde(rename_all = "kebab-case")]
 pub enum Gap {
     /// The quantity that changes by one unit.
     Across,

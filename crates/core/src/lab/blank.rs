@@ -42,11 +42,11 @@ impl LabSheet {
 
 #[cfg(test)]
 mod tests {
+    use crate::logbook::{Edit, Logbook, RunEdit};
     use std::sync::Arc;
 
     use super::*;
     use crate::lab::Freedom;
-    use crate::logbook::{Edit, Logbook};
     use crate::rigs::CATALOGUE;
 
     #[test]
@@ -60,7 +60,7 @@ mod tests {
                 assert_eq!(rule.value, spec.default_value(), "{} of the {}", spec.name, card.name);
             }
             let mut book = Logbook::new(Arc::new(sheet), 1);
-            book.apply(&Edit::Run).unwrap();
+            book.apply(&Edit::Run(RunEdit::Run), 0).unwrap();
         }
         assert_eq!(LabSheet::blank("carousel"), None);
     }

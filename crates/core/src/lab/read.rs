@@ -12,7 +12,7 @@ use super::{
     StripRule,
 };
 use crate::formula::is_symbol;
-use crate::quantity::{Precision, PrecisionText, Reading, Unit, parse_quantity};
+use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, MOST_ROWS};
 use crate::rigs::{CATALOGUE, Card, rig};
 
@@ -102,6 +102,19 @@ impl LabSheet {
     /// # Errors
     /// [`SheetError`] with the line and what to write there.
     pub fn parse(source: &str) -> Result<Self, SheetError> {
+        Self::read(source, std::convert::identity)
+    }
+
+    /// Reads a sheet that was checked when it was written, perhaps by an earlier program: a value that lay in the range of its setting then
+    /// is taken as it is. A logbook that was begun with it has its own values stored.
+    ///
+    /// # Errors
+    /// [`SheetError`] when it names something that is no longer there.
+    pub fn parse_kept(source: &str) -> Result<Self, SheetError> {
+        Self::read(source, Card::widened)
+    }
+
+    fn read(source: &str, checked_by: fn(Card) -> Card) -> Result<Self, SheetError> {
         if source.len() > LARGEST {
             return Err(SheetError { line: 1, message: format!("A lab sheet can have at most {LARGEST} characters.") });
         }
@@ -114,7 +127,8 @@ impl LabSheet {
         })?;
 
         let number = sheet_number(front.number.get_ref()).map_err(lines.at(&front.number))?;
-        let card = front.card(&lines)?;
+        let own_card = front.card(&lines)?;
+        let card = checked_by(own_card.clone());
         let most_trials = front.check_head(&lines)?;
         let first_table = front.table.clone().unwrap_or_else(|| "Trials".to_owned());
         let strip = match front.strip.as_deref() {
@@ -163,7 +177,7 @@ impl LabSheet {
             gaps,
             goal: goal(front.goal.into_inner(), &card).map_err(goal_at)?,
             sections: sections(body, body_line)?,
-            card,
+            card: own_card,
         })
     }
 }
@@ -370,7 +384,7 @@ fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, St
         None => Precision::Resolution,
         Some(value) => {
             let parts = front.parts.unwrap_or(1).to_string();
-            Precision::read(&PrecisionText { by: "scale".to_owned(), value, parts }, &unit)?
+            Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit)?
         }
     };
     let table = front.table.unwrap_or_else(|| first_table.to_owned());

@@ -1,15 +1,17 @@
 //! What follows from a logbook: its tables, graphs, curves, results, and what was held.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use super::Logbook;
+use super::recall::lock;
 use crate::fit::{Shape, ShapeFit, shapes};
 use crate::formula::Formula;
 use crate::graph::{Graph, GraphId, build};
 use crate::inquiry::{Remark, Trial, incomparable, outcome};
 use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Reading, Source, Uncertain, Unit};
-use crate::record::{Column, ColumnKind, Held, Record, Row, RowId, Table};
+use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table};
 use crate::result::{
     Comparison, Constant, ConstantError, ResultFrom, ResultId, ResultPlan, Steady, Term, from_parameter, steady,
 };
@@ -22,9 +24,9 @@ const COMPARED_ROWS: usize = 50;
 
 /// Everything worked out from a logbook.
 #[derive(Clone, Debug)]
-pub struct Analysis<'a> {
+pub struct Analysis {
     /// The tables with their worked values.
-    pub tables: Vec<Table<'a>>,
+    pub tables: Vec<Table>,
     /// The graphs, once both axes are chosen and sound.
     pub graphs: Vec<(GraphId, Option<Graph>)>,
     /// The results.
@@ -84,10 +86,16 @@ pub struct Strip {
     pub shapes: Vec<(Shape, Result<ShapeFit, String>)>,
 }
 
-impl Analysis<'_> {
+impl Analysis {
     /// The graph with this id.
     pub fn graph(&self, id: GraphId) -> Option<&Graph> {
         self.graphs.iter().find(|(g, _)| *g == id)?.1.as_ref()
+    }
+
+    /// How much room it takes, in values with their sources.
+    pub fn weight(&self) -> usize {
+        let cell = |cell: &Cell| cell.value().map_or(1, |v| 2 + v.terms().len());
+        self.tables.iter().flat_map(|t| &t.columns).flat_map(|c| c.cells.iter()).map(cell).sum()
     }
 
     /// The result with this id.
@@ -97,13 +105,41 @@ impl Analysis<'_> {
 }
 
 impl Logbook {
-    /// Works out tables, graphs and results.
-    pub fn analyse(&self) -> Analysis<'_> {
+    /// Tables, graphs and results, worked out once for each state.
+    pub fn analyse(&self) -> Arc<Analysis> {
+        // A sign that is never set.
+        let never = Stop::default();
+        self.analyse_until(&never).unwrap_or_else(|| Arc::new(self.work_out(&never)))
+    }
+
+    /// As [`Self::analyse`]; nothing if `stop` was set before the end.
+    pub fn analyse_until(&self, stop: &Stop) -> Option<Arc<Analysis>> {
+        let mut known = lock(&self.memo.analysis);
+        if let Some(analysis) = &*known {
+            return Some(Arc::clone(analysis));
+        }
+        let analysis = Arc::new(self.work_out(stop));
+        if stop.is_set() {
+            return None;
+        }
+        self.recall.count_analysis();
+        *known = Some(Arc::clone(&analysis));
+        Some(analysis)
+    }
+
+    /// Forgets what was worked out, to make room.
+    pub fn forget_analysis(&self) {
+        *lock(&self.memo.analysis) = None;
+    }
+
+    fn work_out(&self, stop: &Stop) -> Analysis {
         let state = self.state();
         let held = self.held_quantities();
-        let tables: Vec<Table<'_>> = state.tables.iter().map(|t| t.evaluate(&held)).collect();
-        let mut graphs: Vec<_> = state.graphs.iter().map(|plan| (plan.id, build(plan, &tables))).collect();
-        let odd = state.tables.iter().flat_map(|table| self.incomparable(table)).collect::<BTreeMap<_, _>>();
+        let tables: Vec<Table> = state.record.tables.iter().map(|t| t.evaluate_until(&held, stop)).collect();
+        let plans = state.graph.graphs.iter();
+        let mut graphs: Vec<_> =
+            plans.map(|plan| (plan.id, if stop.is_set() { None } else { build(plan, &tables) })).collect();
+        let odd = state.record.tables.iter().flat_map(|table| self.incomparable(table)).collect::<BTreeMap<_, _>>();
         if !odd.is_empty() {
             let drawn = graphs.iter_mut().filter_map(|(_, g)| g.as_mut());
             for point in drawn.flat_map(|g| &mut g.series).flat_map(|s| &mut s.points) {
@@ -111,7 +147,8 @@ impl Logbook {
             }
         }
         let mut analysis = Analysis { tables, graphs, results: Vec::new() };
-        analysis.results = state.results.iter().map(|r| self.outcome(r, &analysis, &held)).collect();
+        let plans = state.result.results.iter();
+        analysis.results = plans.map(|r| self.outcome(r, &analysis, &held)).collect();
         analysis
     }
 
@@ -124,7 +161,7 @@ impl Logbook {
                 all.insert(h.symbol.to_owned(), (Uncertain::exact(number.value() * unit.size()), unit));
             }
         }
-        for (stated, k) in self.state().held.iter().zip(0u64..) {
+        for (stated, k) in self.state().record.held.iter().zip(0u64..) {
             let size = stated.unit.size();
             // Known to its last digit (JCGM 100:2008, 4.3.7).
             let u = stated.number.last_digit() * size / 12f64.sqrt();
@@ -135,7 +172,7 @@ impl Logbook {
         all
     }
 
-    fn outcome(&self, plan: &ResultPlan, analysis: &Analysis<'_>, held: &Held) -> Outcome {
+    fn outcome(&self, plan: &ResultPlan, analysis: &Analysis, held: &Held) -> Outcome {
         let (mut steadiness, mut terms) = (None, BTreeMap::new());
         let constant = match &plan.from {
             ResultFrom::Curve { graph, stretch, parameter } => {
@@ -234,7 +271,7 @@ impl Logbook {
             StripRule::Always => true,
             StripRule::Never => false,
             // An attempt: a curve through a column the students worked out themselves.
-            StripRule::AfterAttempt => self.state().graphs.iter().any(|g| {
+            StripRule::AfterAttempt => self.state().graph.graphs.iter().any(|g| {
                 let worked = |id: &u32| {
                     let column = self.state().table_of(*id).and_then(|t| t.column(*id));
                     column.is_some_and(|c| c.kind == ColumnKind::Worked)
@@ -244,8 +281,14 @@ impl Logbook {
         }
     }
 
-    /// The strip of a graph; `None` until both axes are chosen and sound, or with more than one series.
-    pub fn strip(&self, analysis: &Analysis<'_>, graph: GraphId) -> Option<Strip> {
+    /// The strip of a graph, worked out once for each state; `None` until both axes are chosen and sound.
+    pub fn strip(&self, graph: GraphId) -> Option<Arc<Strip>> {
+        let analysis = self.analyse();
+        let mut known = lock(&self.memo.strips);
+        known.entry(graph).or_insert_with(|| self.work_out_strip(&analysis, graph).map(Arc::new)).clone()
+    }
+
+    fn work_out_strip(&self, analysis: &Analysis, graph: GraphId) -> Option<Strip> {
         let plan = self.state().graph(graph)?;
         let (bx, by, chosen) = self.bases(plan.x?, plan.y?).ok()?;
         let table = analysis.tables.iter().find(|t| t.place(bx).is_some())?;
@@ -264,7 +307,7 @@ impl Logbook {
 
     /// The hypothesis beside what the record shows of it: in the first table whose columns have the names of its cause and effect,
     /// over the rows that count and can be compared.
-    pub fn hypothesis_outcome(&self, analysis: &Analysis<'_>) -> Option<Remark> {
+    pub fn hypothesis_outcome(&self, analysis: &Analysis) -> Option<Remark> {
         let hypothesis = self.state().forecast.hypothesis.as_ref()?;
         // “Angle of the slope” is the column “angle”.
         let named = |wanted: &str, name: &str| {
@@ -274,10 +317,10 @@ impl Logbook {
         analysis.tables.iter().find_map(|table| {
             let column = |wanted: &str| table.columns.iter().find(|c| named(wanted, &c.column.name));
             let (cause, effect) = (column(&hypothesis.cause)?, column(&hypothesis.effect)?);
-            let odd = self.incomparable(table.record);
+            let odd = self.incomparable(&table.record);
             let counts = |i: &usize| !table.rows[*i].aside && !odd.contains_key(&table.rows[*i].id);
             let points = (0..table.rows.len()).filter(counts).filter_map(|i| {
-                let value = |c: &crate::record::TableColumn<'_>| c.cells.get(i)?.value().map(|v| v.value);
+                let value = |c: &crate::record::TableColumn| c.cells.get(i)?.value().map(|v| v.value);
                 Some((value(cause)?, value(effect)?))
             });
             outcome(hypothesis, &points.collect::<Vec<_>>())
@@ -293,7 +336,9 @@ impl Logbook {
         // Groups of a table are series of their own.
         let mut groups: Vec<Series<'_>> = Vec::new();
         for row in &table.rows {
-            let Some(run) = run_of(row).and_then(|n| state.runs.get((n as usize).checked_sub(1)?)) else { continue };
+            let Some(run) = run_of(row).and_then(|n| state.run.runs.get((n as usize).checked_sub(1)?)) else {
+                continue;
+            };
             let group = table.group.and_then(|c| row.cells.get(&c));
             let number = |r: &Reading| (r.number.clone(), r.unit.clone());
             match groups.iter_mut().find(|(g, _)| g.map(number) == group.map(number)) {
@@ -320,7 +365,7 @@ impl Logbook {
                 Freedom::Fixed => HeldValue::Held(rule.value.clone()),
                 Freedom::Free => {
                     let mut seen = state.runs_kept().filter_map(|(_, r)| r.settings.get(rule.name));
-                    let first = seen.next().or_else(|| state.settings.get(rule.name)).unwrap_or(&rule.value);
+                    let first = seen.next().or_else(|| state.run.settings.get(rule.name)).unwrap_or(&rule.value);
                     if seen.all(|v| v == first) { HeldValue::Held(first.clone()) } else { HeldValue::Varied }
                 }
             };
@@ -348,7 +393,7 @@ fn same_values(table: &Record, column: u32, formula: &Formula, held: &Held) -> O
         filled: false,
     });
     let rows: Vec<Row> = table.rows.iter().take(COMPARED_ROWS).cloned().collect();
-    let trial = Record { columns, rows, group: table.group, ..Record::default() };
+    let trial = Arc::new(Record { columns, rows, group: table.group, ..Record::default() });
     let worked = trial.evaluate(held);
     let (a, b) = (&worked.columns[worked.place(column)?], &worked.columns[worked.place(extra)?]);
     if !a.unit.as_ref().ok()?.same_dimension(b.unit.as_ref().ok()?) {

@@ -1,15 +1,31 @@
-//! The logbook: the sum of its edits.
+//! The logbook: the sum of what was changed in it.
 //!
-//! [`Logbook::apply`] is the one way in. It turns an [`Edit`] into elementary changes (`plan`), does them, and keeps
-//! the changes that take them back; undo and redo replay those. A logbook read again from its list of
-//! edits is therefore the same as one that never left memory.
+//! An [`Edit`] is what a person asks for. [`Logbook::plan`] reads and checks it and works out its elementary changes, without doing
+//! them; [`Logbook::take`] does them and keeps those that take them back. What is stored is the wish and its [`Deed`]: reading a
+//! logbook again takes the deeds, and judges nothing a second time. Undo, redo, snapshots and live sharing follow from that list.
+//!
+//! Every subject has a folder of its own with edit, plan, change and state.
 
 mod analysis;
+mod change;
+mod deed;
 mod edit;
-mod instrument;
-mod plan;
+mod film;
+mod footage;
+mod forecast;
+mod graph;
+mod office;
+mod part;
+mod planning;
+mod recall;
+mod record;
 mod refusal;
+mod result;
+mod run;
+mod snapshot;
+mod standing;
 mod state;
+mod writing;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -20,20 +36,32 @@ use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
 use crate::rigs::{RigError, Run, Sampling, Scene, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
-pub use edit::{ColumnText, Edit};
-pub use instrument::{Instrument, MomentOf};
-use plan::Fresh;
-pub use plan::Seen;
+pub use change::{Change, Misfit};
+pub use deed::{Deed, MadeByEdit, Turn};
+pub use edit::Edit;
+pub use film::{FilmChange, FilmEdit, FilmState, FromTrail};
+pub use footage::{FootageEdit, Instrument, MomentOf, Seen};
+pub use forecast::{ForecastChange, ForecastEdit, Supposed};
+pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
+pub use office::{OfficeChange, OfficeEdit, OfficeState};
+pub use part::Part;
+use planning::FIRST_ID;
+pub use planning::Intent;
+use recall::Memo;
+pub use recall::Recall;
+pub use record::{
+    ColumnText, PAGE_ROWS, RecordChange, RecordEdit, RecordState, RowAt, StatedQuantity, StopBy, TableHead,
+};
 pub use refusal::Refusal;
-use state::Patch;
-pub use state::{Made, Part, RunEntry, State, StatedQuantity, TextField, Tools, TrialPlan};
+pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
+pub use run::{Made, RunChange, RunEdit, RunEntry, RunState, TrialPlan};
+pub use snapshot::{Snapshot, Start};
+pub use standing::{Standing, StandingResult, Step};
+pub use state::State;
+pub use writing::{TextField, WritingChange, WritingEdit, WritingState};
 
 /// Edits that can be taken back, at most.
 const DEEPEST_UNDO: usize = 1000;
-/// Longest note of a teacher, in characters.
-const LONGEST_NOTE: usize = 2000;
-/// Ids below this belong to the columns a sheet starts with.
-const FIRST_ID: u32 = 1000;
 
 /// A student's or group's copy of a lab sheet, with all work in it.
 #[derive(Clone, Debug)]
@@ -43,13 +71,19 @@ pub struct Logbook {
     /// The sheet's rules with the values this logbook was dealt.
     rules: Vec<SettingRule>,
     state: State,
-    undo: Vec<Vec<Patch>>,
-    redo: Vec<Vec<Patch>>,
+    undo: Vec<Vec<Change>>,
+    redo: Vec<Vec<Change>>,
     seq: u64,
-    /// The first id nothing has had yet, where it is beyond that of the edit's number.
-    free: u32,
+    /// The first id nothing has had yet.
+    next_id: u32,
     /// Number of the last edit that shows in each part, in the order of [`Part::ALL`].
     touched: [u64; Part::ALL.len()],
+    /// Number of the first stored edit that could not be read, if there is one. Nothing is added after it.
+    unread: Option<u64>,
+    /// Recordings, shared with other logbooks.
+    recall: Arc<Recall>,
+    /// What was worked out from the state as it is.
+    memo: Memo,
 }
 
 /// Two logbooks are equal when they hold the same and can undo and redo the same.
@@ -60,6 +94,8 @@ impl PartialEq for Logbook {
             && self.undo == other.undo
             && self.redo == other.redo
             && self.seq == other.seq
+            && self.next_id == other.next_id
+            && self.unread == other.unread
     }
 }
 
@@ -68,15 +104,17 @@ impl Logbook {
     pub fn new(sheet: Arc<LabSheet>, seed: u64) -> Self {
         let rules = sheet.deal(seed);
         let free = rules.iter().filter(|r| r.freedom == Freedom::Free);
+        let settings = free.map(|r| (r.name.to_owned(), r.value.clone())).collect();
+        let result = ResultPlan {
+            accepted: sheet.goal.accepted.clone(),
+            source: sheet.goal.source.clone(),
+            ..ResultPlan::default()
+        };
         let state = State {
-            settings: free.map(|r| (r.name.to_owned(), r.value.clone())).collect(),
-            tables: start_tables(&sheet),
-            graphs: vec![GraphPlan::default()],
-            results: vec![ResultPlan {
-                accepted: sheet.goal.accepted.clone(),
-                source: sheet.goal.source.clone(),
-                ..ResultPlan::default()
-            }],
+            run: RunState { settings, ..RunState::default() },
+            record: RecordState { tables: start_tables(&sheet), held: Vec::new() },
+            graph: GraphState { graphs: vec![GraphPlan::default()] },
+            result: ResultState { results: vec![result] },
             ..State::default()
         };
         Self {
@@ -87,102 +125,77 @@ impl Logbook {
             undo: Vec::new(),
             redo: Vec::new(),
             seq: 0,
-            free: 0,
+            next_id: FIRST_ID,
             touched: [0; Part::ALL.len()],
+            unread: None,
+            recall: Arc::default(),
+            memo: Memo::default(),
         }
     }
 
-    /// Does an edit. On refusal nothing has changed. Gives a word the person should hear, if there is one.
+    /// Shares the recordings of other logbooks.
+    pub fn share(&mut self, recall: Arc<Recall>) {
+        self.recall = recall;
+    }
+
+    /// Plans an edit and takes it. On refusal nothing has changed. `at` is the time in seconds since 1970 (UTC).
     ///
     /// # Errors
     /// [`Refusal`], which says what was kept.
-    pub fn apply(&mut self, edit: &Edit) -> Result<Option<String>, Refusal> {
+    pub fn apply(&mut self, edit: &Edit, at: i64) -> Result<Intent, Refusal> {
+        let intent = self.plan(edit, at)?;
+        self.take(intent.deed.clone()).map_err(|e| Refusal::Invalid(e.to_string()))?;
+        Ok(intent)
+    }
+
+    /// Does what was planned, or what was stored: the next edit.
+    ///
+    /// # Errors
+    /// [`Misfit`]; then nothing has changed.
+    pub fn take(&mut self, deed: Deed) -> Result<(), Misfit> {
         let seq = self.seq + 1;
-        let mut word = None;
-        match edit {
-            Edit::SendBack { note } => {
-                if !self.state.handed_in {
-                    return Err(Refusal::NotHandedIn);
+        let parts: Vec<&'static [Part]> = deed.changes.iter().map(Change::parts).collect();
+        let back = self.state.change_all(deed.changes)?;
+        self.memo.clear();
+        match deed.turn {
+            // An edit that changes nothing is not worth an undo step of its own.
+            Turn::Work if back.is_empty() => {}
+            Turn::Work => {
+                self.undo.push(back);
+                if self.undo.len() > DEEPEST_UNDO {
+                    self.undo.remove(0);
                 }
-                if note.chars().count() > LONGEST_NOTE {
-                    return Err(Refusal::Limit(format!(
-                        "A note can have {LONGEST_NOTE} characters. The logbook is still handed in."
-                    )));
-                }
-                self.state.handed_in = false;
-                self.state.note = Some(note.trim().to_owned()).filter(|n| !n.is_empty());
-                self.touch(seq, &Part::ALL);
+                self.redo.clear();
             }
-            _ if self.state.handed_in => return Err(Refusal::HandedIn),
-            Edit::HandIn => {
-                self.state.handed_in = true;
-                self.state.note = None;
-                self.touch(seq, &Part::ALL);
-            }
-            Edit::Undo => {
-                let forecast = |p: &Patch| matches!(p, Patch::Forecast(_));
-                if self.state.has_run && self.undo.last().is_some_and(|p| p.iter().any(forecast)) {
-                    return Err(Refusal::ForecastStands);
-                }
-                let patches = self.undo.pop().ok_or(Refusal::NothingToUndo)?;
-                let back = self.change_all(patches, seq);
+            Turn::Undo => {
+                self.undo.pop();
                 self.redo.push(back);
             }
-            Edit::Redo => {
-                let patches = self.redo.pop().ok_or(Refusal::NothingToRedo)?;
-                let back = self.change_all(patches, seq);
+            Turn::Redo => {
+                self.redo.pop();
                 self.undo.push(back);
             }
-            _ => {
-                let first = FIRST_ID + u32::try_from(seq).unwrap_or(u32::MAX - FIRST_ID);
-                let mut fresh = Fresh(first.max(self.free));
-                let planned = self.plan(edit, &mut fresh)?;
-                self.free = fresh.0;
-                word = planned.word;
-                let back = self.change_all(planned.patches, seq);
-                // Afterwards: the forecast of a file is the one that was made before the file's runs.
-                self.state.has_run |= match edit {
-                    Edit::Run | Edit::RunTrial | Edit::Pull { .. } => true,
-                    Edit::Restore { content } => !content.runs.is_empty(),
-                    _ => false,
-                };
-                // An edit that changes nothing is not worth an undo step of its own.
-                if !back.is_empty() {
-                    self.undo.push(back);
-                    if self.undo.len() > DEEPEST_UNDO {
-                        self.undo.remove(0);
-                    }
-                    self.redo.clear();
-                }
-            }
+            Turn::Office => {}
         }
-        self.touch(seq, &[Part::Header]);
-        self.seq = seq;
-        Ok(word)
-    }
-
-    /// Counts an edit without doing it: one that was stored by an earlier program and is refused now.
-    pub fn skip(&mut self) {
-        self.seq += 1;
-    }
-
-    /// Does changes in order; gives those that take them back, also in order.
-    fn change_all(&mut self, patches: Vec<Patch>, seq: u64) -> Vec<Patch> {
-        let mut back = Vec::with_capacity(patches.len());
-        for patch in patches {
-            self.touch(seq, patch.parts());
-            back.push(self.state.change(patch));
-        }
-        back.reverse();
-        back
-    }
-
-    fn touch(&mut self, seq: u64, parts: &[Part]) {
         for (touched, part) in self.touched.iter_mut().zip(Part::ALL) {
-            if parts.contains(&part) {
+            if part == Part::Header || parts.iter().any(|shown| shown.contains(&part)) {
                 *touched = seq;
             }
         }
+        self.next_id = deed.next_id;
+        self.seq = seq;
+        Ok(())
+    }
+
+    /// Closes the logbook for good: the stored edit that comes next cannot be read by this program, and nothing may be added
+    /// after it.
+    pub fn close_unread(&mut self) {
+        self.unread = Some(self.seq + 1);
+    }
+
+    /// Number of the first stored edit that cannot be read, if there is one.
+    pub fn unread(&self) -> Option<u64> {
+        self.unread
     }
 
     /// The sheet it was made from.
@@ -198,6 +211,11 @@ impl Logbook {
     /// Number of the last edit.
     pub fn seq(&self) -> u64 {
         self.seq
+    }
+
+    /// The ids that the next so many things will have.
+    pub fn next_ids(&self, count: u32) -> Vec<u32> {
+        (self.next_id..self.next_id + count).collect()
     }
 
     /// Whether there is something to undo and something to redo.
@@ -228,7 +246,7 @@ impl Logbook {
     /// Whether the settings as they stand are not those of the run on the stage.
     pub fn settings_are_new(&self) -> bool {
         let run = self.state.run_on_stage().and_then(|n| self.state.run(n));
-        run.is_none_or(|r| r.settings != self.state.settings || r.pull.is_some())
+        run.is_none_or(|r| r.settings != self.state.run.settings || r.pull.is_some())
     }
 
     /// The settings a run gets: the student's where free, the sheet's where not. Not for people's eyes.
@@ -251,15 +269,27 @@ impl Logbook {
         self.seed.wrapping_add(u64::from(number).wrapping_mul(0x9E37_79B9_7F4A_7C15))
     }
 
+    /// The present revision of the sheet's rig.
+    fn rig_revision(&self) -> u32 {
+        let improved = u32::from(crate::other_rules::on());
+        self.sheet.rig().map_or(0, |rig| rig.card().revision + improved)
+    }
+
+    /// Whether the rig was improved since a run was made: the stage then shows a newer computation than the one its readings are
+    /// from.
+    pub fn is_newer_than(&self, run: &RunEntry) -> bool {
+        run.made.revision != self.rig_revision()
+    }
+
     /// Makes the motion of a run again; the same every time. `None` when there is no such run.
-    pub fn footage(&self, number: u32) -> Option<Result<Run, RigError>> {
+    pub fn footage(&self, number: u32) -> Option<Result<Arc<Run>, RigError>> {
         self.make(self.state.run(number)?)
     }
 
     /// The apparatus as it is set now: the run that would come, and its scene. `None` without a rig. Only its first frame is for
     /// people's eyes.
-    pub fn setup(&self) -> Option<Result<(Run, Scene), RigError>> {
-        let entry = RunEntry { settings: self.state.settings.clone(), ..RunEntry::default() };
+    pub fn setup(&self) -> Option<Result<(Arc<Run>, Scene), RigError>> {
+        let entry = RunEntry { settings: self.state.run.settings.clone(), ..RunEntry::default() };
         let rig = self.sheet.rig()?;
         Some(self.make(&entry)?.map(|run| {
             let scene = rig.scene(&self.effective(&entry.settings), &run);
@@ -267,9 +297,10 @@ impl Logbook {
         }))
     }
 
-    fn make(&self, entry: &RunEntry) -> Option<Result<Run, RigError>> {
+    fn make(&self, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
         let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: self.sheet.card.lasts };
-        Some(self.sheet.rig()?.run_or_pull(&self.effective(&entry.settings), entry.pull.as_ref(), sampling))
+        let rig = self.sheet.rig()?;
+        Some(self.recall.run(rig, &self.effective(&entry.settings), entry.pull.as_ref(), sampling))
     }
 }
 
@@ -279,7 +310,7 @@ fn percent(share: f64) -> String {
 }
 
 /// The tables a sheet starts with. Given values make rows.
-fn start_tables(sheet: &LabSheet) -> Vec<Record> {
+fn start_tables(sheet: &LabSheet) -> Vec<Arc<Record>> {
     let mut names: Vec<&str> = vec![&sheet.first_table];
     for column in &sheet.columns {
         if !names.contains(&column.table.as_str()) {
@@ -314,13 +345,13 @@ fn start_tables(sheet: &LabSheet) -> Vec<Record> {
             row
         });
         let rows = rows.collect();
-        Record {
+        Arc::new(Record {
             id,
             name: name.to_owned(),
             columns: columns.into_iter().map(|(c, _)| c).collect(),
             rows,
             ..Record::default()
-        }
+        })
     });
     tables.collect()
 }

@@ -14,6 +14,11 @@ pub enum Refusal {
     /// It is not with the teacher, so it cannot be sent back.
     #[error("This logbook is not handed in, so it cannot be sent back.")]
     NotHandedIn,
+    /// Part of it was written by a newer program.
+    #[error(
+        "This logbook holds work that this version of Zeitmass cannot read. It can be looked at as far as it can be read; nothing in it is changed."
+    )]
+    Unread,
     /// Nothing to take back.
     #[error("There is nothing to undo.")]
     NothingToUndo,

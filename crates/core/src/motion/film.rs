@@ -4,9 +4,8 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Axes, Mark, Ruler, Scale, ScaleShare, Trail, TrailId};
-use crate::logbook::Tools;
-use crate::quantity::{Decimal, Dimension, Origin, Reading, Unit};
+use super::{Axes, Mark, Ruler, Scale, Tools, Trail, TrailId};
+use crate::quantity::{Decimal, Dimension, Origin, Reading, ScaleShare, Unit};
 
 /// Frames a film may ever have: its marks have to fit into a table. A server allows 3,000 unless told otherwise.
 pub const MOST_FRAMES: usize = 10_000;

@@ -7,10 +7,12 @@ mod axes;
 mod film;
 mod moment;
 mod scale;
+mod tools;
 mod trail;
 
 pub use axes::Axes;
 pub use film::{FilmFacts, FilmWork, MOST_FRAMES, PIXEL};
 pub use moment::{Ask, Body, Derived, Moment, Told, ask, state_at};
-pub use scale::{Ruler, Scale, ScaleShare};
+pub use scale::{Ruler, Scale};
+pub use tools::{FARTHEST, Tools};
 pub use trail::{Mark, Trail, TrailId};

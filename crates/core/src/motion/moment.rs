@@ -1,5 +1,7 @@
 //! Asking a moment of a motion: time, position, velocity, and what follows from them for a given mass.
 
+use serde::{Deserialize, Serialize};
+
 use crate::quantity::format::{plain, plus_minus};
 use crate::quantity::{Dimension, Unit};
 
@@ -50,7 +52,8 @@ pub struct Body {
 }
 
 /// What can be asked.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Ask {
     /// Time.
     Time,

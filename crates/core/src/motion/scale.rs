@@ -29,15 +29,6 @@ pub struct Scale {
     pub disagree: bool,
 }
 
-/// What a reading owes to the scale of its film: the same for all readings of that film.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct ScaleShare {
-    /// Number of the film in the logbook.
-    pub film: u32,
-    /// Standard uncertainty of the scale, relative.
-    pub relative: f64,
-}
-
 impl Ruler {
     /// Distance of the ends in px.
     pub fn pixels(&self) -> f64 {

@@ -5,14 +5,16 @@
 
 mod dimension;
 pub mod format;
+mod origin;
 mod precision;
 mod reading;
 mod uncertain;
 mod unit;
 
 pub use dimension::{Dimension, Exponent};
-pub use precision::{Precision, PrecisionText};
-pub use reading::{Decimal, NumberError, Origin, Reading};
+pub use origin::{Footage, Origin, ScaleShare};
+pub use precision::{Precision, PrecisionBy, PrecisionText};
+pub use reading::{Decimal, NumberError, Reading};
 pub use uncertain::{SHARED, Source, Uncertain};
 pub use unit::{Unit, UnitError};
 

@@ -40,11 +40,42 @@ pub enum Precision {
     },
 }
 
+/// A way to state how precisely readings are known; see [`Precision`].
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum PrecisionBy {
+    /// From the resolution of each reading.
+    #[default]
+    Resolution,
+    /// The same for all.
+    Absolute,
+    /// A share of each.
+    Percent,
+    /// A scale read by eye.
+    Scale,
+    /// Another column holds it.
+    Column,
+}
+
+impl PrecisionBy {
+    /// The name in forms.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Resolution => "resolution",
+            Self::Absolute => "absolute",
+            Self::Percent => "percent",
+            Self::Scale => "scale",
+            Self::Column => "column",
+        }
+    }
+}
+
 /// A precision as typed into a column's form.
 #[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
 pub struct PrecisionText {
-    /// `resolution`, `absolute`, `percent`, `scale` or `column`; empty means `resolution`.
-    pub by: String,
+    /// In which way.
+    pub by: PrecisionBy,
     /// Amount, percent, smallest division or symbol.
     pub value: String,
     /// Parts of a division, for a scale.
@@ -68,18 +99,18 @@ impl Precision {
             }
             Ok((amount, typed))
         };
-        Ok(match text.by.as_str() {
-            "" | "resolution" => Self::Resolution,
-            "absolute" => {
+        Ok(match text.by {
+            PrecisionBy::Resolution => Self::Resolution,
+            PrecisionBy::Absolute => {
                 let (amount, unit) = quantity()?;
                 Self::Absolute { amount, unit }
             }
-            "scale" => {
+            PrecisionBy::Scale => {
                 let (division, unit) = quantity()?;
                 let parts = text.parts.parse().ok().filter(|p| [1, 2, 5, 10].contains(p));
                 Self::Scale { division, unit, parts: parts.ok_or("A division can be read to 1, 2, 5 or 10 parts.")? }
             }
-            "percent" => {
+            PrecisionBy::Percent => {
                 let percent =
                     Decimal::parse(text.value.trim().trim_end_matches('%').trim()).map_err(|e| e.to_string())?;
                 if !(percent.value() > 0.0 && percent.value() <= 100.0) {
@@ -87,11 +118,10 @@ impl Precision {
                 }
                 Self::Percent { percent }
             }
-            "column" => match text.value.trim() {
+            PrecisionBy::Column => match text.value.trim() {
                 "" => return Err("Name the column that holds the uncertainties by its symbol.".to_owned()),
                 symbol => Self::Column { symbol: symbol.to_owned() },
             },
-            other => return Err(format!("“{other}” is no way to state an uncertainty.")),
         })
     }
 
@@ -99,13 +129,13 @@ impl Precision {
     pub fn text(&self) -> PrecisionText {
         let shown = |d: &Decimal, u: &Unit| format!("{} {u}", d.as_str()).trim_end().to_owned();
         let (by, value, parts) = match self {
-            Self::Resolution => ("resolution", String::new(), String::new()),
-            Self::Absolute { amount, unit } => ("absolute", shown(amount, unit), String::new()),
-            Self::Percent { percent } => ("percent", percent.as_str().to_owned(), String::new()),
-            Self::Scale { division, unit, parts } => ("scale", shown(division, unit), parts.to_string()),
-            Self::Column { symbol } => ("column", symbol.clone(), String::new()),
+            Self::Resolution => (PrecisionBy::Resolution, String::new(), String::new()),
+            Self::Absolute { amount, unit } => (PrecisionBy::Absolute, shown(amount, unit), String::new()),
+            Self::Percent { percent } => (PrecisionBy::Percent, percent.as_str().to_owned(), String::new()),
+            Self::Scale { division, unit, parts } => (PrecisionBy::Scale, shown(division, unit), parts.to_string()),
+            Self::Column { symbol } => (PrecisionBy::Column, symbol.clone(), String::new()),
         };
-        PrecisionText { by: by.to_owned(), value, parts }
+        PrecisionText { by, value, parts }
     }
 
     /// Standard uncertainty of a reading in coherent SI units; `None` when another column holds it.

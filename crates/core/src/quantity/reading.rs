@@ -3,9 +3,9 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
+use super::Origin;
 use super::format::{GAP, to_step};
 use super::unit::Unit;
-use crate::motion::ScaleShare;
 
 /// Longest number text that is read.
 const LONGEST: usize = 24;
@@ -50,6 +50,8 @@ impl Decimal {
 
     /// A value rounded to the decade of `step`.
     pub fn rounded(value: f64, step: f64) -> Self {
+        // A later program may write one digit more.
+        let step = if crate::other_rules::on() { 0.1 * step } else { step };
         let text = to_step(value, step).replace('\u{2212}', "-");
         Self::parse(&text).unwrap_or_else(|_| Self(format!("{value:e}")))
     }
@@ -87,158 +89,6 @@ impl TryFrom<String> for Decimal {
     type Error = NumberError;
     fn try_from(text: String) -> Result<Self, NumberError> {
         Self::parse(&text)
-    }
-}
-
-/// Where a reading came from.
-#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
-#[serde(tag = "from", rename_all = "snake_case")]
-pub enum Origin {
-    /// Typed by hand.
-    Typed,
-    /// Time between two frames of a run.
-    Split {
-        /// Number of the run.
-        run: u32,
-        /// Frame at the start.
-        start: u32,
-        /// Frame at the end.
-        end: u32,
-    },
-    /// Distance between the two ends of the tape.
-    Tape {
-        /// Number of the run on the stage.
-        run: u32,
-        /// Frame on the stage.
-        frame: u32,
-        /// Zero end, in metres of the scene.
-        zero: [f64; 2],
-        /// Reading end, in metres of the scene.
-        reading: [f64; 2],
-    },
-    /// A mark in a film.
-    Mark {
-        /// Number of the film in the logbook.
-        film: u32,
-        /// The trail it belongs to.
-        trail: u32,
-        /// Its frame.
-        frame: u32,
-        /// Whether the program placed it.
-        followed: bool,
-        /// What it owes to the film's scale; none for a time.
-        scale: Option<ScaleShare>,
-    },
-    /// Time between two frames of a film.
-    FilmSplit {
-        /// Number of the film in the logbook.
-        film: u32,
-        /// Frame at the start.
-        start: u32,
-        /// Frame at the end.
-        end: u32,
-    },
-    /// Distance between the two ends of the tape on a film.
-    FilmTape {
-        /// Number of the film in the logbook.
-        film: u32,
-        /// Frame on the stage.
-        frame: u32,
-        /// What it owes to the film's scale; none while that is not set.
-        scale: Option<ScaleShare>,
-    },
-    /// What a moment of a film or run was asked for.
-    Moment {
-        /// What was asked.
-        what: String,
-        /// The film and its trail, or the run, in words.
-        of: String,
-        /// Number of the run.
-        #[serde(default)]
-        run: Option<u32>,
-        /// The frame.
-        frame: u32,
-        /// The formula, with the numbers put in.
-        formula: String,
-        /// What it owes to the film's scale.
-        scale: Option<ScaleShare>,
-    },
-    /// What a meter of the rig showed.
-    Meter {
-        /// The meter's name for people.
-        name: String,
-        /// Number of the run.
-        run: u32,
-        /// The frame; none for what belongs to the run as a whole.
-        frame: Option<u32>,
-    },
-    /// A channel recorded during a run.
-    Recorded {
-        /// Number of the run.
-        run: u32,
-        /// The frame.
-        frame: u32,
-    },
-    /// A setting of the rig as it stood.
-    Setting {
-        /// Name of the setting.
-        name: String,
-        /// Number of the run shown, if there was one with this setting.
-        run: Option<u32>,
-    },
-}
-
-impl Origin {
-    /// Where the reading came from, in words.
-    pub fn describe(&self) -> String {
-        match self {
-            Self::Typed => "typed by hand".to_owned(),
-            Self::Split { run, start, end } => format!("split, run {run}, frames {start} to {end}"),
-            Self::Tape { run, frame, .. } => format!("tape, run {run}, frame {frame}"),
-            Self::Mark { film, frame, followed, .. } => {
-                format!("{} in film {film}, frame {frame}", if *followed { "followed" } else { "marked" })
-            }
-            Self::FilmSplit { film, start, end } => format!("split, film {film}, frames {start} to {end}"),
-            Self::FilmTape { film, frame, .. } => format!("tape, film {film}, frame {frame}"),
-            Self::Moment { what, of, frame, formula, .. } => format!("{what} at frame {frame} of {of}: {formula}"),
-            Self::Meter { name, run, frame: None } => format!("{name}, run {run}"),
-            Self::Meter { name, run, frame: Some(frame) } => format!("{name}, run {run}, frame {frame}"),
-            Self::Recorded { run, frame } => format!("recorded, run {run}, frame {frame}"),
-            Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
-            Self::Setting { name, run: None } => format!("setting “{name}”"),
-        }
-    }
-
-    /// Number of independent end points that were read: a difference of two moments has two.
-    pub(crate) fn ends(&self) -> u8 {
-        match self {
-            Self::Split { .. } | Self::Tape { .. } | Self::FilmSplit { .. } | Self::FilmTape { .. } => 2,
-            Self::Typed
-            | Self::Setting { .. }
-            | Self::Mark { .. }
-            | Self::Moment { .. }
-            | Self::Meter { .. }
-            | Self::Recorded { .. } => 1,
-        }
-    }
-
-    /// Number of the run the reading was taken from.
-    pub fn run(&self) -> Option<u32> {
-        match self {
-            Self::Split { run, .. } | Self::Tape { run, .. } | Self::Meter { run, .. } | Self::Recorded { run, .. } => {
-                Some(*run)
-            }
-            Self::Moment { run, .. } | Self::Setting { run, .. } => *run,
-            Self::Typed | Self::Mark { .. } | Self::FilmSplit { .. } | Self::FilmTape { .. } => None,
-        }
-    }
-
-    /// What the reading owes to the scale of a film.
-    pub(crate) fn scale(&self) -> Option<ScaleShare> {
-        match self {
-            Self::Mark { scale, .. } | Self::FilmTape { scale, .. } | Self::Moment { scale, .. } => *scale,
-            _ => None,
-        }
     }
 }
 
@@ -305,6 +155,7 @@ impl Reading {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::quantity::Footage;
     use approx::assert_relative_eq;
     use proptest::prelude::*;
 
@@ -335,7 +186,7 @@ mod tests {
         let s = Unit::parse("s").unwrap();
         let mut r = Reading::typed(Decimal::parse("20.10").unwrap(), s);
         assert_relative_eq!(r.u_si(), 0.01 / 12f64.sqrt());
-        r.origin = Origin::Split { run: 1, start: 0, end: 2010 };
+        r.origin = Origin::Split { of: Footage::Run(1), start: 0, end: 2010 };
         assert_relative_eq!(r.u_si(), 0.01 / 6f64.sqrt());
     }
 

@@ -27,8 +27,7 @@ pub struct Head {
 }
 
 impl Block {
-    /// Reads a text of lines and cells. The cells are parted by tabs, semicolons, bars or commas, whichever the text
-    /// uses; a comma between digits is a decimal comma where another sign parts the cells.
+    /// As [`Self::read_whole`], for a text that somebody sends: not larger than a table can be.
     ///
     /// # Errors
     /// A sentence that says what is wrong.
@@ -36,6 +35,15 @@ impl Block {
         if text.len() > LARGEST {
             return Err(format!("The block has more than {} MB.", LARGEST / 1_000_000));
         }
+        Self::read_whole(text)
+    }
+
+    /// Reads a text of lines and cells, however long. The cells are parted by tabs, semicolons, bars or commas, whichever the text
+    /// uses; a comma between digits is a decimal comma where another sign parts the cells.
+    ///
+    /// # Errors
+    /// A sentence that says what is wrong.
+    pub fn read_whole(text: &str) -> Result<Self, String> {
         let text = text.trim_start_matches('\u{FEFF}').trim_matches(['\n', '\r']);
         let separator = separator(text);
         let mut reader = csv::ReaderBuilder::new()

@@ -4,6 +4,7 @@
 
 mod block;
 mod simulate;
+mod stop;
 mod stopping;
 mod table;
 
@@ -15,6 +16,7 @@ use crate::formula::Formula;
 use crate::quantity::{Precision, Reading, Uncertain, Unit};
 pub use block::{Block, Head, read_head};
 pub use simulate::{Simulated, simulate};
+pub use stop::Stop;
 pub use stopping::{Standing, StoppingRule};
 pub(crate) use table::shown;
 pub use table::{Cell, Table, TableColumn, TableRow};

@@ -1,7 +1,9 @@
 //! The Monte-Carlo check of a worked column: readings are drawn anew many times and the column is worked out each time
 //! (JCGM 101:2008, 5.2 and 7).
 
+use crate::record::Stop;
 use std::cell::RefCell;
+use std::sync::Arc;
 
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
@@ -38,7 +40,7 @@ pub struct Simulated {
 ///
 /// # Errors
 /// A sentence when the table is too long to be drawn often enough.
-pub fn simulate(record: &Record, held: &Held, column: ColumnId, seed: u64) -> Result<Vec<Simulated>, String> {
+pub fn simulate(record: &Arc<Record>, held: &Held, column: ColumnId, seed: u64) -> Result<Vec<Simulated>, String> {
     let cells = (record.rows.len() * record.columns.len()).max(1);
     let draws = DRAWS.min(MOST_CELLS / cells);
     if draws < LEAST {
@@ -53,7 +55,7 @@ pub fn simulate(record: &Record, held: &Held, column: ColumnId, seed: u64) -> Re
         let radius = (-2.0 * (1.0 - chance.random::<f64>()).ln()).sqrt();
         radius * (std::f64::consts::TAU * chance.random::<f64>()).cos() * u
     };
-    let drawn = |_: RowId, column: &Column, reading: &Reading, u: f64| {
+    let drawn = |_: usize, column: &Column, reading: &Reading, u: f64| {
         let off = match (column.precision.is_rectangular(), reading.origin.ends()) {
             (true, 2) => even(u / 2f64.sqrt()) + even(u / 2f64.sqrt()),
             (true, _) => even(u),
@@ -67,7 +69,7 @@ pub fn simulate(record: &Record, held: &Held, column: ColumnId, seed: u64) -> Re
             .iter()
             .map(|(s, (v, unit))| (s.clone(), (Uncertain::exact(v.value + normal(v.u())), unit.clone())))
             .collect();
-        let table = record.evaluate_with(&around, &drawn);
+        let table = record.evaluate_with(&around, &Stop::default(), &drawn);
         let Some(place) = table.place(column) else { return Ok(Vec::new()) };
         for (all, cell) in values.iter_mut().zip(table.columns[place].cells.iter()) {
             all.extend(cell.value().map(|v| v.value));

@@ -55,7 +55,7 @@ impl StoppingRule {
     }
 }
 
-impl Table<'_> {
+impl Table {
     /// How the table's stopping rule stands; `None` without a rule.
     ///
     /// The change of a row is the percent difference |m − m′|/((|m| + |m′|)/2)·100 between the mean m of all runs and the
@@ -63,7 +63,7 @@ impl Table<'_> {
     pub fn standing(&self) -> Option<Standing> {
         let rule = self.record.stopping.as_ref()?;
         let counts = |c: &Column| c.stem.as_deref() == Some(rule.stem()) && c.aside.is_none();
-        let runs: Vec<usize> = (0..self.columns.len()).filter(|i| counts(self.columns[*i].column)).collect();
+        let runs: Vec<usize> = (0..self.columns.len()).filter(|i| counts(&self.columns[*i].column)).collect();
         match rule {
             StoppingRule::Runs { wanted, .. } => {
                 Some(Standing { runs: runs.len(), change: None, met: runs.len() >= usize::from(*wanted) })

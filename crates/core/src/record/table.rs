@@ -4,9 +4,9 @@
 //! functions see only rows that are not set aside, and of a grouped table only their own group.
 
 use std::collections::{BTreeMap, HashMap};
-use std::rc::Rc;
+use std::sync::Arc;
 
-use super::{Column, ColumnId, ColumnKind, Held, Record, RowId};
+use super::{Column, ColumnId, ColumnKind, Held, Record, RowId, Stop};
 use crate::formula::{
     Expr, Formula, FormulaError, Function, Node, Problem, Surroundings, evaluate_part, gather, local_quadratic,
     window_of,
@@ -16,11 +16,11 @@ use crate::quantity::{Precision, Reading, SHARED, Source, Uncertain, Unit};
 
 /// A table with all its worked values.
 #[derive(Clone, Debug)]
-pub struct Table<'a> {
+pub struct Table {
     /// The table as stored.
-    pub record: &'a Record,
+    pub record: Arc<Record>,
     /// Columns from left to right.
-    pub columns: Vec<TableColumn<'a>>,
+    pub columns: Vec<TableColumn>,
     /// Rows from top to bottom.
     pub rows: Vec<TableRow>,
     /// Texts of the values that part the rows into groups, by number of the group; empty in a table without groups.
@@ -29,13 +29,13 @@ pub struct Table<'a> {
 
 /// A column worked out.
 #[derive(Clone, Debug)]
-pub struct TableColumn<'a> {
+pub struct TableColumn {
     /// The column as stored.
-    pub column: &'a Column,
+    pub column: Column,
     /// Its unit, or what is wrong with its formula.
     pub unit: Result<Unit, FormulaError>,
     /// One cell a row.
-    pub cells: Rc<Vec<Cell>>,
+    pub cells: Arc<Vec<Cell>>,
 }
 
 /// A row as shown.
@@ -59,7 +59,7 @@ pub enum Cell {
     /// Value and uncertainty in coherent SI units.
     Value(Uncertain),
     /// No value, and why.
-    Trouble(Rc<FormulaError>),
+    Trouble(Arc<FormulaError>),
 }
 
 impl Cell {
@@ -77,12 +77,12 @@ impl From<Result<Uncertain, FormulaError>> for Cell {
         match outcome {
             Ok(value) => Self::Value(value),
             Err(FormulaError { problem: Problem::Nothing, .. }) => Self::Empty,
-            Err(e) => Self::Trouble(Rc::new(e)),
+            Err(e) => Self::Trouble(Arc::new(e)),
         }
     }
 }
 
-impl Table<'_> {
+impl Table {
     /// Text of a cell as shown, in the column's unit; empty without a value.
     pub fn text(&self, column: usize, row: usize) -> String {
         let c = &self.columns[column];
@@ -117,9 +117,15 @@ pub(crate) fn shown(reading: &Reading, unit: &Unit) -> String {
 
 impl Record {
     /// Works out units and values of all columns. `held` are quantities that formulas may use beside the columns.
-    pub fn evaluate(&self, held: &Held) -> Table<'_> {
-        self.evaluate_with(held, &|row, column, reading, u| {
-            let source = Source(u64::from(row) << 32 | u64::from(column.id));
+    pub fn evaluate(self: &Arc<Self>, held: &Held) -> Table {
+        self.evaluate_until(held, &Stop::default())
+    }
+
+    /// As [`Self::evaluate`], given up once `stop` is set: the cells that are missing then are empty.
+    pub fn evaluate_until(self: &Arc<Self>, held: &Held, stop: &Stop) -> Table {
+        self.evaluate_with(held, stop, &|row, column, reading, u| {
+            // A column has an id of its own among all tables, so its place tells a cell.
+            let source = Source((row as u64) << 32 | u64::from(column.id));
             let own = Uncertain::from_source(reading.si(), u, source);
             match reading.origin.scale() {
                 // The scale of a film is the same for all that is read in it.
@@ -134,7 +140,7 @@ impl Record {
 
     /// As [`Self::evaluate`], with values of readings made by `value_of` from row, column, reading and its standard
     /// uncertainty in coherent SI units.
-    pub(super) fn evaluate_with(&self, held: &Held, value_of: ValueOf<'_>) -> Table<'_> {
+    pub(super) fn evaluate_with(self: &Arc<Self>, held: &Held, stop: &Stop, value_of: ValueOf<'_>) -> Table {
         let units = Units::of(self, held);
         let (groups, group_of) = self.groups(&units.known);
         let mut values = Values {
@@ -143,11 +149,12 @@ impl Record {
             units: &units.known,
             group_of,
             value_of,
+            stop,
             done: BTreeMap::new(),
             open: Vec::new(),
         };
         let columns = self.columns.iter().map(|c| TableColumn {
-            column: c,
+            column: c.clone(),
             unit: units.known[&c.id].clone(),
             cells: values.column(c),
         });
@@ -156,7 +163,7 @@ impl Record {
         let rows = rows
             .map(|(i, row)| TableRow { id: row.id, number: i + 1, aside: row.aside, group: values.group_of[i] })
             .collect();
-        Table { record: self, columns, rows, groups }
+        Table { record: Arc::clone(self), columns, rows, groups }
     }
 
     /// Texts of the groups in order of appearance, and the group of every row.
@@ -254,8 +261,8 @@ impl<'a> Units<'a> {
     }
 }
 
-/// Makes the value of a reading from row, column, reading and standard uncertainty.
-pub(super) type ValueOf<'a> = &'a dyn Fn(RowId, &Column, &Reading, f64) -> Uncertain;
+/// Makes the value of a reading from the place of its row, column, reading and standard uncertainty.
+pub(super) type ValueOf<'a> = &'a dyn Fn(usize, &Column, &Reading, f64) -> Uncertain;
 
 type Outcome = Result<Uncertain, FormulaError>;
 
@@ -266,24 +273,25 @@ struct Values<'a, 'u> {
     units: &'u BTreeMap<ColumnId, Result<Unit, FormulaError>>,
     group_of: Vec<usize>,
     value_of: ValueOf<'u>,
-    done: BTreeMap<ColumnId, Rc<Vec<Cell>>>,
+    stop: &'u Stop,
+    done: BTreeMap<ColumnId, Arc<Vec<Cell>>>,
     /// Columns being worked out: an uncertainty may be a column that needs this one.
     open: Vec<ColumnId>,
 }
 
 impl<'a> Values<'a, '_> {
-    fn column(&mut self, column: &'a Column) -> Rc<Vec<Cell>> {
+    fn column(&mut self, column: &'a Column) -> Arc<Vec<Cell>> {
         if let Some(done) = self.done.get(&column.id) {
-            return Rc::clone(done);
+            return Arc::clone(done);
         }
         self.open.push(column.id);
-        let cells = Rc::new(match (&column.formula, &self.units[&column.id]) {
-            (_, Err(e)) => vec![Cell::Trouble(Rc::new(e.clone())); self.record.rows.len()],
+        let cells = Arc::new(match (&column.formula, &self.units[&column.id]) {
+            (_, Err(e)) => vec![Cell::Trouble(Arc::new(e.clone())); self.record.rows.len()],
             (None, Ok(_)) => self.readings(column),
             (Some(formula), Ok(_)) => self.worked(column.id, formula),
         });
         self.open.pop();
-        self.done.insert(column.id, Rc::clone(&cells));
+        self.done.insert(column.id, Arc::clone(&cells));
         cells
     }
 
@@ -308,7 +316,7 @@ impl<'a> Values<'a, '_> {
                     Some(cells) => cells[i].value().map(|u| u.value.abs()),
                     None => column.precision.u_si(reading),
                 };
-                Cell::Value((self.value_of)(row.id, column, reading, stated.unwrap_or_else(|| reading.u_si())))
+                Cell::Value((self.value_of)(i, column, reading, stated.unwrap_or_else(|| reading.u_si())))
             }
         })
         .collect()
@@ -317,7 +325,7 @@ impl<'a> Values<'a, '_> {
     fn worked(&mut self, id: ColumnId, formula: &Formula) -> Vec<Cell> {
         let record = self.record;
         let formula = formula.expanded(&|stem| record.counting_runs(stem));
-        let mut inputs: HashMap<&str, Rc<Vec<Cell>>> = HashMap::new();
+        let mut inputs: HashMap<&str, Arc<Vec<Cell>>> = HashMap::new();
         for symbol in formula.symbols() {
             if let Some(column) = record.by_symbol(symbol) {
                 // A circle through the uncertainties of readings: no value rather than no end.
@@ -329,9 +337,13 @@ impl<'a> Values<'a, '_> {
         let mut around = Around { values: self, inputs: &inputs, wholes: HashMap::new(), column: id, row: 0 };
         around.prepare(formula.tree());
         let mut cells = Vec::with_capacity(record.rows.len());
-        for (i, row) in record.rows.iter().enumerate() {
+        for i in 0..record.rows.len() {
+            if around.values.stop.is_set() {
+                cells.push(Cell::Empty);
+                continue;
+            }
             around.row = i;
-            let place = u64::from(row.id) << 32 | u64::from(id) & 0x3f_ffff;
+            let place = (i as u64) << 32 | u64::from(id) & 0x3f_ffff;
             cells.push(Cell::from(formula.evaluate_in(&around).map(|v| v.condensed(place))));
         }
         cells
@@ -350,7 +362,7 @@ impl<'a> Values<'a, '_> {
 /// What the formula of a column finds around it in one row.
 struct Around<'a, 'u, 'b> {
     values: &'b Values<'a, 'u>,
-    inputs: &'b HashMap<&'b str, Rc<Vec<Cell>>>,
+    inputs: &'b HashMap<&'b str, Arc<Vec<Cell>>>,
     /// Values of functions over whole columns, by the address of their part in the tree.
     wholes: HashMap<usize, Vec<Outcome>>,
     /// The column being worked out.
@@ -526,7 +538,7 @@ mod tests {
         }
     }
 
-    fn record(columns: Vec<Column>, values: &[(u32, &str)]) -> Record {
+    fn record(columns: Vec<Column>, values: &[(u32, &str)]) -> Arc<Record> {
         let cells = values
             .iter()
             .map(|(id, text)| {
@@ -534,7 +546,7 @@ mod tests {
                 (*id, Reading::typed(Decimal::parse(text).unwrap(), unit))
             })
             .collect();
-        Record { columns, rows: vec![Row { id: 1, cells, ..Row::default() }], ..Record::default() }
+        Arc::new(Record { columns, rows: vec![Row { id: 1, cells, ..Row::default() }], ..Record::default() })
     }
 
     #[test]
@@ -584,8 +596,7 @@ mod tests {
         let mut fine = r.rows[0].clone();
         fine.id = 2;
         fine.cells.insert(1, Reading::typed(Decimal::parse("4.00").unwrap(), Unit::one()));
-        r.rows.push(fine);
-        r.rows.push(Row { id: 3, ..Row::default() });
+        Arc::make_mut(&mut r).rows.extend([fine, Row { id: 3, ..Row::default() }]);
         let table = r.evaluate(&Held::new());
         assert!(matches!(&table.columns[1].cells[0], Cell::Trouble(e) if e.span == (0..7)));
         assert_eq!(table.text(1, 1), "2.000");

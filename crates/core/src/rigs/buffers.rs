@@ -26,6 +26,7 @@ impl Rig for BufferRail {
         let meter = |name, label, symbol| found(name, label, symbol, "m/s", [0.001, 0.002]);
         Card {
             name: "buffers",
+            revision: 1,
             title: "Buffer rail",
             settings: vec![
                 quantity("mass 1", "mass of the first", "m_1", "kg", [0.1, 5.0, 0.01, 0.5]),

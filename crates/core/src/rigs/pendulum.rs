@@ -35,6 +35,7 @@ impl Rig for Pendulum {
     fn card(&self) -> Card {
         Card {
             name: "pendulum",
+            revision: 1,
             title: "Pendulum",
             settings: vec![
                 quantity("length", "length", "L", "m", [0.2, 2.0, 0.001, 0.8]),

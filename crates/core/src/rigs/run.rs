@@ -1,5 +1,7 @@
 //! A run: what a rig recorded, frame by frame.
 
+use serde::{Deserialize, Serialize};
+
 use super::{ChannelSpec, RigError};
 
 /// Most frames a run may have.
@@ -51,7 +53,7 @@ pub struct Channel {
 }
 
 /// How a motion ended.
-#[derive(Clone, Debug, PartialEq, Default)]
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct Outcome {
     /// What happened, as a sentence; empty when there is nothing to say.
     pub said: String,
@@ -99,6 +101,14 @@ impl Run {
             channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
         }
         Self { sampling, channels, found: Vec::new(), outcome: Outcome::default() }
+    }
+
+    /// The same run as far as its first frame.
+    #[must_use]
+    pub fn first_frame(&self) -> Self {
+        let first = |c: &Channel| Channel { spec: c.spec.clone(), values: c.values.iter().take(1).copied().collect() };
+        let channels = self.channels.iter().map(first).collect();
+        Self { sampling: self.sampling, channels, found: Vec::new(), outcome: self.outcome.clone() }
     }
 
     /// Number of frames.

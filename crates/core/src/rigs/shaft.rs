@@ -22,6 +22,7 @@ impl Rig for Shaft {
         let media: &[(&str, &str)] = &[("none", "none"), ("air", "air"), ("oil", "oil")];
         Card {
             name: "shaft",
+            revision: 1,
             title: "Drop shaft",
             settings: vec![
                 quantity("height", "height of the drop", "h", "m", [0.05, 2000.0, 0.01, 20.0]),

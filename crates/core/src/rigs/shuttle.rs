@@ -59,6 +59,7 @@ impl Rig for Shuttle {
             |name, label, letter, kind, channel| arrow(name, label, letter, kind, [channel, ""]).beside([0.0, 0.55]);
         Card {
             name: "shuttle",
+            revision: 1,
             title: "Shuttle on a rail",
             settings,
             channels: channels([

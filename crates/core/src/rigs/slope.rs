@@ -41,6 +41,7 @@ impl Rig for Slope {
         let one = ArrowKind::Force;
         Card {
             name: "slope",
+            revision: 1,
             title: "Slope",
             settings: vec![
                 choice("body", "body", bodies),

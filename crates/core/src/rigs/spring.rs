@@ -132,6 +132,7 @@ impl Rig for SpringStand {
         };
         Card {
             name: "spring",
+            revision: 1,
             title: "Spring stand",
             settings: vec![
                 choice("spring", "spring", springs),

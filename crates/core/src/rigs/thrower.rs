@@ -37,6 +37,7 @@ impl Rig for Thrower {
         let air: &[(&str, &str)] = &[("off", "without air"), ("on", "with air"), ("both", "both side by side")];
         Card {
             name: "thrower",
+            revision: 1,
             title: "Thrower",
             settings: vec![
                 quantity("speed", "start speed", "v_0", "m/s", [0.0, 60.0, 0.1, 12.0]),

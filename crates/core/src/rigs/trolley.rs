@@ -36,6 +36,7 @@ impl Rig for Trolley {
             |name, label, letter, kind, channel, up| arrow(name, label, letter, kind, [channel, ""]).beside([0.0, up]);
         Card {
             name: "trolley",
+            revision: 1,
             title: "Driven trolley",
             settings,
             channels: channels([

@@ -25,6 +25,7 @@ impl Rig for WhirlingTable {
         let drives: &[(&str, &str)] = &[("speed", "by speed"), ("turns", "by turns a minute")];
         Card {
             name: "whirl",
+            revision: 1,
             title: "Whirling table",
             settings: vec![
                 quantity("mass", "mass", "m", "kg", [0.01, 2.0, 0.001, 0.2]),

@@ -3,9 +3,9 @@
 #![allow(dead_code, reason = "each test uses a part of it")]
 
 use std::sync::Arc;
+use zeitmass_core::logbook::{ColumnText, Edit, Logbook, RecordEdit, Refusal, RowAt};
 
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{ColumnText, Edit, Logbook, Refusal};
 use zeitmass_core::record::{ColumnKind, Record};
 
 /// A logbook of a sheet's text.
@@ -24,29 +24,31 @@ pub fn text(name: &str, symbol: &str, unit: &str, formula: &str) -> ColumnText {
 }
 
 pub fn worked(name: &str, symbol: &str, formula: &str) -> Edit {
-    Edit::AddColumn { table: 1, kind: ColumnKind::Worked, text: text(name, symbol, "", formula) }
+    Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text: text(name, symbol, "", formula) })
 }
 
 pub fn typed(row: Option<u32>, column: u32, value: &str) -> Edit {
-    Edit::TypeCell { row, column, typed: value.into(), was: String::new() }
+    let row = row.map_or(RowAt::Below, RowAt::There);
+    Edit::Record(RecordEdit::TypeCell { row, column, typed: value.into(), was: None })
 }
 
 #[track_caller]
 pub fn done(book: &mut Logbook, edit: Edit) -> Option<String> {
-    book.apply(&edit).unwrap_or_else(|e| panic!("{} {edit:?}: {e}", book.sheet().number))
+    let intent = book.apply(&edit, 0);
+    intent.unwrap_or_else(|e| panic!("{} {edit:?}: {e}", book.sheet().number)).word
 }
 
 #[track_caller]
 pub fn refused(book: &mut Logbook, edit: &Edit) -> Refusal {
     let before = book.clone();
-    let refusal = book.apply(edit).expect_err("refused");
+    let refusal = book.apply(edit, 0).expect_err("refused");
     assert!(*book == before, "a refused edit changed the logbook: {edit:?}");
     refusal
 }
 
 /// The first table.
 pub fn record(book: &Logbook) -> &Record {
-    &book.state().tables[0]
+    &book.state().record.tables[0]
 }
 
 /// Text of a cell of the first table, by places.

@@ -10,6 +10,7 @@ use std::time::{Duration, Instant};
 use fantoccini::actions::{InputSource, MouseActions, PointerAction};
 use fantoccini::elements::Element;
 use fantoccini::key::Key;
+use fantoccini::wd::WebDriverCompatibleCommand;
 use fantoccini::{Client, ClientBuilder, Locator};
 use hyper_util::client::legacy::connect::HttpConnector;
 use serde_json::{Value, json};
@@ -140,6 +141,20 @@ impl Browser {
                 }
             }
         }
+    }
+
+    /// Waits until something outside the page has come true; gives up in time, and the caller's assertion tells what is wrong.
+    pub async fn settle(&self, done: impl Fn() -> bool) {
+        let begun = Instant::now();
+        while !done() && begun.elapsed() < PATIENCE {
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        assert!(done(), "it never came true");
+    }
+
+    /// Makes the browser's network slow, or cuts it off.
+    pub async fn network(&self, offline: bool, latency: u32) {
+        self.client.issue_cmd(Network { offline, latency }).await.expect("another network");
     }
 
     /// Waits until an element is there and visible.
@@ -288,4 +303,27 @@ pub async fn drag(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)
         mouse = mouse.then(action);
     }
     browser.client.perform_actions(mouse).await.unwrap();
+}
+
+/// ChromeDriver's command for another network.
+#[derive(Debug)]
+struct Network {
+    offline: bool,
+    latency: u32,
+}
+
+impl WebDriverCompatibleCommand for Network {
+    fn endpoint(&self, base: &url::Url, session: Option<&str>) -> Result<url::Url, url::ParseError> {
+        base.join(&format!("session/{}/chromium/network_conditions", session.unwrap_or_default()))
+    }
+
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        let conditions = json!({
+            "offline": self.offline,
+            "latency": self.latency,
+            "download_throughput": 10_000_000,
+            "upload_throughput": 10_000_000,
+        });
+        (http::Method::POST, Some(json!({ "network_conditions": conditions }).to_string()))
+    }
 }

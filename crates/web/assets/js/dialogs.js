@@ -1,5 +1,6 @@
 // The dialogs: a column's form, handing in, the keys.
-import { onParts, send, writable } from "./edits.js";
+import { base, send, shown, writable } from "./edits.js";
+import { onParts } from "./parts.js";
 
 /** @param {string} id */
 const dialog = (id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
@@ -56,35 +57,35 @@ function showFormula(form) {
 /** What can be done with a column beside changing it. @param {string} act */
 async function columnAct(act) {
   const box = dialog("column-dialog");
-  const { column = "" } = box.dataset;
+  const column = Number(box.dataset.column);
   const why = /** @type {HTMLInputElement} */ (box.querySelector("[data-why]")).value;
   if (act === "simulate") {
     dialog("simulation").textContent = "Drawing the readings anew, many times …";
-    const answer = await fetch(`/logbooks/${document.body.dataset.logbook}/columns/${column}/simulation`);
+    const answer = await fetch(`${base}/columns/${column}/simulation`);
     const html = await answer.text();
     if (answer.ok) dialog("simulation").innerHTML = html;
     else dialog("simulation").textContent = "The column could not be simulated. Look at its formula and try again.";
     return;
   }
-  /** @type {Record<string, import("./edits.js").Fields>} */
+  /** @type {Record<string, object>} */
   const edits = {
-    left: { edit: "move_column", column, by: -1 },
-    right: { edit: "move_column", column, by: 1 },
-    run: { edit: "add_run", column },
-    aside: { edit: "set_run_aside", column, aside: true, why },
-    back: { edit: "set_run_aside", column, aside: false },
+    left: { move_column: { column, by: -1 } },
+    right: { move_column: { column, by: 1 } },
+    run: { add_run: { column } },
+    aside: { set_run_aside: { column, why } },
+    back: { set_run_aside: { column, why: null } },
   };
-  const outcome = await send(edits[act]);
-  if (outcome.ok && act !== "left" && act !== "right") box.close();
+  const outcome = await send({ record: edits[act] });
+  if (outcome.done && act !== "left" && act !== "right") box.close();
   say(outcome);
 }
 
 /** @param {import("./edits.js").Outcome} outcome */
 function say(outcome) {
   const error = dialog("column-error");
-  error.hidden = outcome.ok;
-  error.textContent = outcome.ok ? "" : outcome.message;
-  if (!outcome.ok) document.getElementById("notice")?.setAttribute("hidden", "");
+  error.hidden = outcome.done;
+  error.textContent = outcome.done ? "" : outcome.word;
+  if (!outcome.done) document.getElementById("notice")?.setAttribute("hidden", "");
 }
 
 /** @param {HTMLElement} button */
@@ -100,19 +101,18 @@ function openRow(button) {
 /** @param {string} act */
 async function rowAct(act) {
   const box = dialog("row-dialog");
-  const { row = "" } = box.dataset;
-  const table = document.getElementById("part-record")?.dataset.table ?? "";
+  const row = Number(box.dataset.row);
   const why = /** @type {HTMLInputElement} */ (box.querySelector('[name="why"]')).value;
-  /** @type {Record<string, import("./edits.js").Fields>} */
+  /** @type {Record<string, object>} */
   const edits = {
-    above: { edit: "add_row", table, row },
-    up: { edit: "move_row", row, by: -1 },
-    down: { edit: "move_row", row, by: 1 },
-    aside: { edit: "set_aside", row, aside: true, why },
-    back: { edit: "set_aside", row, aside: false },
+    above: { add_row: { table: shown("part-record", "table"), above: row } },
+    up: { move_row: { row, by: -1 } },
+    down: { move_row: { row, by: 1 } },
+    aside: { set_aside: { row, aside: true, why } },
+    back: { set_aside: { row, aside: false } },
   };
-  const outcome = await send(edits[act]);
-  if (outcome.ok && act !== "up" && act !== "down") box.close();
+  const outcome = await send({ record: edits[act] });
+  if (outcome.done && act !== "up" && act !== "down") box.close();
 }
 
 /** @param {SubmitEvent} event */
@@ -121,16 +121,19 @@ async function saveColumn(event) {
   const box = dialog("column-dialog");
   const form = /** @type {HTMLFormElement} */ (event.target);
   const data = Object.fromEntries([...new FormData(form)].map(([k, v]) => [k, String(v)]));
-  if (data.kind !== "worked") data.formula = "";
-  const column = box.dataset.column ?? "new";
-  const outcome = await send(column === "new" ? { edit: "add_column", table: document.getElementById("part-record")?.dataset.table ?? "", ...data } : { edit: "change_column", column, ...data });
-  if (outcome.ok) {
+  const { kind, name, symbol, unit, precision_by, precision_value, precision_parts } = data;
+  const precision = { by: precision_by, value: precision_value, parts: precision_parts };
+  const text = { name, symbol, unit, formula: kind === "worked" ? data.formula : "", precision };
+  const column = Number(box.dataset.column);
+  const isNew = box.dataset.column === "new";
+  const outcome = await send({ record: isNew ? { add_column: { table: shown("part-record", "table"), kind, text } } : { change_column: { column, text } } });
+  if (outcome.done) {
     box.close();
     return;
   }
   const error = dialog("column-error");
   error.hidden = false;
-  error.textContent = outcome.message;
+  error.textContent = outcome.word;
   document.getElementById("notice")?.setAttribute("hidden", "");
   if (outcome.place) {
     // The place is counted in the right side of `T = t10/10`.
@@ -146,7 +149,7 @@ export function startDialogs() {
     const target = event.target instanceof Element ? event.target : null;
     const opener = /** @type {HTMLElement | null} */ (target?.closest("[data-open]"));
     if (opener) open(opener.dataset.open ?? "");
-    const column = /** @type {HTMLElement | null} */ (target?.closest("button[data-column]:not([data-edit])"));
+    const column = /** @type {HTMLElement | null} */ (target?.closest("button[data-column]"));
     if (column && writable()) openColumn(column);
     const columnButton = /** @type {HTMLElement | null} */ (target?.closest("[data-column-act]"));
     if (columnButton) void columnAct(columnButton.dataset.columnAct ?? "");
@@ -156,14 +159,15 @@ export function startDialogs() {
     if (rowButton) void rowAct(rowButton.dataset.rowAct ?? "");
     const stretch = /** @type {HTMLElement | null} */ (target?.closest("[data-stretch-curve]"));
     if (stretch) openCurve(stretch.dataset);
-    else if (opener?.dataset.open === "curve-dialog") document.querySelector("#curve-dialog form")?.setAttribute("data-stretch", "");
+    else if (opener?.dataset.open === "curve-dialog") aboutStretch(null);
     if (target?.closest("[data-close]")) target.closest("dialog")?.close();
-    if (target?.closest("[data-hand-in]")) void send({ edit: "hand_in" });
+    if (target?.closest("[data-hand-in]")) void send({ office: "hand_in" });
     if (target?.closest("[data-delete]")) {
-      void send({ edit: "delete_column", column: dialog("column-dialog").dataset.column ?? "" });
+      void send({ record: { delete_column: { column: Number(dialog("column-dialog").dataset.column) } } });
       dialog("column-dialog").close();
     }
   });
+  document.addEventListener("submit", chooseCurve, true);
   const form = dialog("column-dialog").querySelector("form");
   form?.addEventListener("submit", (event) => void saveColumn(event));
   form?.addEventListener("change", () => showFormula(form));
@@ -178,11 +182,29 @@ export function startDialogs() {
   });
 }
 
+/** Makes the curve's form one of a stretch, or of the whole graph. @param {number | null} stretch */
+function aboutStretch(stretch) {
+  const form = /** @type {HTMLFormElement} */ (document.getElementById("curve-form"));
+  const edit = JSON.parse(form.dataset.edit ?? "{}");
+  edit.graph.choose_fit.stretch = stretch;
+  form.dataset.edit = JSON.stringify(edit);
+}
+
+/** What is chosen in the curve's form becomes part of its edit. @param {Event} event */
+function chooseCurve(event) {
+  const form = event.target;
+  if (!(form instanceof HTMLFormElement) || form.id !== "curve-form") return;
+  const [model, formula, start] = ["model", "formula", "start"].map((key) => /** @type {HTMLInputElement} */ (form.querySelector(`[data-${key}]`)).value);
+  const edit = JSON.parse(form.dataset.edit ?? "{}");
+  edit.graph.choose_fit.curve = model === "" ? "none" : model === "formula" ? { formula: { formula, start } } : { offered: model };
+  form.dataset.edit = JSON.stringify(edit);
+}
+
 /** The curve of a stretch. @param {DOMStringMap} data */
 function openCurve(data) {
   const form = /** @type {HTMLFormElement} */ (document.querySelector("#curve-dialog form"));
-  form.dataset.stretch = data.stretchCurve ?? "";
-  for (const key of ["model", "formula", "start"]) /** @type {HTMLInputElement} */ (form.elements.namedItem(key)).value = data[key] ?? "";
+  aboutStretch(Number(data.stretchCurve));
+  for (const key of ["model", "formula", "start"]) /** @type {HTMLInputElement} */ (form.querySelector(`[data-${key}]`)).value = data[key] ?? "";
   /** @type {HTMLInputElement | null} */ (form.querySelector(`[name="weighting"][value="${data.weighting}"]`))?.click();
   dialog("curve-dialog").showModal();
 }

@@ -1,164 +1,186 @@
-// Sends edits one after the other and puts the answer's fragments in place. An edit that does not reach the server is
-// tried again until it does; the page says so meanwhile.
+// Sends edits one after the other and puts the answers in place. An edit that does not reach the server is tried again until it
+// does; the page says so meanwhile, and all goes on.
+import { adopt, answered, holds, sending, unsentWords } from "./fields.js";
+import { place } from "./parts.js";
 
-/** @typedef {Record<string, string | number | boolean>} Fields */
-/** @typedef {{ ok: boolean, message: string, place: [number, number] | null }} Outcome */
+/** An edit in the types of the server: `{ record: { delete_row: { row: 3 } } }` or `"undo"`. @typedef {string | { [key: string]: any }} Edit */
+/** @typedef {{ table: number | null, graph: number | null, result: number | null }} Made */
+/** What came of an edit. @typedef {{ done: boolean, word: string, place: [number, number] | null, made: Made, holds?: string | null, seq: number, parts: string }} Outcome */
 
-const base = `/logbooks/${document.body.dataset.logbook}`;
+export const base = `/logbooks/${document.body.dataset.logbook}`;
 const PAUSE = 1500;
 /** Rest after which a long text is saved, in ms. */
 const REST = 1200;
 
 /** @type {Promise<unknown>} */
 let queue = Promise.resolve();
-let waiting = 0;
-/** @type {(() => void)[]} */
-const listeners = [];
-/** What a person saw in a field when beginning to type in it. @type {WeakMap<Element, string>} */
-const seen = new WeakMap();
+/** Edits that are not answered yet. */
+let unanswered = 0;
+/** Why the first of them is still waiting; empty while it is on its way. */
+let trouble = "";
 
-/** What was last sent of a field. @type {WeakMap<Element, string>} */
-const sent = new WeakMap();
+/** What this person looks at: which table, from which row on, which graph, and the key of the empty row. Partners may look at others. */
+const look = { table: 0, from: 0, graph: 0, begun: 0 };
 
-/** @param {Element | null} element @returns {element is HTMLInputElement | HTMLTextAreaElement} */
-const isField = (element) => element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement;
-
-/** What this person looks at: which table, from which row on, which graph. Partners may look at others. */
-const look = { table: "", from: "0", graph: "" };
-
-/** Looks at another table, other rows or another graph. @param {Partial<typeof look>} other @param {string} parts */
-export async function lookAt(other, parts) {
-  Object.assign(look, other);
-  await queue;
-  const query = new URLSearchParams({ since: String(seq()), parts, ...viewed() });
-  const answer = await fetch(`${base}/parts?${query}`);
-  if (answer.ok) place(await answer.text());
-}
-
-const viewed = () => ({ view_table: look.table, view_from: look.from, view_graph: look.graph });
+/** @param {Partial<typeof look>} other */
+export const looking = (other) => void Object.assign(look, other);
 
 /** Number of the last edit this page shows. */
 export const seq = () => Number(document.getElementById("part-header")?.dataset.seq ?? document.body.dataset.seq);
 
 export const writable = () => document.body.dataset.writable === "true";
 
-/** Calls back whenever parts of the page were replaced. @param {() => void} listener */
-export function onParts(listener) {
-  listeners.push(listener);
+/** The number in a data attribute of a part. @param {string} part @param {string} name */
+export const shown = (part, name) => Number(document.getElementById(part)?.dataset[name] ?? 0);
+
+/** @param {string} path @param {object} content */
+export const postJson = (path, content) =>
+  fetch(base + path, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(content), redirect: "manual" });
+
+/** A token by which the server knows an edit again. */
+export const token = () => crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
+
+/** Fetches what changed since this page was drawn, and parts that are wanted in any case. @param {string[]} also */
+async function refresh(also) {
+  const answer = await postJson("/parts", { since: seq(), look, also }).catch(() => null);
+  if (answer?.ok) place((await answer.json()).parts);
 }
 
-/** Puts fragments in place. @param {string} html */
-function place(html) {
-  // @ts-ignore htmx and Idiomorph are scripts of their own.
-  const { htmx, Idiomorph } = window;
-  const active = document.activeElement;
-  const typing = isField(active) && active.value !== active.defaultValue && (active instanceof HTMLTextAreaElement || active.value !== sent.get(active));
-  // What somebody is typing at the moment is never replaced.
-  Idiomorph.defaults.ignoreActiveValue = typing;
-  // What a person has unfolded or opened stays open.
-  Idiomorph.defaults.callbacks.beforeAttributeUpdated = (/** @type {string} */ name, /** @type {Element} */ node) =>
-    !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement));
-  htmx.swap(document.body, html, { swapStyle: "none", swapDelay: 0, settleDelay: 0 });
-  if (active && !typing) remember(active);
-  for (const listener of listeners) listener();
+/** Looks at another table, other rows or another graph. @param {Partial<typeof look>} other @param {string[]} parts */
+export async function lookAt(other, parts) {
+  looking(other);
+  await queue;
+  await refresh(parts);
 }
-
-/** Puts fragments in place that came as the answer to another request. @param {string} html */
-export const showParts = (html) => place(html);
 
 /** Fetches what changed since this page was drawn. @param {number} newest */
 export async function catchUp(newest) {
   await queue;
-  if (newest <= seq()) return;
-  const answer = await fetch(`${base}/parts?${new URLSearchParams({ since: String(seq()), ...viewed() })}`);
-  if (answer.ok) place(await answer.text());
+  if (newest > seq()) await refresh([]);
 }
 
 function showWaiting() {
   const saved = document.getElementById("saved");
-  saved?.classList.toggle("waiting", waiting > 0);
-  if (waiting > 0 && saved) saved.textContent = "not saved yet, trying again";
+  if (!saved) return;
+  saved.classList.toggle("waiting", trouble !== "");
+  if (trouble !== "") saved.textContent = `${trouble}: ${unanswered} ${unanswered === 1 ? "change waits" : "changes wait"} here`;
 }
 
-/** @param {Fields} fields @returns {Promise<Outcome>} */
-async function post(fields) {
-  const token = crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
+/** @param {string} word @returns {Outcome} */
+const failed = (word) => ({ done: false, word, place: null, made: { table: null, graph: null, result: null }, seq: seq(), parts: "" });
+
+/** Sends until there is an answer. @param {string} path @param {(token: string) => object} content @returns {Promise<Outcome>} */
+async function post(path, content) {
+  const own = token();
   for (;;) {
     try {
-      const body = new URLSearchParams({ ...Object.fromEntries(Object.entries(fields).map(([k, v]) => [k, String(v)])), token, since: String(seq()), ...viewed() });
-      const answer = await fetch(`${base}/edits`, { method: "POST", body });
-      if (answer.redirected) {
-        location.assign("/");
-        return { ok: false, message: "Sign in again.", place: null };
+      const answer = await postJson(path, { ...content(own), token: own, since: seq(), look });
+      if (answer.type === "opaqueredirect") trouble = "signed out; sign in again in another tab";
+      else {
+        trouble = "";
+        showWaiting();
+        const outcome = await answer.json().catch(() => null);
+        return outcome?.parts === undefined ? failed(`The server answered ${answer.status}. Nothing was changed.`) : outcome;
       }
-      const html = await answer.text();
-      if (!html.includes('id="notice"')) {
-        return { ok: false, message: `The server answered ${answer.status}. Nothing was changed.`, place: null };
-      }
-      place(html);
-      const notice = document.getElementById("notice");
-      const start = notice?.dataset.start;
-      return {
-        ok: answer.ok,
-        message: notice?.querySelector("span")?.textContent ?? "",
-        place: start === undefined ? null : [Number(start), Number(notice?.dataset.end)],
-      };
     } catch {
-      // The network failed; the edit is kept and tried again. Its token keeps it from being done twice.
-      waiting = 1;
-      showWaiting();
-      await new Promise((resolve) => setTimeout(resolve, PAUSE));
-      waiting = 0;
+      trouble = "not saved yet, trying again";
     }
+    // The edit is kept and tried again. Its token keeps it from being done twice.
+    showWaiting();
+    await new Promise((resolve) => setTimeout(resolve, PAUSE));
   }
 }
 
-/** Sends an edit after all earlier ones. @param {Fields} fields @returns {Promise<Outcome>} */
-export function send(fields) {
-  const done = queue.then(() => post(fields));
+/** Sends something after all earlier edits. `content` is asked when its turn comes. `from` is the field it came from.
+ * @param {string} path @param {(token: string) => object} content @param {Element | null} from @returns {Promise<Outcome>} */
+function enqueue(path, content, from) {
+  unanswered += 1;
+  const done = queue.then(async () => {
+    const outcome = await post(path, content);
+    unanswered -= 1;
+    if (from) answered(from, outcome);
+    place(outcome.parts);
+    showWaiting();
+    if (from) adopt(from, outcome);
+    else notice(outcome.word, outcome.done);
+    return outcome;
+  });
   queue = done;
   return done;
 }
 
-/** The fields of an edit that an element stands for. @param {HTMLElement} element @returns {Fields} */
-function fieldsOf(element) {
-  const { edit = "", as = "typed", ...rest } = element.dataset;
-  /** @type {Fields} */
-  const fields = { edit };
-  for (const [key, value] of Object.entries(rest)) if (value !== undefined && !["about", "then", "at", "axis"].includes(key)) fields[key] = value;
-  if (element instanceof HTMLInputElement && element.type === "checkbox") fields.typed = element.checked ? "on" : "off";
-  else if (isField(element) || element instanceof HTMLSelectElement) fields[as] = element.value;
-  fields.was = seen.get(element) ?? "";
-  if (edit === "choose_axes") {
-    for (const axis of ["x", "y"]) {
-      fields[axis] = /** @type {HTMLSelectElement | null} */ (document.getElementById(`axis-${axis}`))?.value ?? "";
-    }
-  }
-  return fields;
-}
+/** Sends an edit after all earlier ones. @param {Edit | (() => Edit)} edit @param {Element | null} from @returns {Promise<Outcome>} */
+export const send = (edit, from = null) => enqueue("/edits", () => ({ edit: typeof edit === "function" ? edit() : edit }), from);
 
-/** @param {Element} element */
-function remember(element) {
-  if (isField(element)) seen.set(element, element.defaultValue);
-}
+/** Puts a film on the stage. @param {string} key */
+export const sendFilm = (key) => enqueue("/stage", () => ({ key }), null);
 
 /** Comes when all edits sent so far are answered. */
 export const settled = () => queue;
 
-/** Saves what stands in a field. @param {HTMLElement} element */
-async function save(element) {
-  const fields = fieldsOf(element);
-  if (element instanceof HTMLTextAreaElement && fields.typed === fields.was) return;
-  if (isField(element)) sent.set(element, element.value);
-  const outcome = await send(fields);
-  if (element instanceof HTMLTextAreaElement) {
-    // A box somebody writes in is left alone, so it has to be told what the server holds now.
-    if (outcome.ok) element.defaultValue = String(fields.typed);
-    // A partner's text came first: the own words stay in the box.
-    else element.value = String(fields.typed);
+/** The innermost object of an edit: the one with its fields. @param {any} edit @returns {Record<string, any>} */
+const fieldsOf = (edit) => {
+  const subject = Object.values(edit)[0];
+  return typeof subject === "object" ? /** @type {any} */ (Object.values(subject)[0]) : {};
+};
+
+/** What a control holds, in the type the edit wants. @param {HTMLInputElement | HTMLSelectElement | HTMLTextAreaElement} control */
+function valueOf(control) {
+  const as = control.dataset.as ?? "";
+  if (control instanceof HTMLInputElement && control.type === "checkbox") return as === "on-off" ? (control.checked ? "on" : "off") : control.checked;
+  if (as === "json") return control.value === "" ? null : JSON.parse(control.value);
+  // What is no number stays a word, and the server says so.
+  if (as === "number") return control.value.trim() === "" || Number.isNaN(Number(control.value)) ? control.value : Number(control.value);
+  return control.value;
+}
+
+/** Puts a value at a place such as `hypothesis.cause`. @param {Record<string, any>} fields @param {string} path @param {unknown} value */
+function put(fields, path, value) {
+  const names = path.split(".");
+  const last = names.pop() ?? "";
+  let inner = fields;
+  for (const name of names) inner = inner[name] ??= {};
+  inner[last] = value;
+}
+
+/** @param {Element} element @returns {element is HTMLInputElement | HTMLTextAreaElement | HTMLSelectElement} */
+const isControl = (element) => element instanceof HTMLInputElement || element instanceof HTMLTextAreaElement || element instanceof HTMLSelectElement;
+
+/** The edit a control or a button stands for. @param {HTMLElement} element @returns {Edit} */
+function editOf(element) {
+  const edit = JSON.parse(element.dataset.edit ?? "null");
+  if (!isControl(element)) return edit;
+  const fields = fieldsOf(edit);
+  put(fields, element.dataset.field ?? "typed", valueOf(element));
+  // What the person saw when beginning to type.
+  if (element instanceof HTMLTextAreaElement || "was" in fields) fields.was = holds(element, fields.was);
+  return edit;
+}
+
+/** The edit of a form: what it stands for, with what its controls hold. @param {HTMLFormElement} form @returns {Edit} */
+function editOfForm(form) {
+  const edit = JSON.parse(form.dataset.edit ?? "null");
+  const fields = fieldsOf(edit);
+  for (const control of form.elements) {
+    if (!isControl(control) || control.name === "" || (control instanceof HTMLInputElement && control.type === "radio" && !control.checked)) continue;
+    if (control.dataset.as === "list") {
+      if (/** @type {HTMLInputElement} */ (control).checked) fields[control.name].push(control.value);
+    } else put(fields, control.name, valueOf(control));
   }
-  // The next change starts from what the server holds now.
-  remember(element);
+  return edit;
+}
+
+/** Saves what stands in a field. @param {HTMLElement} element */
+export function save(element) {
+  if (element instanceof HTMLTextAreaElement && element.value === holds(element, element.defaultValue)) return;
+  sending(element);
+  // The words are those of this moment, what they are held against is what the server holds when their turn comes.
+  const typed = isControl(element) ? valueOf(element) : null;
+  void send(() => {
+    const edit = editOf(element);
+    if (isControl(element) && typeof edit === "object") put(fieldsOf(edit), element.dataset.field ?? "typed", typed);
+    return edit;
+  }, element);
 }
 
 /** Shows a word above the bench. @param {string} message @param {boolean} done */
@@ -176,49 +198,35 @@ export function notice(message, done) {
 
 /** After a new table or graph was made, it is looked at. @param {HTMLElement} from @param {Outcome} outcome */
 async function follow(from, outcome) {
-  const kind = from.dataset.then;
-  if (!outcome.ok || !kind) return;
-  const last = [...document.querySelectorAll(`[data-look-${kind}]`)].at(-1);
-  const id = last?.getAttribute(`data-look-${kind}`);
-  if (id) await lookAt(kind === "table" ? { table: id, from: "0" } : { graph: id }, kind === "table" ? "record" : "graph,strip");
+  const { table, graph } = outcome.made;
+  if (!outcome.done || from.dataset.then === undefined) return;
+  if (table !== null) await lookAt({ table, from: 0 }, ["record"]);
+  if (graph !== null) await lookAt({ graph }, ["graph", "strip"]);
 }
 
-/** Sends a form as the edit it names. @param {SubmitEvent} event */
+/** Sends a form as the edit it stands for. @param {SubmitEvent} event */
 async function submit(event) {
   const form = event.target;
-  if (!(form instanceof HTMLFormElement) || !form.dataset.form) return;
+  if (!(form instanceof HTMLFormElement) || !form.dataset.edit) return;
   event.preventDefault();
-  const { form: edit = "", then: _, reset, closes, ...rest } = form.dataset;
-  /** @type {Fields} */
-  const fields = { edit };
-  for (const [key, value] of Object.entries(rest)) if (value !== undefined) fields[key] = value;
-  for (const [key, value] of new FormData(form)) fields[key] = String(value);
-  if (edit === "paste") {
-    const here = fields.into === "here";
-    Object.assign(fields, here ? { table: document.getElementById("part-record")?.dataset.table ?? "" } : { name: `Table ${document.querySelectorAll("[data-look-table]").length + 2}` });
-    if (!here) form.dataset.then = "table";
-  }
-  const outcome = await send(fields);
+  const { reset, closes } = form.dataset;
+  const outcome = await send(editOfForm(form));
   const said = /** @type {HTMLElement | null} */ (form.querySelector(".said") ?? form.closest("dialog")?.querySelector(":scope > .said"));
   if (said) {
-    said.hidden = outcome.ok;
-    said.textContent = outcome.ok ? "" : outcome.message;
-    if (!outcome.ok) document.getElementById("notice")?.setAttribute("hidden", "");
+    said.hidden = outcome.done;
+    said.textContent = outcome.done ? "" : outcome.word;
+    if (!outcome.done) document.getElementById("notice")?.setAttribute("hidden", "");
   }
-  if (!outcome.ok) return;
+  if (!outcome.done) return;
   if (reset !== undefined) form.reset();
   await follow(form, outcome);
-  if (edit === "paste") delete form.dataset.then;
   if (closes !== undefined) form.closest("dialog")?.close();
 }
 
 export function startEdits() {
   document.addEventListener("submit", (event) => void submit(event));
-  document.addEventListener("focusin", (event) => {
-    if (event.target instanceof HTMLElement && event.target.dataset.edit) remember(event.target);
-  });
   document.addEventListener("change", (event) => {
-    if (event.target instanceof HTMLElement && event.target.dataset.edit) void save(event.target);
+    if (event.target instanceof HTMLElement && event.target.dataset.edit && isControl(event.target)) save(event.target);
   });
   // Long texts are saved while they are being written.
   /** @type {ReturnType<typeof setTimeout> | undefined} */
@@ -226,20 +234,16 @@ export function startEdits() {
   document.addEventListener("input", (event) => {
     const element = event.target;
     clearTimeout(later);
-    if (element instanceof HTMLTextAreaElement && element.dataset.edit) later = setTimeout(() => void save(element), REST);
+    if (element instanceof HTMLTextAreaElement && element.dataset.edit) later = setTimeout(() => save(element), REST);
   });
   document.addEventListener("click", (event) => {
-    const element = event.target instanceof Element ? event.target.closest("button[data-edit], g[data-edit]") : null;
-    if (element) void send(fieldsOf(/** @type {HTMLElement} */ (element))).then((outcome) => follow(/** @type {HTMLElement} */ (element), outcome));
+    const element = /** @type {HTMLElement | null} */ (event.target instanceof Element ? event.target.closest("button[data-edit], g[data-edit]") : null);
+    if (element) void send(editOf(element)).then((outcome) => follow(element, outcome));
     if (event.target instanceof Element && event.target.closest("[data-dismiss]")) {
       document.getElementById("notice")?.setAttribute("hidden", "");
     }
   });
-  for (const link of document.querySelectorAll("[data-export]")) link.setAttribute("href", `${base}/${link.getAttribute("data-export")}`);
-  onParts(() => {
-    for (const link of document.querySelectorAll("[data-export]")) link.setAttribute("href", `${base}/${link.getAttribute("data-export")}`);
-  });
   window.addEventListener("beforeunload", (event) => {
-    if (waiting > 0) event.preventDefault();
+    if (unanswered > 0 || unsentWords()) event.preventDefault();
   });
 }

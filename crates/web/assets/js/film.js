@@ -1,20 +1,16 @@
-// The stage of a filmed lab: shows frames, and holds the tools that measure on them. What the tools show is kept in the
-// logbook; places are in pixels of the picture.
-import { catchUp, notice, onParts, send, seq, showParts, writable } from "./edits.js";
+// The stage of a filmed lab: shows frames, with rulers, axes and trails over them. Places are in pixels of the picture.
+import { base, catchUp, notice, send, sendFilm, writable } from "./edits.js";
+import { FootageStage, element, field } from "./footage.js";
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
-import { askMoment, mass } from "./moment.js";
 import { digits, numberOf } from "./numbers.js";
-import { Player } from "./player.js";
-import { Rail } from "./rail.js";
-import { log } from "./record.js";
+import { onParts } from "./parts.js";
 import { svg } from "./scene.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
 /** @typedef {{ id: number, name: string, marks: MarkData[] }} TrailData */
-/** @typedef {{ key: string, title: string, width: number, height: number, times: number[], tools: { zero: number, start: number | null, end: number | null, tape: [[number, number], [number, number]] | null }, scale: number | null, rulers: { ends: [[number, number], [number, number]], text: string, circle: boolean }[], axes: { origin: [number, number], angle: number, flipped: boolean }, trails: TrailData[] }} FilmData */
+/** @typedef {{ number: number, key: string, title: string, width: number, height: number, times: number[], tools: import("./footage.js").Tools, scale: number | null, rulers: { ends: [[number, number], [number, number]], text: string, circle: boolean }[], axes: { origin: [number, number], angle: number, flipped: boolean }, trails: TrailData[] }} FilmData */
 
-const base = `/logbooks/${document.body.dataset.logbook}`;
 /** Side of what the loupe shows, in px of the film. */
 const LOUPE = 30;
 /** Marks drawn before and after the moment on the stage. */
@@ -25,11 +21,6 @@ const APART = 8;
 const ASK = 250;
 /** Shapes by which trails are told apart. */
 const SHAPES = ["circle", "square", "diamond", "triangle", "cross"];
-
-/** @param {string} id */
-const element = (id) => document.getElementById(id);
-/** @param {string} id */
-const field = (id) => /** @type {HTMLInputElement | HTMLSelectElement | null} */ (element(id));
 
 /** @param {string} shape @param {number} r */
 function outline(shape, r) {
@@ -47,43 +38,33 @@ function outline(shape, r) {
   }
 }
 
-export class FilmStage extends Player {
+export class FilmStage extends FootageStage {
   constructor() {
     super();
     /** @type {FilmData | null} */
     this.film = null;
     /** @type {Frames | null} */
     this.frames = null;
-    this.frame = 0;
     this.direction = 1;
-    this.playing = false;
-    this.speed = "1";
     this.trail = 0;
     this.marking = false;
     this.markStep = "1";
     this.strobe = "";
     this.following = false;
     this.said = "";
-    /** Fields that a fresh fragment brings in their first state. @type {Record<string, string>} */
-    this.kept = {};
     /** @type {Handle[]} */
     this.handles = [];
     /** @type {ImageBitmap | null} */
     this.picture = null;
     this.canvas = /** @type {HTMLCanvasElement} */ (element("film"));
-    this.surface = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("stage")));
     this.over = svg("g", { id: "over" });
     this.surface.append(this.over);
-    this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.show(frame));
     new ResizeObserver(() => this.fit()).observe(/** @type {HTMLElement} */ (element("plate")));
     this.surface.addEventListener("pointerdown", (event) => this.pressed(event));
     this.surface.addEventListener("pointermove", (event) => this.magnify(place(this.surface, event)));
     this.surface.addEventListener("pointerleave", () => this.magnify(null));
-    document.addEventListener("click", (event) => this.clicked(event));
-    document.addEventListener("change", (event) => this.changed(event));
     document.addEventListener("input", (event) => this.shaded(event));
     document.addEventListener("submit", (event) => this.submitted(event), true);
-    document.addEventListener("toggle", () => this.moment(), true);
     onParts(() => this.read());
     this.read();
   }
@@ -99,9 +80,10 @@ export class FilmStage extends Player {
     this.surface.dataset.film = film?.key ?? "";
     if (other) this.load();
     if (film && !film.trails.some((t) => t.id === this.trail)) this.trail = film.trails[0]?.id ?? 0;
+    if (film) this.takeTools(film.tools);
     this.restore();
     this.draw();
-    this.tools();
+    this.showTools();
     this.moment();
   }
 
@@ -111,16 +93,12 @@ export class FilmStage extends Player {
       const input = /** @type {HTMLInputElement} */ (radio);
       input.checked = Number(input.value) === this.trail;
     }
-    for (const [id, value] of Object.entries({ speed: this.speed, "mark-step": this.markStep, strobe: this.strobe, ...this.kept })) {
-      const input = field(id);
-      if (input && input !== document.activeElement) input.value = value;
-    }
-    for (const form of document.querySelectorAll("form[data-film-key]")) /** @type {HTMLFormElement} */ (form).dataset.film = this.film?.key ?? "";
+    Object.assign(this.kept, { "mark-step": this.markStep, strobe: this.strobe });
     element("marking")?.setAttribute("aria-pressed", String(this.marking));
     this.surface.classList.toggle("marking", this.marking);
     const said = element("follow-said");
     if (said) said.textContent = this.said;
-    this.label();
+    super.restore();
   }
 
   load() {
@@ -150,7 +128,8 @@ export class FilmStage extends Player {
       thumbs.append(image);
     }
     this.fit();
-    this.show(film.tools.zero);
+    this.takeTools(film.tools);
+    this.show(this.tools.zero);
   }
 
   /** Lays picture and overlay over one another, as large as there is room. */
@@ -193,22 +172,12 @@ export class FilmStage extends Player {
   /** @param {number} frame */
   time(frame) {
     const { film } = this;
-    return film ? film.times[frame] - film.times[film.tools.zero] : 0;
-  }
-
-  toggle() {
-    if (this.playing) this.pause();
-    else this.play();
+    return film ? film.times[frame] - film.times[this.tools.zero] : 0;
   }
 
   moments() {
     const times = this.film?.times ?? [];
     return { count: times.length, at: (/** @type {number} */ f) => times[f] };
-  }
-
-  rested() {
-    this.rail.show(this.frame);
-    this.moment();
   }
 
   /** A size on the screen, in px of the picture. @param {number} px */
@@ -228,7 +197,7 @@ export class FilmStage extends Player {
     this.handles = [];
     const parts = [this.axes(film)];
     film.rulers.forEach((ruler, index) => parts.push(this.ruler(film, ruler, index)));
-    if (film.tools.tape) parts.push(this.tape(film, film.tools.tape));
+    if (this.tools.tape) parts.push(this.tape(this.tools.tape));
     this.trails = svg("g", {});
     this.over.replaceChildren(...parts, this.trails);
     this.marks();
@@ -300,17 +269,17 @@ export class FilmStage extends Player {
     const name = `ruler ${index + 1}`;
     const names = ruler.circle ? [`Centre of ${name}`, `Rim of ${name}`] : [`One end of ${name}`, `Other end of ${name}`];
     return this.span("ruler", ruler.ends, names, () => ruler.text, (ends) =>
-      void send({ edit: "place_ruler", film: film.key, index, tape: ends.flat().join(","), typed: ruler.text, circle: ruler.circle ? "on" : "" }),
+      void send({ film: { place_ruler: { film: film.key, index, ends, typed: ruler.text, circle: ruler.circle } } }),
     );
   }
 
-  /** @param {FilmData} film @param {[[number, number], [number, number]]} ends */
-  tape(film, ends) {
-    return this.span("tape", ends, ["Zero end of the tape", "Reading end of the tape"], (now) => this.length(now), (now) => this.place({ tape: now }));
+  /** @param {[[number, number], [number, number]]} ends */
+  tape(ends) {
+    return this.span("tape", ends, ["Zero end of the tape", "Reading end of the tape"], (now) => this.lengthOf(now), (now) => this.place({ tape: now }));
   }
 
   /** @param {[[number, number], [number, number]]} ends */
-  length(ends) {
+  lengthOf(ends) {
     const px = Math.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]);
     const { film } = this;
     if (!film?.scale) return `${digits(px, 1)}\u00A0px`;
@@ -349,7 +318,7 @@ export class FilmStage extends Player {
     };
     redraw();
     group.append(lines, xName, yName);
-    const keep = () => void send({ edit: "place_axes", film: film.key, x: ox, y: oy, typed: `${Math.round(angle * 10) / 10}°`, flipped: flipped ? "on" : "" });
+    const keep = () => void send({ film: { place_axes: { film: film.key, origin: [ox, oy], angle: `${Math.round(angle * 10) / 10}°`, flipped } } });
     /** @type {Element} */
     let end;
     const dot = (/** @type {string} */ kind) => svg("circle", { r: this.px(kind === "origin" ? 5 : 4), "stroke-width": this.px(1.5), class: kind });
@@ -417,7 +386,7 @@ export class FilmStage extends Player {
             at: [now[1], now[2]],
             moved: () => {},
             placed: (at) => this.mark(trail.id, at, false),
-            deleted: () => void send({ edit: "delete_marks", trail: trail.id, from: this.frame, to: this.frame }),
+            deleted: () => this.unmark(trail.id),
           },
           [look, cross],
         );
@@ -432,7 +401,7 @@ export class FilmStage extends Player {
   /** @param {number} trail @param {[number, number]} at @param {boolean} on whether to go on to the next frame */
   mark(trail, at, on) {
     const { frame } = this;
-    const done = send({ edit: "place_mark", trail, frame, x: at[0], y: at[1] });
+    const done = send({ film: { place_mark: { trail, frame, at } } });
     if (on && this.markStep !== "0") this.step(Number(this.markStep));
     return done;
   }
@@ -494,53 +463,42 @@ export class FilmStage extends Player {
     pen.stroke();
   }
 
-  /** Keeps where the tools stand. @param {{ zero?: number, start?: number, end?: number, tape?: [[number, number], [number, number]] }} change */
-  place(change) {
-    const { film } = this;
-    if (!film || !writable()) return;
-    const tools = { ...film.tools, ...change };
-    film.tools = tools;
-    this.tools();
-    void send({ edit: "place_tools", zero: tools.zero, start: tools.start ?? "", end: tools.end ?? "", tape: tools.tape ? tools.tape.flat().join(",") : "" });
+  /** Deletes the mark of this frame. @param {number} trail */
+  unmark(trail) {
+    return void send({ film: { delete_marks: { trail, from: this.frame, to: this.frame } } });
   }
 
-  zeroHere() {
-    this.place({ zero: this.frame });
-    this.show(this.frame);
+  on() {
+    return this.film && { film: this.film.number };
   }
 
-  /** @param {"start" | "end"} which */
-  split(which) {
-    this.place(which === "start" ? { start: this.frame } : { end: this.frame });
+  /** @param {number} from @param {number} to */
+  duration(from, to) {
+    const times = this.film?.times ?? [];
+    return `${digits(Math.abs(times[to] - times[from]), 3)}\u00A0s`;
   }
 
-  /** Shows what the instruments read. */
-  tools() {
+  length() {
+    return this.tools.tape && this.lengthOf(this.tools.tape);
+  }
+
+  of() {
+    return this.film && this.trail !== 0 ? { trail: this.trail, run: null, second: false, frame: this.frame } : null;
+  }
+
+  drawTools() {
+    this.draw();
+  }
+
+  layTape() {
     const { film } = this;
     if (!film) return;
-    const { zero, start, end, tape } = film.tools;
-    this.rail.mark(zero, start ?? undefined, end ?? undefined);
-    const show = (/** @type {string} */ id, /** @type {string} */ words) => {
-      const output = element(id);
-      if (output) output.textContent = words;
-    };
-    show("split-value", start !== null && end !== null ? `${digits(Math.abs(film.times[end] - film.times[start]), 3)}\u00A0s` : "–");
-    show("tape-value", tape ? this.length(tape) : "–");
-    show("zero-value", `frame ${zero}`);
+    const [x, y] = [Math.round(film.width * 0.4), Math.round(film.height * 0.5)];
+    this.place({ tape: [[x, y], [x + Math.round(film.width * 0.2), y]] });
   }
 
-  /** What an instrument reads, as the fields of an edit. @param {string} instrument @returns {Record<string, string | number> | null} */
-  reading(instrument) {
-    const { film } = this;
-    if (!film) return null;
-    const { start, end, tape } = film.tools;
-    if (instrument === "split") return start === null || end === null ? null : { instrument: "film_split", film: film.key, start, end };
-    return tape ? { instrument: "film_tape", film: film.key, frame: this.frame, tape: tape.flat().join(",") } : null;
-  }
-
-  /** Asks the moment on the stage, if somebody looks at it. */
-  moment() {
-    if (this.film && this.trail !== 0) askMoment({ trail: this.trail, frame: this.frame });
+  keeps() {
+    return [...super.keeps(), "follow-box", "trail-what", "trail-rows", "strobe-step", "trail-table"];
   }
 
   /** Lets the program place the marks from this frame on. */
@@ -590,7 +548,7 @@ export class FilmStage extends Player {
       this.show(this.frame);
       return;
     }
-    const { start, end } = film.tools;
+    const { start, end } = this.tools;
     const range = start !== null && end !== null ? [Math.min(start, end), Math.max(start, end)] : [0, film.times.length - 1];
     const query = new URLSearchParams({ from: String(range[0]), to: String(range[1]), step: field("strobe-step")?.value || "5", blend: strobe });
     const answer = await fetch(`${base}/strobe/${encodeURIComponent(film.key)}?${query}`);
@@ -600,49 +558,33 @@ export class FilmStage extends Player {
     this.surface.dataset.strobe = strobe;
   }
 
-  /** @param {MouseEvent} event */
-  clicked(event) {
-    const target = event.target instanceof Element ? event.target.closest("button") : null;
+  /** @param {HTMLButtonElement} target */
+  pressedButton(target) {
+    super.pressedButton(target);
     const { film } = this;
-    if (!target) return;
-    if (target.id === "run") this.toggle();
-    if (target.dataset.frames) this.step(Number(target.dataset.frames));
     if (!film) return;
-    if (target.id === "split-start") this.split("start");
-    if (target.id === "split-end") this.split("end");
-    if (target.id === "zero-here") this.zeroHere();
-    if (target.id === "tape-lay") {
-      const [x, y] = [Math.round(film.width * 0.4), Math.round(film.height * 0.5)];
-      this.place({ tape: [[x, y], [x + Math.round(film.width * 0.2), y]] });
-      this.draw();
-    }
     if (target.id === "marking") {
       this.marking = !this.marking;
       this.restore();
     }
-    if (target.id === "unmark") void send({ edit: "delete_marks", trail: this.trail, from: this.frame, to: this.frame });
+    if (target.id === "unmark") this.unmark(this.trail);
     if (target.id === "follow") void this.follow();
     if (target.id === "follow-stop") void fetch(`${base}/trails/${this.trail}/follow`, { method: "DELETE" });
-    if (target.id === "trail-column") void send({ edit: "add_from_trail", trail: this.trail, what: field("trail-what")?.value ?? "", rows: field("trail-rows")?.value ?? "" });
-    if (target.dataset.rulerDelete) void send({ edit: "delete_ruler", film: film.key, index: target.dataset.rulerDelete });
-    if (target.dataset.log === "moment") {
-      void log({ instrument: "moment", trail: this.trail, frame: this.frame, what: target.dataset.what ?? "", mass: mass() });
-    } else if (target.dataset.log) {
-      const reading = this.reading(target.dataset.log);
-      if (reading) void log(reading);
+    if (target.id === "trail-column") {
+      const rows = field("trail-rows")?.value ?? "";
+      void send({ film: { add_from_trail: { trail: this.trail, what: field("trail-what")?.value ?? "", rows: rows === "" ? null : Number(rows) } } });
     }
+    if (target.dataset.rulerDelete) void send({ film: { delete_ruler: { film: film.key, index: Number(target.dataset.rulerDelete) } } });
   }
 
   /** @param {Event} event */
   changed(event) {
+    super.changed(event);
     const target = event.target;
     const { film } = this;
     if (!(target instanceof HTMLInputElement || target instanceof HTMLSelectElement)) return;
-    if (target.dataset.chooseFilm !== undefined && target.value !== "") void choose(target.value);
-    if (target.id === "speed") this.speed = target.value;
+    if (target.dataset.chooseFilm !== undefined && target.value !== "") choose(target.value);
     if (target.id === "mark-step") this.markStep = target.value;
-    if (["follow-box", "trail-what", "trail-rows", "strobe-step", "moment-mass", "trail-table"].includes(target.id)) this.kept[target.id] = target.value;
-    if (target.id === "moment-mass") this.moment();
     if (target.dataset.trail !== undefined && target.name === "trail") {
       this.trail = Number(target.value);
       this.marks();
@@ -656,8 +598,9 @@ export class FilmStage extends Player {
     if (target.dataset.ruler !== undefined) {
       const index = Number(target.dataset.ruler);
       const ruler = film.rulers[index];
-      void send({ edit: "place_ruler", film: film.key, index, tape: ruler.ends.flat().join(","), typed: target.value, circle: ruler.circle ? "on" : "" }).then((outcome) => {
-        if (!outcome.ok) target.value = ruler.text;
+      const { ends, circle } = ruler;
+      void send({ film: { place_ruler: { film: film.key, index, ends, typed: target.value, circle } } }).then((outcome) => {
+        if (!outcome.done) target.value = ruler.text;
       });
     }
     if (["origin-x", "origin-y", "axes-angle", "axes-flipped"].includes(target.id)) {
@@ -665,8 +608,9 @@ export class FilmStage extends Player {
         const value = numberOf(field(id)?.value ?? "");
         return Number.isFinite(value) ? value : otherwise;
       };
-      const flipped = /** @type {HTMLInputElement | null} */ (element("axes-flipped"))?.checked;
-      void send({ edit: "place_axes", film: film.key, x: number("origin-x", film.axes.origin[0]), y: number("origin-y", film.axes.origin[1]), typed: field("axes-angle")?.value ?? "0", flipped: flipped ? "on" : "" });
+      const flipped = /** @type {HTMLInputElement | null} */ (element("axes-flipped"))?.checked ?? false;
+      const origin = [number("origin-x", film.axes.origin[0]), number("origin-y", film.axes.origin[1])];
+      void send({ film: { place_axes: { film: film.key, origin, angle: field("axes-angle")?.value ?? "0", flipped } } });
     }
   }
 
@@ -686,13 +630,10 @@ export class FilmStage extends Player {
     event.preventDefault();
     const data = new FormData(form);
     const [x, y] = [Math.round(film.width * 0.5), Math.round(film.height * 0.3)];
-    const ends = [x, y, x, y + Math.round(film.height * 0.4)];
-    void send({ edit: "place_ruler", film: film.key, tape: ends.join(","), typed: String(data.get("length") ?? ""), circle: String(data.get("circle") ?? "") });
+    const ends = [[x, y], [x, y + Math.round(film.height * 0.4)]];
+    void send({ film: { place_ruler: { film: film.key, index: null, ends, typed: String(data.get("length") ?? ""), circle: data.get("circle") === "on" } } });
   }
 }
 
 /** Puts a film on the stage. @param {string} key */
-export async function choose(key) {
-  const answer = await fetch(`${base}/stage`, { method: "POST", body: new URLSearchParams({ key, since: String(seq()) }) });
-  showParts(await answer.text());
-}
+export const choose = (key) => void sendFilm(key);

@@ -1,5 +1,6 @@
 // The graph: points by keyboard (one tab stop for all), and what a drag over the graph does.
-import { lookAt, onParts, send, writable } from "./edits.js";
+import { lookAt, send, shown, writable } from "./edits.js";
+import { onParts } from "./parts.js";
 
 /** What a drag does: nothing, set a box aside, make a stretch, zoom, move. */
 let tool = "points";
@@ -7,7 +8,7 @@ let at = 0;
 
 const points = () => /** @type {SVGGElement[]} */ ([...document.querySelectorAll("#part-graph g.point")]);
 const drawing = () => /** @type {SVGSVGElement | null} */ (document.querySelector("#part-graph .drawing svg[data-frame]"));
-const graph = () => document.getElementById("part-graph")?.dataset.graph ?? "";
+const graph = () => shown("part-graph", "graph");
 
 function refresh() {
   const all = points();
@@ -48,23 +49,26 @@ const rangeOf = (a, b, f) => {
   const clamp = (v) => Math.min(1, Math.max(0, v));
   /** @param {0 | 1} i @param {Axis} axis */
   const ends = (i, axis) => [Math.min(a[i], b[i]), Math.max(a[i], b[i])].map((s) => valueAt(axis, clamp(s)));
-  return [...ends(0, f.x), ...ends(1, f.y)];
+  return [ends(0, f.x), ends(1, f.y)];
 };
+
+/** Shows a part of the graph. @param {number[][]} range */
+const zoom = (range) => send({ graph: { zoom: { graph: graph(), range } } });
 
 /** @param {SVGSVGElement} svg @param {[number, number]} a @param {[number, number]} b */
 function finish(svg, a, b) {
   const f = frameOf(svg);
   if (tool === "pan") {
     const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
-    const range = [valueAt(f.x, -dx), valueAt(f.x, 1 - dx), valueAt(f.y, -dy), valueAt(f.y, 1 - dy)];
-    void send({ edit: "zoom", graph: graph(), range: range.join(",") });
+    const range = [[valueAt(f.x, -dx), valueAt(f.x, 1 - dx)], [valueAt(f.y, -dy), valueAt(f.y, 1 - dy)]];
+    void zoom(range);
     return;
   }
   // A click is no drag.
   if (Math.abs(a[0] - b[0]) < 0.01 && Math.abs(a[1] - b[1]) < 0.01) return;
   const range = rangeOf(a, b, f);
-  if (tool === "stretch") void send({ edit: "add_stretch", graph: graph(), from: String(range[0]), to: String(range[1]) });
-  if (tool === "zoom") void send({ edit: "zoom", graph: graph(), range: range.join(",") });
+  if (tool === "stretch") void send({ graph: { add_stretch: { graph: graph(), from: String(range[0][0]), to: String(range[0][1]) } } });
+  if (tool === "zoom") void zoom(range);
   if (tool === "box") {
     const inside = points().filter((p) => {
       const [x, y] = (p.dataset.at ?? "").split(" ").map(Number);
@@ -72,7 +76,7 @@ function finish(svg, a, b) {
       return sx >= Math.min(a[0], b[0]) && sx <= Math.max(a[0], b[0]) && sy >= Math.min(a[1], b[1]) && sy <= Math.max(a[1], b[1]);
     });
     const back = inside.length > 0 && inside.every((p) => p.getAttribute("aria-pressed") === "true");
-    void send({ edit: "set_box_aside", graph: graph(), range: range.join(","), aside: !back });
+    void send({ record: { set_box_aside: { graph: graph(), range, aside: !back } } });
   }
 }
 
@@ -112,13 +116,12 @@ function drag(event) {
 }
 
 /** Closer or farther about the middle. @param {number} factor */
-function zoom(factor) {
+function closer(factor) {
   const svg = drawing();
   if (!svg) return;
   const f = frameOf(svg);
   const ends = [0.5 - factor / 2, 0.5 + factor / 2];
-  const range = [...ends.map((s) => valueAt(f.x, s)), ...ends.map((s) => valueAt(f.y, s))];
-  void send({ edit: "zoom", graph: graph(), range: range.join(",") });
+  void zoom([ends.map((s) => valueAt(f.x, s)), ends.map((s) => valueAt(f.y, s))]);
 }
 
 export function startGraph() {
@@ -135,9 +138,9 @@ export function startGraph() {
         refresh();
       }
       const step = target?.closest("[data-zoom]");
-      if (step) zoom(Number(step.getAttribute("data-zoom")));
+      if (step) closer(Number(step.getAttribute("data-zoom")));
       const other = target?.closest("[data-look-graph]");
-      if (other) void lookAt({ graph: other.getAttribute("data-look-graph") ?? "" }, "graph,strip");
+      if (other) void lookAt({ graph: Number(other.getAttribute("data-look-graph")) }, ["graph", "strip"]);
       // With another tool in hand a click on a point means the tool.
       if (tool !== "points" && target?.closest("g.point")) event.stopPropagation();
     },
@@ -153,8 +156,7 @@ export function startGraph() {
       refresh();
       all[at].focus();
     } else if (event.key === "Enter" || event.key === " ") {
-      const { row = "", aside = "" } = /** @type {SVGGElement} */ (point).dataset;
-      void send({ edit: "set_aside", row, aside });
+      void send(JSON.parse(/** @type {SVGGElement} */ (point).dataset.edit ?? "null"));
     } else return;
     event.preventDefault();
     event.stopPropagation();

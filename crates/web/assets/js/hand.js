@@ -8,7 +8,7 @@ const LONGEST = 60;
 const ENDS = [-10, 10];
 
 export class Hand {
-  /** @param {import("./stage.js").Stage} stage */
+  /** @param {import("./stage.js").RigStage} stage */
   constructor(stage) {
     this.stage = stage;
     this.active = false;
@@ -87,7 +87,7 @@ export class Hand {
     const { places } = this;
     if (!places) return;
     this.set(false);
-    void this.stage.run({ edit: "pull", points: places.map((p) => p.join(",")).join(";") });
+    void this.stage.run({ run: { pull: { motion: places } } });
   }
 
   /** @param {KeyboardEvent} event */

@@ -23,7 +23,7 @@ const wait = (/** @type {number} */ ms) => new Promise((resolve) => setTimeout(r
 /** Reads a film with exact times of its frames. @param {File} file @returns {Promise<Source>} */
 async function readVideo(file) {
   if (!("VideoDecoder" in window)) return readBySeeking(file);
-  const { ALL_FORMATS, BlobSource, CanvasSink, EncodedPacketSink, Input } = await import(/** @type {string} */ ("/assets/vendor/mediabunny.min.mjs"));
+  const { ALL_FORMATS, BlobSource, CanvasSink, EncodedPacketSink, Input } = await import(/** @type {string} */ (new URL("../vendor/mediabunny.min.mjs", import.meta.url).href));
   const input = new Input({ source: new BlobSource(file), formats: ALL_FORMATS });
   let track;
   try {

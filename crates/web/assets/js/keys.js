@@ -1,5 +1,4 @@
 // Keys of the bench. They rest while somebody types.
-import { log } from "./record.js";
 import { send, writable } from "./edits.js";
 import { goTo, steps } from "./steps.js";
 
@@ -9,7 +8,7 @@ const typing = (element) =>
   element instanceof HTMLSelectElement ||
   (element instanceof HTMLInputElement && !["checkbox", "radio"].includes(element.type));
 
-/** @typedef {import("./stage.js").Stage | import("./film.js").FilmStage} AnyStage */
+/** @typedef {import("./footage.js").FootageStage & { markHere?: () => void, trial?: () => Promise<void> }} AnyStage */
 
 /** @param {AnyStage} stage */
 export function startKeys(stage) {
@@ -48,22 +47,19 @@ function action(event, stage, focus) {
     case "0":
       return () => stage.zeroHere();
     case "m":
-      return "markHere" in stage ? () => stage.markHere() : null;
+      return stage.markHere ? () => stage.markHere?.() : null;
     case "n":
-      return "trial" in stage ? () => stage.trial() : null;
+      return stage.trial ? () => void stage.trial?.() : null;
     case "s":
       return () => stage.split("start");
     case "e":
       return () => stage.split("end");
     case "l":
-      return () => {
-        const reading = stage.reading("split");
-        if (reading) void log(reading);
-      };
+      return () => stage.logReading("split");
     case "z":
-      return () => void send({ edit: event.shiftKey ? "redo" : "undo" });
+      return () => void send(event.shiftKey ? "redo" : "undo");
     case "y":
-      return event.ctrlKey || event.metaKey ? () => void send({ edit: "redo" }) : null;
+      return event.ctrlKey || event.metaKey ? () => void send("redo") : null;
   }
   return null;
 }

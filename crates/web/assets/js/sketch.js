@@ -1,5 +1,6 @@
 // Sketching a curve on empty axes: by pointer or finger, or by placing points with the keyboard.
-import { onParts, send } from "./edits.js";
+import { send } from "./edits.js";
+import { onParts } from "./parts.js";
 import { digits } from "./numbers.js";
 import { svg } from "./scene.js";
 
@@ -34,7 +35,7 @@ class Sketch {
     const { plot = "0,1,0,1", low = "0", high = "1", duration = "1" } = this.surface.dataset;
     [this.left, this.right, this.top, this.bottom] = plot.split(",").map(Number);
     [this.low, this.high, this.duration] = [Number(low), Number(high), Number(duration)];
-    this.points = (this.box.dataset.points ?? "").split(";").filter(Boolean).map((p) => /** @type {Point} */ (p.split(",").map(Number)));
+    this.points = JSON.parse(this.box.dataset.points ?? "[]");
   }
 
   get open() {
@@ -144,10 +145,9 @@ class Sketch {
 
   /** Keeps the sketch in the logbook; a single point is none yet. */
   keep() {
-    const text = this.points.map(([t, v]) => `${+t.toFixed(4)},${+v.toFixed(5)}`).join(";");
-    this.box.dataset.points = text;
-    if (this.points.length >= 2) void send({ edit: "sketch", channel: this.channel, points: text });
-    else if (this.points.length === 0) void send({ edit: "sketch", channel: this.channel, points: "" });
+    const points = this.points.map(([t, v]) => [+t.toFixed(4), +v.toFixed(5)]);
+    this.box.dataset.points = JSON.stringify(points);
+    if (points.length !== 1) void send({ forecast: { sketch: { channel: this.channel, points } } });
   }
 }
 

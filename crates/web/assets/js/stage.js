@@ -1,13 +1,11 @@
-// The stage of a rig: shows a run, and holds the tools that measure on it. What the tools show is kept in the logbook.
+// The stage of a rig: shows runs, their curves, arrows and meters. Places are in metres of the scene.
 import { Arrows } from "./arrows.js";
-import { onParts, send, writable } from "./edits.js";
-import { FilmStage } from "./film.js";
+import { base, send, writable } from "./edits.js";
+import { FootageStage } from "./footage.js";
 import { Hand } from "./hand.js";
-import { askMoment, mass } from "./moment.js";
 import { digits, numberOf } from "./numbers.js";
-import { Player } from "./player.js";
-import { Rail } from "./rail.js";
-import { chooseTrial, log } from "./record.js";
+import { onParts } from "./parts.js";
+import { chooseTrial } from "./record.js";
 import { SceneGroup, fetchFootage, svg } from "./scene.js";
 import { Tape } from "./tape.js";
 import { Tracks, roundStep } from "./tracks.js";
@@ -27,11 +25,10 @@ const NEAR = 12;
 /** Rest after the last step before the meters are asked, in ms. */
 const REST = 60;
 
-const base = `/logbooks/${document.body.dataset.logbook}`;
 /** @param {string} id */
 const element = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
 
-export class Stage extends Player {
+export class RigStage extends FootageStage {
   constructor() {
     super();
     /** @type {Footage | null} */
@@ -44,35 +41,21 @@ export class Stage extends Player {
     this.view = null;
     /** What the meters showed last. @type {{ run: number, frame: number, shown: Record<string, string | null> } | null} */
     this.metered = null;
-    this.tenths = "";
-    this.mass = "";
-    /** Whether moments are those of the second body: empty or "true", as in the list. */
-    this.second = "";
-    this.zero = 0;
-    /** @type {number | undefined} */
-    this.start = undefined;
-    /** @type {number | undefined} */
-    this.end = undefined;
     /** Curves wanted beside the stage; the sheet's own while nobody chose. @type {Set<string> | null} */
     this.curves = null;
     /** What is on the stage: run and settings, so that it is not fetched twice. */
     this.shownKey = "";
-    this.surface = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("stage")));
     this.world = svg("g", { id: "scene" });
     this.gridLines = svg("g", { stroke: "#263845" });
     this.surface.append(this.gridLines, this.world);
-    this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.show(frame));
     this.loupe = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("loupe")));
-    this.tape = new Tape(this.surface, this.loupe, () => this.place());
+    this.tape = new Tape(this.surface, this.loupe, () => this.tapePlaced());
     this.arrows = new Arrows();
     this.surface.append(this.arrows.group, this.arrows.legend);
     const tracks = document.getElementById("tracks");
     this.tracks = tracks ? new Tracks(tracks) : null;
     this.hand = new Hand(this);
     new ResizeObserver(() => this.fit()).observe(element("plate"));
-    document.addEventListener("click", (event) => this.clicked(event));
-    document.addEventListener("change", (event) => this.changed(event));
-    document.addEventListener("toggle", () => this.moment(), true);
     this.surface.addEventListener("click", (event) => this.picked(event));
     onParts(() => this.read());
     this.read();
@@ -89,31 +72,24 @@ export class Stage extends Player {
 
   /** Takes over what the logbook says: the run and where the tools stand. */
   read() {
-    const { run = "0", zero = "0", start = "", end = "", tape = "", faint = "", fresh = "true", pulled = "false", caption = "" } = this.state;
-    this.zero = Number(zero);
-    this.start = start === "" ? undefined : Number(start);
-    this.end = end === "" ? undefined : Number(end);
-    if (!this.tape.busy) this.tape.set(tape === "" ? null : tape.split(",").map(Number));
-    // Fresh fragments bring these fields in their first state.
-    for (const [id, value] of [["speed", this.speed], ["tape-tenths", this.tenths], ["moment-mass", this.mass], ["moment-body", this.second]]) {
-      const list = /** @type {HTMLSelectElement | HTMLInputElement | null} */ (document.getElementById(id));
-      if (list && list !== document.activeElement) list.value = value;
-    }
+    const { run = "0", tools = "{}", faint = "", fresh = "true", pulled = "false", caption = "" } = this.state;
+    this.takeTools(JSON.parse(tools));
+    if (!this.tape.busy && this.placing === 0) this.tape.set(this.tools.tape?.flat() ?? null);
+    this.restore();
     for (const button of document.querySelectorAll("[data-arrow]")) button.setAttribute("aria-pressed", String(this.arrows.wanted.has(button.getAttribute("data-arrow") ?? "")));
     for (const button of document.querySelectorAll("[data-curve]")) button.setAttribute("aria-pressed", String(this.drawn(button)));
     const preview = run === "0" || (fresh === "true" && pulled !== "true");
     element("stage-empty").hidden = run !== "0";
     element("stage-caption").textContent = preview ? (run === "0" ? "" : "as set now, not yet run") : caption;
     // With the settings it was run with, a run is the same; what is set now is shown before it runs.
-    const set = [...document.querySelectorAll("[data-edit=set_setting]")].map((e) => /** @type {HTMLInputElement} */ (e).value).join("|");
+    const set = [...document.querySelectorAll("[data-setting]")].map((e) => /** @type {HTMLInputElement} */ (e).value).join("|");
     const key = preview ? `set ${set}` : `run ${run} ${caption} ${this.state.frames}`;
     if (key !== this.shownKey) {
       this.shownKey = key;
       void this.load(this.address(preview ? "/setup" : `/runs/${run}`), key);
     }
     void this.loadFaint(faint === "" ? [] : faint.split(",").map(Number));
-    this.label();
-    this.tools();
+    this.showTools();
     this.askMeters();
     this.moment();
   }
@@ -162,10 +138,13 @@ export class Stage extends Player {
     void this.arrows.set(footage.run);
     this.fit();
     this.show(goesOn ?? 0);
-    this.tools();
+    this.showTools();
     this.surface.dataset.run = String(footage.run);
-    if (this.wanted && footage.run > 0) this.play();
-    this.wanted = false;
+    // What was only set may come first; the run that is wanted follows.
+    if (this.wanted && footage.run > 0) {
+      this.wanted = false;
+      this.play();
+    }
   }
 
   /** Earlier runs that are shown faintly. @param {number[]} numbers */
@@ -251,7 +230,7 @@ export class Stage extends Player {
     this.rail.show(this.frame, this.playing);
     this.tracks?.show(this.frame);
     this.arrows.draw(this.frame);
-    const time = (this.frame - this.zero) * this.footage.every;
+    const time = (this.frame - this.tools.zero) * this.footage.every;
     element("clock").textContent = `${digits(time, 2)}\u00A0s`;
     this.surface.dataset.frame = String(this.frame);
     this.look();
@@ -266,9 +245,8 @@ export class Stage extends Player {
   }
 
   rested() {
-    this.rail.show(this.frame);
+    super.rested();
     this.askMeters();
-    this.moment();
   }
 
   /** Asks what the meters show, once the moment stands. */
@@ -293,11 +271,6 @@ export class Stage extends Player {
     }, REST);
   }
 
-  /** Asks the moment on the stage, if somebody looks at it. */
-  moment() {
-    if (this.footage && this.footage.run > 0) askMoment({ frame: this.frame, run: this.footage.run, second: this.second !== "" });
-  }
-
   /** Shows the body at a place of the rail while a hand pulls it. @param {number} x */
   carry(x) {
     const { footage, scene } = this;
@@ -316,114 +289,100 @@ export class Stage extends Player {
 
   toggle() {
     if (this.playing) this.pause();
-    else if (writable() && this.anew()) void this.run({ edit: "run" });
+    else if (writable() && this.anew()) void this.run({ run: "run" });
     else this.play();
   }
 
-  /** Runs the rig; what it makes is played. @param {Record<string, string | number>} edit */
+  /** Runs the rig; what it makes is played. @param {object} edit */
   async run(edit) {
     this.wanted = true;
     const outcome = await send(edit);
-    if (!outcome.ok) this.wanted = false;
+    if (!outcome.done) this.wanted = false;
     return outcome;
   }
 
   /** The next trial of the plan. */
   async trial() {
     if (!document.querySelector("[data-run-trial]:not([disabled])")) return;
-    const outcome = await this.run({ edit: "run_trial" });
-    if (outcome.ok) chooseTrial();
+    const outcome = await this.run({ run: "run_trial" });
+    if (outcome.done) chooseTrial();
   }
 
-  /** Keeps in the logbook where the tools stand. */
-  place() {
-    this.tools();
+  on() {
+    return this.footage && this.footage.run > 0 ? { run: this.footage.run } : null;
+  }
+
+  /** @param {number} from @param {number} to */
+  duration(from, to) {
+    return `${digits(Math.abs(to - from) * (this.footage?.every ?? 0.01), 2)}\u00A0s`;
+  }
+
+  of() {
+    return this.footage && this.footage.run > 0 ? { trail: null, run: this.footage.run, second: this.second(), frame: this.frame } : null;
+  }
+
+  /** Whether moments are those of the second body. */
+  second() {
+    return this.kept["moment-body"] === "true";
+  }
+
+  tenthsRead() {
+    const tenths = this.kept["tape-tenths"] ?? "";
+    return tenths === "" ? null : Number(tenths);
+  }
+
+  /** Keeps where the tape lies now. */
+  tapePlaced() {
+    const { ends } = this.tape;
+    this.place({ tape: ends && [[ends[0], ends[1]], [ends[2], ends[3]]] });
+  }
+
+  drawTools() {
     this.look();
-    if (!writable() || !this.footage || this.footage.run === 0) return;
-    void send({ edit: "place_tools", zero: this.zero, start: this.start ?? "", end: this.end ?? "", tape: this.tape.text() });
   }
 
-  zeroHere() {
-    this.zero = this.frame;
-    this.show(this.frame);
-    this.place();
+  layTape() {
+    if (!this.view) return;
+    this.tape.lay(this.view);
+    this.tapePlaced();
   }
 
-  /** @param {"start" | "end"} which */
-  split(which) {
-    if (!this.footage) return;
-    this[which] = this.frame;
-    this.place();
+  length() {
+    const { division = 0.001 } = this.footage ?? {};
+    const [length, tenths] = [this.tape.length(), this.tenthsRead()];
+    if (length === null) return null;
+    const [steps, places] = [length / division, Math.round(-Math.log10(division))];
+    const shown = tenths === null ? digits(Math.round(steps) * division, places) : digits((Math.floor(steps + 1e-6) + tenths / 10) * division, places + 1);
+    return `${shown}\u00A0m`;
   }
 
-  /** Shows what the instruments read. */
-  tools() {
-    const { every = 0.01, division = 0.001 } = this.footage ?? {};
-    this.rail.mark(this.zero, this.start, this.end);
-    const split = this.start !== undefined && this.end !== undefined ? Math.abs(this.end - this.start) * every : null;
-    element("split-value").textContent = split === null ? "–" : `${digits(split, 2)}\u00A0s`;
-    element("zero-value").textContent = `frame ${this.zero}`;
-    const { tenths } = this;
-    const length = this.tape.length();
-    const places = Math.round(-Math.log10(division));
-    let shown = "–";
-    if (length !== null) {
-      const steps = length / division;
-      shown = tenths === "" ? digits(Math.round(steps) * division, places) : digits((Math.floor(steps + 1e-6) + Number(tenths) / 10) * division, places + 1);
-      shown += "\u00A0m";
-    }
-    element("tape-value").textContent = shown;
+  showTools() {
+    super.showTools();
     for (const input of document.querySelectorAll("[data-tape-end]")) {
       if (input !== document.activeElement) /** @type {HTMLInputElement} */ (input).value = this.tape.coordinate(Number(input.getAttribute("data-tape-end")));
     }
   }
 
-  /** What an instrument reads, as the fields of an edit. @param {string} instrument @returns {Record<string, string | number> | null} */
-  reading(instrument) {
-    if (!this.footage || this.footage.run === 0) return null;
-    const { run } = this.footage;
-    if (instrument === "split") {
-      if (this.start === undefined || this.end === undefined) return null;
-      return { instrument, run, start: this.start, end: this.end };
-    }
-    const tape = this.tape.text();
-    if (tape === "") return null;
-    return { instrument, run, frame: this.frame, tape, tenths: this.tenths };
-  }
-
-  /** @param {HTMLElement} button */
-  logged(button) {
-    const instrument = button.dataset.log ?? "";
-    const name = button.dataset.name ?? "";
+  /** @param {string} kind @param {DOMStringMap} [data] */
+  instrument(kind, data = {}) {
+    if (kind !== "meter") return super.instrument(kind, data);
     const run = this.footage?.run ?? 0;
-    if (instrument === "setting") void log({ instrument, name });
-    else if (instrument === "meter" && run > 0) void log({ instrument, name, run, frame: this.frame });
-    else if (instrument === "moment" && run > 0) void log({ instrument, run, frame: this.frame, second: String(this.second !== ""), what: button.dataset.what ?? "", mass: mass() });
-    else {
-      const reading = this.reading(instrument);
-      if (reading) void log(reading);
-    }
+    return run > 0 ? { meter: { run, name: data.name ?? "", frame: this.frame } } : null;
   }
 
-  /** @param {MouseEvent} event */
-  clicked(event) {
-    const target = event.target instanceof Element ? event.target.closest("button") : null;
-    if (!target) return;
-    if (target.id === "run") this.toggle();
+  /** @param {HTMLButtonElement} target */
+  pressedButton(target) {
+    super.pressedButton(target);
     if (target.dataset.runTrial !== undefined) void this.trial();
-    if (target.dataset.frames) this.step(Number(target.dataset.frames));
-    if (target.id === "split-start") this.split("start");
-    if (target.id === "split-end") this.split("end");
-    if (target.id === "zero-here") this.zeroHere();
     if (target.id === "stop-here") {
       this.pause();
       this.goingOn = this.frame;
-      void send({ edit: "stop_here", frame: this.frame });
+      void send({ run: { stop_here: { frame: this.frame } } });
     }
     if (target.id === "go-on") {
       const at = Math.max(0, this.stoppedAt ?? 0);
       this.goingOn = at;
-      void this.run({ edit: "go_on" });
+      void this.run({ run: "go_on" });
     }
     if (target.id === "stop-here") this.stoppedAt = this.frame;
     if (target.dataset.arrow) {
@@ -432,11 +391,6 @@ export class Stage extends Player {
     }
     if (target.dataset.curve !== undefined) void this.curve(target);
     if (target.dataset.here) /** @type {HTMLInputElement} */ (element(target.dataset.here)).value = String(this.frame);
-    if (target.id === "tape-lay" && this.view) {
-      this.tape.lay(this.view);
-      this.place();
-    }
-    if (target.dataset.log) this.logged(target);
   }
 
   /** A click near a path goes to that moment, of an earlier run too. @param {MouseEvent} event */
@@ -458,40 +412,31 @@ export class Stage extends Player {
     }
     if (best.run === 0) return;
     this.pause();
-    this.second = best.body === 1 ? "true" : "";
-    const of = /** @type {HTMLSelectElement | null} */ (document.getElementById("moment-body"));
-    if (of) of.value = this.second;
+    this.kept["moment-body"] = best.body === 1 ? "true" : "";
+    this.restore();
     if (best.run === this.footage.run) this.show(best.frame);
     else if (writable()) {
       this.goingOn = best.frame;
-      void send({ edit: "choose_run", run: best.run });
+      void send({ run: { choose_run: { run: best.run } } });
     }
+  }
+
+  keeps() {
+    return [...super.keeps(), "tape-tenths", "moment-body"];
   }
 
   /** @param {Event} event */
   changed(event) {
+    super.changed(event);
     const target = event.target;
-    if (target instanceof HTMLSelectElement && target.id === "speed") this.speed = target.value;
-    if (target instanceof HTMLSelectElement && target.id === "tape-tenths") {
-      this.tenths = target.value;
-      this.tools();
-    }
-    if (target instanceof HTMLSelectElement && target.id === "moment-body") {
-      this.second = target.value;
-      this.moment();
-    }
-    if (target instanceof HTMLInputElement && target.id === "moment-mass") {
-      this.mass = target.value;
-      this.moment();
-    }
+    if (target instanceof HTMLSelectElement && target.id === "tape-tenths") this.showTools();
+    if (target instanceof HTMLSelectElement && target.id === "moment-body") this.moment();
     if (target instanceof HTMLInputElement && target.dataset.tapeEnd !== undefined) {
       const value = numberOf(target.value);
       if (Number.isFinite(value) && target.value.trim() !== "") {
         this.tape.type(Number(target.dataset.tapeEnd), value);
-        this.place();
-      } else this.tools();
+        this.tapePlaced();
+      } else this.showTools();
     }
   }
 }
-
-export const startStage = () => (document.body.dataset.filmed === "true" ? new FilmStage() : new Stage());

@@ -3,9 +3,11 @@
 use std::fmt::Write;
 
 use zeitmass_core::graph::{Graph, Point, PointKind, Series};
+use zeitmass_core::logbook::RecordEdit;
 
 use super::{Audience, Frame, INK, SHEET, SIGNAL, SLATE, SOFT, STRAW, VERDIGRIS};
 use crate::notation::escape;
+use crate::wish::wish;
 
 /// Points from this number on are one path of dots: single ones cannot be told apart, or clicked.
 const MANY: usize = 500;
@@ -93,9 +95,9 @@ fn open(out: &mut String, graph: &Graph, series: &Series, point: &Point, (x, y):
     );
     let _ = write!(
         out,
-        r#"<g class="point" id="point-{}-{row}" role="button" tabindex="-1" aria-pressed="{aside}" aria-label="{label}" data-edit="set_aside" data-row="{row}" data-aside="{}" data-at="{x:.1} {y:.1}"><title>{label}</title><circle cx="{x:.1}" cy="{y:.1}" r="14" fill="transparent"/>"#,
+        r#"<g class="point" id="point-{}-{row}" role="button" tabindex="-1" aria-pressed="{aside}" aria-label="{label}" data-edit='{edit}' data-row="{row}" data-at="{x:.1} {y:.1}"><title>{label}</title><circle cx="{x:.1}" cy="{y:.1}" r="14" fill="transparent"/>"#,
         series.columns.1,
-        !point.aside,
+        edit = wish(RecordEdit::SetAside { row: point.row, aside: !point.aside, why: String::new() }),
         row = point.row,
         aside = point.aside,
         label = escape(&label),

@@ -194,19 +194,28 @@ mod tests {
     use std::sync::Arc as Shared;
     use zeitmass_core::fit::{Model, Weighting};
     use zeitmass_core::lab::LabSheet;
-    use zeitmass_core::logbook::{Edit, Logbook};
+    use zeitmass_core::logbook::{CurveText, Edit, GraphEdit, GraphShows, Logbook, RecordEdit, RowAt};
 
     fn book(block: &str) -> Logbook {
         let sheet = LabSheet::parse(include_str!("../../../../labs/2.1-tower-pendulum.md")).unwrap();
         let mut book = Logbook::new(Shared::new(sheet), 1);
-        book.apply(&Edit::Paste { table: None, name: "t".into(), row: None, column: None, text: block.into() })
-            .unwrap();
-        let c = &book.state().tables[1].columns;
+        book.apply(
+            &Edit::Record(RecordEdit::Paste {
+                table: None,
+                name: "t".into(),
+                row: RowAt::Below,
+                column: None,
+                text: block.into(),
+            }),
+            0,
+        )
+        .unwrap();
+        let c = &book.state().record.tables[1].columns;
         let (x, y) = (c[0].id, c[1].id);
-        book.apply(&Edit::ChooseAxes { graph: 1, x: Some(x), y: Some(y) }).unwrap();
-        book.apply(&Edit::ChooseModel { graph: 1, model: Some(Model::Line) }).unwrap();
-        for what in ["residuals", "band"] {
-            book.apply(&Edit::ShowOnGraph { graph: 1, what: what.into(), on: true }).unwrap();
+        book.apply(&Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(x), y: Some(y) }), 0).unwrap();
+        book.apply(&Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }), 0).unwrap();
+        for what in [GraphShows::Residuals, GraphShows::Band] {
+            book.apply(&Edit::Graph(GraphEdit::ShowOnGraph { graph: 1, what, on: true }), 0).unwrap();
         }
         book
     }
@@ -217,8 +226,10 @@ mod tests {
     #[test]
     fn the_same_drawing_is_sound_svg_and_a_png_with_ink_on_it() {
         let mut book = book(LENGTHS);
-        let look = |typed: &str| Edit::LookAhead { graph: 1, back: false, typed: typed.into(), stretch: None };
-        book.apply(&look("3 m")).unwrap();
+        let look = |typed: &str| {
+            Edit::Graph(GraphEdit::LookAhead { graph: 1, back: false, typed: typed.into(), stretch: None })
+        };
+        book.apply(&look("3 m"), 0).unwrap();
         let analysis = book.analyse();
         let g = analysis.graph(1).unwrap();
         for audience in [Audience::Bench, Audience::Reader] {
@@ -237,22 +248,20 @@ mod tests {
     #[test]
     fn curves_and_points_never_leave_the_frame() {
         let mut book = book("x\ty\n1\t100\n2\t50\n3\t33\n4\t25\n5\t20.5");
-        let every = Model::OFFERED.map(|m| m.name()).into_iter().filter(|n| !n.contains("sine"));
+        let every = Model::OFFERED.into_iter().filter(|m| !m.name().contains("sine"));
         for model in every {
-            let fit = Edit::ChooseFit {
+            let fit = Edit::Graph(GraphEdit::ChooseFit {
                 graph: 1,
                 stretch: None,
-                model: model.into(),
-                formula: String::new(),
-                start: String::new(),
+                curve: CurveText::Offered(model.clone()),
                 weighting: Weighting::Equal,
-            };
-            book.apply(&fit).unwrap();
-            book.apply(&Edit::Zoom { graph: 1, range: Some([[1.5, 4.5], [18.0, 60.0]]) }).unwrap();
+            });
+            book.apply(&fit, 0).unwrap();
+            book.apply(&Edit::Graph(GraphEdit::Zoom { graph: 1, range: Some([[1.5, 4.5], [18.0, 60.0]]) }), 0).unwrap();
             let analysis = book.analyse();
             let g = analysis.graph(1).unwrap();
             let drawn = svg(g, Audience::Reader);
-            assert!(!drawn.contains("NaN") && !drawn.contains("inf"), "{model}: {drawn}");
+            assert!(!drawn.contains("NaN") && !drawn.contains("inf"), "{model:?}: {drawn}");
             let main = frame(g);
             for path in drawn.split("class=\"curve\" d=\"M").skip(1).filter_map(|p| p.split('"').next()) {
                 for pair in path.split('L') {
@@ -260,7 +269,7 @@ mod tests {
                     let (x, y): (f64, f64) = (x.parse().unwrap(), y.parse().unwrap());
                     let inside = (main.left - 0.2..=main.right() + 0.2).contains(&x)
                         && (main.top - 0.2..=main.bottom() + 0.2).contains(&y);
-                    assert!(inside, "{model}: {x} {y}");
+                    assert!(inside, "{model:?}: {x} {y}");
                 }
             }
         }

@@ -49,13 +49,13 @@ struct Sheets {
     notes: Vec<[String; 5]>,
 }
 
-fn head(c: &TableColumn<'_>) -> String {
+fn head(c: &TableColumn) -> String {
     let unit = c.unit.as_ref().map(ToString::to_string).unwrap_or_default();
     if unit.is_empty() { c.column.symbol.clone() } else { format!("{} ({unit})", c.column.symbol) }
 }
 
 /// The text of a cell as other programs read it: a hyphen, not a minus sign; 1.5e-9, not a raised exponent.
-fn plain_text(table: &Table<'_>, column: usize, row: usize) -> String {
+fn plain_text(table: &Table, column: usize, row: usize) -> String {
     let text = table.text(column, row);
     if !text.contains('×') {
         return text.replace('\u{2212}', "-");
@@ -75,14 +75,14 @@ fn content(text: String) -> Content {
     }
 }
 
-fn sheets(table: &Table<'_>) -> Sheets {
+fn sheets(table: &Table) -> Sheets {
     let columns = 0..table.columns.len();
     let rows = table.rows.iter().enumerate().map(|(i, row)| {
         let cells = columns.clone().map(|c| content(plain_text(table, c, i)));
         let aside = if row.aside { Content::Text("yes".to_owned()) } else { Content::Nothing };
         cells.chain([aside]).collect()
     });
-    let note = |c: &TableColumn<'_>| {
+    let note = |c: &TableColumn| {
         [
             c.column.symbol.clone(),
             c.column.name.clone(),
@@ -101,7 +101,7 @@ fn sheets(table: &Table<'_>) -> Sheets {
 const NOTE_HEADS: [&str; 5] = ["symbol", "name", "unit", "where from", "uncertainty"];
 
 /// A table as a file.
-pub(crate) fn table_file(table: &Table<'_>, format: TableFormat) -> Result<Vec<u8>, WebError> {
+pub(crate) fn table_file(table: &Table, format: TableFormat) -> Result<Vec<u8>, WebError> {
     let broken = |e: &dyn std::fmt::Display| {
         tracing::error!("a table could not be written as a file: {e}");
         WebError::Broken
@@ -114,7 +114,7 @@ pub(crate) fn table_file(table: &Table<'_>, format: TableFormat) -> Result<Vec<u
     }
 }
 
-fn csv(table: &Table<'_>, sheets: &Sheets) -> Result<Vec<u8>, csv::Error> {
+fn csv(table: &Table, sheets: &Sheets) -> Result<Vec<u8>, csv::Error> {
     let mut writer = csv::Writer::from_writer(Vec::new());
     writer.write_record(&sheets.heads)?;
     for (i, row) in table.rows.iter().enumerate() {

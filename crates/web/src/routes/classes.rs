@@ -1,20 +1,24 @@
 //! A teacher's classes.
 
 use std::collections::HashMap;
+use std::convert::Infallible;
 
 use axum::Form;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
-use axum::response::{IntoResponse, Response};
+use axum::response::sse::{Event, KeepAlive};
+use axum::response::{IntoResponse, Response, Sse};
+use futures_util::{Stream, StreamExt};
 use serde::Deserialize;
+use tokio_stream::wrappers::BroadcastStream;
 use zeitmass_core::lab::LabSheet;
-use zeitmass_store::Id;
+use zeitmass_store::{AssignmentRow, ClassRow, Id, SheetRow};
 
 use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
 use crate::session::AsTeacher;
-use crate::views::{ClassPage, ClassesPage, Mark, StudentMarks};
+use crate::views::{ClassPage, ClassTable, ClassesPage, Mark, StudentMarks, moment};
 
 pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
     let classes = app.store(move |s| s.classes(teacher.id)).await?;
@@ -42,40 +46,79 @@ pub(super) async fn create(
     }
 }
 
-pub(super) async fn show(
-    State(app): State<App>,
-    AsTeacher(teacher): AsTeacher,
-    Path(id): Path<Id>,
-) -> Result<Response, WebError> {
-    let owner = teacher.id;
+/// A class with its students, labs and how far they are.
+struct Progressed {
+    class: ClassRow,
+    labs: Vec<AssignmentRow>,
+    students: Vec<StudentMarks>,
+    sheets: Vec<SheetRow>,
+}
+
+/// How far a class is. Standings are read, no logbook is opened.
+async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError> {
     let (class, students, labs, progress, sheets) = app
         .store(move |s| {
             let class = s.class(owner, id)?;
             Ok((class, s.students(id)?, s.assignments(id)?, s.progress(id)?, s.sheets(owner)?))
         })
         .await?;
-    let mut marks: HashMap<(Id, Id), Mark> = progress
-        .into_iter()
-        .map(|p| {
-            let mark = match p.handed_in {
-                Some(at) => Mark::HandedIn { logbook: p.logbook, at },
-                None => Mark::Begun { logbook: p.logbook, edits: p.edits },
-            };
-            ((p.student, p.assignment), mark)
-        })
-        .collect();
+    let marks = progress.into_iter().map(|p| {
+        let standing = p.standing.as_ref();
+        let mark = match standing.and_then(|s| s.handed_in) {
+            Some(at) => Mark::HandedIn { logbook: p.logbook, at: moment(at) },
+            None => Mark::Begun { logbook: p.logbook, edits: standing.map_or(0, |s| s.seq) },
+        };
+        ((p.student, p.assignment), mark)
+    });
+    let mut marks: HashMap<(Id, Id), Mark> = marks.collect();
     let students = students.into_iter().map(|student| StudentMarks {
         marks: labs.iter().map(|l| marks.remove(&(student.id, l.id)).unwrap_or(Mark::NotBegun)).collect(),
         name: student.name,
     });
+    Ok(Progressed { students: students.collect(), class, labs, sheets })
+}
+
+pub(super) async fn show(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+) -> Result<Response, WebError> {
+    let Progressed { class, labs, students, sheets } = progressed(&app, teacher.id, id).await?;
     let free = sheets.iter().filter(|s| labs.iter().all(|l| l.sheet != s.id));
     page(&ClassPage {
         who: teacher.name,
-        students: students.collect(),
+        students,
         sheets: free.map(|s| (s.id, title(&s.source) + if s.shipped { "" } else { " (my own)" })).collect(),
         labs: labs.iter().map(|l| title(&l.source)).collect(),
         class,
     })
+}
+
+/// The table of a class alone, to be put in place of the one that is shown.
+pub(super) async fn standings(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+) -> Result<Response, WebError> {
+    let Progressed { class, labs, students, .. } = progressed(&app, teacher.id, id).await?;
+    page(&ClassTable { class, labs: labs.iter().map(|l| title(&l.source)).collect(), students })
+}
+
+/// The logbooks of a class that move, as server-sent events.
+pub(super) async fn events(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, WebError> {
+    // Another's class does not exist.
+    app.store(move |s| s.class(teacher.id, id)).await?;
+    let moves = BroadcastStream::new(app.desks.watch_class(id));
+    // One who fell behind looks again all the same.
+    let stream = moves.map(|moved| {
+        let logbook = moved.map_or_else(|_| String::new(), |logbook| logbook.to_string());
+        Ok(Event::default().event("moved").data(logbook))
+    });
+    Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
 }
 
 /// Number and title of a sheet.

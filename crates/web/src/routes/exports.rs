@@ -8,11 +8,12 @@ use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use serde_json::json;
 use zeitmass_core::graph::Graph;
-use zeitmass_core::logbook::Edit;
+use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt};
 use zeitmass_store::Id;
 
 use super::page;
 use crate::app::App;
+use crate::desks::blocking;
 use crate::draw::{self, Audience};
 use crate::error::WebError;
 use crate::files::{TableFormat, Upload, file_name, package, read_upload, table_file};
@@ -25,8 +26,9 @@ pub(super) const LARGEST_UPLOAD: usize = 12_000_000;
 async fn written(app: &App, access: &Access) -> Result<views::WriteUp, WebError> {
     let class = access.info.class;
     let class = app.store(move |s| s.class_name(class)).await?;
-    let desk = app.desks.desk(access.info.id).await?;
-    Ok(views::WriteUp::of(&desk, &access.info, class))
+    let sight = app.desks.sight(access.info.id).await?;
+    let info = access.info.clone();
+    blocking(move || views::WriteUp::of(&sight, &info, class)).await
 }
 
 pub(super) async fn write_up(State(app): State<App>, access: Access) -> Result<Response, WebError> {
@@ -55,8 +57,7 @@ pub(super) async fn table(
 ) -> Result<Response, WebError> {
     let (id, extension) = split(&name)?;
     let format = TableFormat::named(extension).ok_or(WebError::NoPage)?;
-    let desk = app.desks.desk(access.info.id).await?;
-    let analysis = desk.book.analyse();
+    let analysis = app.desks.sight(access.info.id).await?.analysis;
     let table = analysis.tables.iter().find(|t| t.record.id == id).ok_or(WebError::NoPage)?;
     let name = format!("{}.{extension}", file_name(&table.record.name));
     Ok(file(table_file(table, format)?, format.media_type(), &name))
@@ -69,16 +70,12 @@ pub(super) async fn graph(
     Path((_, name)): Path<(Id, String)>,
 ) -> Result<Response, WebError> {
     let (id, extension) = split(&name)?;
-    let drawn: Graph = {
-        let desk = app.desks.desk(access.info.id).await?;
-        if desk.book.state().graph(id).is_none() {
-            return Err(WebError::NoPage);
-        }
-        let analysis = desk.book.analyse();
-        let missing =
-            || WebError::Invalid("There is no graph yet: choose what goes up and what goes across.".to_owned());
-        analysis.graph(id).ok_or_else(missing)?.clone()
-    };
+    let sight = app.desks.sight(access.info.id).await?;
+    if sight.book.state().graph(id).is_none() {
+        return Err(WebError::NoPage);
+    }
+    let missing = || WebError::Invalid("There is no graph yet: choose what goes up and what goes across.".to_owned());
+    let drawn: Graph = sight.analysis.graph(id).ok_or_else(missing)?.clone();
     let name = format!("{}.{extension}", file_name(&format!("{} against {}", drawn.y.symbol, drawn.x.symbol)));
     match extension {
         "svg" => Ok(file(draw::svg(&drawn, Audience::Reader), "image/svg+xml", &name)),
@@ -93,7 +90,7 @@ pub(super) async fn graph(
 /// The whole logbook as a zip.
 pub(super) async fn zip(State(app): State<App>, access: Access) -> Result<Response, WebError> {
     let write_up = written(&app, &access).await?;
-    let book = app.desks.desk(access.info.id).await?.book.clone();
+    let book = app.desks.book(access.info.id).await?;
     let name = format!("{}.zip", file_name(&format!("{} {}", book.sheet().number, book.sheet().title)));
     let packed =
         tokio::task::spawn_blocking(move || package(&book, write_up)).await.map_err(|_| WebError::Broken)??;
@@ -116,39 +113,30 @@ pub(super) async fn import(
     Query(brought): Query<Brought>,
     bytes: Bytes,
 ) -> Result<Response, WebError> {
-    let author = access.writer()?.to_owned();
+    let by = access.writer()?;
+    let id = access.info.id;
     let name = brought.name.clone();
-    let read = tokio::task::spawn_blocking(move || read_upload(&name, &bytes)).await.map_err(|_| WebError::Broken)?;
-    let done = match read {
-        Ok(upload) => {
-            let edit = match upload {
-                Upload::Logbook(content) => Edit::Restore { content },
-                Upload::Table(text) => {
-                    let taken: Vec<String> = app
-                        .desks
-                        .desk(access.info.id)
-                        .await?
-                        .book
-                        .state()
-                        .tables
-                        .iter()
-                        .map(|t| t.name.clone())
-                        .collect();
-                    let name = table_name(&brought.name, &taken);
-                    Edit::Paste { table: brought.table, name, row: None, column: None, text }
-                }
-            };
-            app.desks.edit(access.info.id, author, brought.token, edit).await
+    let outcome = match blocking(move || read_upload(&name, &bytes)).await? {
+        Ok(Upload::Logbook(content)) => {
+            let edit = Edit::Office(OfficeEdit::Restore { content });
+            app.desks.edit(id, by, brought.token, edit).await
+        }
+        Ok(Upload::Table(text)) => {
+            let book = app.desks.book(id).await?;
+            let taken: Vec<String> = book.state().record.tables.iter().map(|t| t.name.clone()).collect();
+            let name = table_name(&brought.name, &taken);
+            let edit = RecordEdit::Paste { table: brought.table, name, row: RowAt::Below, column: None, text };
+            app.desks.edit(id, by, brought.token, Edit::Record(edit)).await
         }
         Err(e) => Err(e),
     };
-    let table = app.desks.desk(access.info.id).await?.book.state().tables.last().map_or(0, |t| t.id);
-    match done {
-        Ok(word) => {
-            Ok(Json(json!({ "ok": true, "message": word.unwrap_or_default(), "table": table })).into_response())
+    Ok(match outcome {
+        Ok(done) => {
+            let message = done.word.unwrap_or_default();
+            Json(json!({ "ok": true, "message": message, "table": done.made.table })).into_response()
         }
-        Err(e) => Ok((e.status(), Json(json!({ "ok": false, "message": e.to_string() }))).into_response()),
-    }
+        Err(e) => (e.status(), Json(json!({ "ok": false, "message": e.to_string() }))).into_response(),
+    })
 }
 
 /// A table's name from a file's: without its ending, and unlike those that are there.

@@ -6,22 +6,23 @@
 use std::collections::HashMap;
 use std::str::FromStr;
 use std::sync::Arc;
+use zeitmass_core::logbook::{Edit, FilmEdit, MomentOf};
 
 use axum::Json;
 use axum::body::Bytes;
 use axum::extract::{FromRequestParts, Path, Query, State};
 use axum::http::request::Parts;
 use axum::http::{StatusCode, header};
-use axum::response::{Html, IntoResponse, Response};
+use axum::response::{IntoResponse, Response};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Edit, MomentOf};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_film::stills::{Wanted, unpack};
 use zeitmass_film::strobe::{Blend, add};
 use zeitmass_film::{Rgb, catalogue, jpeg};
-use zeitmass_store::{FilmOwner, FilmRow, Id, Store, StoreError, Who};
+use zeitmass_store::{FilmOwner, FilmRow, Id, Store, StoreError};
 
+use super::logbook::answer;
 use super::page;
 use crate::app::App;
 use crate::error::WebError;
@@ -51,7 +52,7 @@ impl FromRequestParts<App> for Keeper {
             let access = Access::from_request_parts(parts, app).await?;
             access.writer()?;
             let id = access.info.id;
-            if app.desks.desk(id).await?.book.state().handed_in {
+            if app.desks.book(id).await?.state().office.handed_in {
                 return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
             }
             return Ok(Self(FilmOwner::Logbook(id)));
@@ -170,8 +171,8 @@ pub(super) async fn delete(State(app): State<App>, keeper: Keeper, Path(path): N
     let film = number(&path, "film")?;
     // What is in use in a logbook stays, for its marks refer to it.
     if let FilmOwner::Logbook(id) = keeper.0 {
-        let desk = app.desks.desk(id).await?;
-        if desk.book.state().film(&format!("film {film}")).is_some() {
+        let book = app.desks.book(id).await?;
+        if book.state().film(&format!("film {film}")).is_some() {
             return Err(WebError::Invalid("This film is in use on the bench. It is kept.".to_owned()));
         }
     }
@@ -281,7 +282,7 @@ fn may_see(sheet: &LabSheet, logbook: Id, row: &FilmRow, teacher: Id) -> bool {
 
 /// A film the visitor's logbook may see.
 async fn seen(app: &App, access: &Access, key: &str) -> Result<FilmRow, WebError> {
-    let sheet = Arc::clone(app.desks.desk(access.info.id).await?.book.sheet());
+    let sheet = Arc::clone(app.desks.book(access.info.id).await?.sheet());
     // Another sheet's demo film is not rendered for somebody who only tries names.
     if !key.starts_with("film ") && !sheet.films.iter().any(|f| f.key == key) {
         return Err(StoreError::NotFound("film").into());
@@ -294,28 +295,24 @@ async fn seen(app: &App, access: &Access, key: &str) -> Result<FilmRow, WebError
 #[derive(Deserialize)]
 pub(super) struct Chosen {
     key: String,
+    token: String,
     #[serde(default)]
     since: u64,
+    #[serde(default)]
+    look: views::Look,
 }
 
 /// Puts a film on the stage.
 pub(super) async fn choose(
     State(app): State<App>,
     access: Access,
-    axum::Form(chosen): axum::Form<Chosen>,
+    Json(chosen): Json<Chosen>,
 ) -> Result<Response, WebError> {
-    let author = access.writer()?.to_owned();
+    let by = access.writer()?;
     let facts = seen(&app, &access, &chosen.key).await?.facts;
-    let edit = Edit::ChooseFilm { facts: Box::new(facts) };
-    let done = app.desks.edit(access.info.id, author, None, edit).await;
-    let desk = app.desks.desk(access.info.id).await?;
-    let mut body = views::parts(&desk, true, chosen.since, views::Look::default(), &[])?;
-    let (status, notice) = match &done {
-        Ok(_) => (StatusCode::OK, views::Notice { message: String::new(), done: true, place: None }),
-        Err(e) => (e.status(), views::Notice::of(e)),
-    };
-    body.push_str(&askama::Template::render(&notice)?);
-    Ok((status, Html(body)).into_response())
+    let edit = Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) });
+    let outcome = app.desks.edit(access.info.id, by, Some(chosen.token), edit).await;
+    answer(&app, &access, (None, outcome), chosen.since, chosen.look).await
 }
 
 /// The films a logbook may put on its stage.
@@ -409,14 +406,14 @@ pub(super) async fn follow(
     Path(path): Named,
     axum::Form(form): axum::Form<FollowForm>,
 ) -> Result<Response, WebError> {
-    let author = access.writer()?.to_owned();
+    let by = access.writer()?;
     let trail = number(&path, "trail")?;
     let task = {
-        let desk = app.desks.desk(access.info.id).await?;
-        if desk.book.state().handed_in {
+        let book = app.desks.book(access.info.id).await?;
+        if book.state().office.handed_in {
             return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
         }
-        let (_, film) = desk.book.state().film_of(trail).ok_or(StoreError::NotFound("trail"))?;
+        let (_, film) = book.state().film_of(trail).ok_or(StoreError::NotFound("trail"))?;
         let marks = &film.trail(trail).ok_or(StoreError::NotFound("trail"))?.marks;
         let mark = marks.get(&form.from).ok_or_else(|| {
             WebError::Invalid("Mark the object in this frame first: following starts from there.".to_owned())
@@ -430,7 +427,7 @@ pub(super) async fn follow(
     let row = seen(&app, &access, &key).await?;
     let task = Task {
         logbook: access.info.id,
-        author,
+        by,
         film: row.id,
         trail,
         last: times.len() as u32 - 1,
@@ -474,10 +471,10 @@ pub(super) async fn moment(
     access: Access,
     Query(query): Query<MomentQuery>,
 ) -> Result<Response, WebError> {
-    let desk = app.desks.desk(access.info.id).await?;
-    let writable = matches!(access.who, Who::Student(_)) && !desk.book.state().handed_in;
+    let book = app.desks.book(access.info.id).await?;
+    let writable = access.viewer.may_write() && !book.state().office.handed_in;
     let of = MomentOf { trail: query.trail, run: query.run, second: query.second, frame: query.frame };
-    page(&views::MomentView::of(&desk.book, &of, &query.mass, writable))
+    page(&views::MomentView::of(&book, &of, &query.mass, writable))
 }
 
 /// A teacher's films.

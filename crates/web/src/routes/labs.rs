@@ -20,18 +20,14 @@ pub(super) async fn list(State(app): State<App>, AsStudent(student): AsStudent) 
 
 async fn labs(app: &App, student: Student, message: String) -> Result<Response, WebError> {
     let (class, id) = (student.class, student.id);
-    let (name, labs, mine) = app
-        .store(move |s| {
-            let mine: Vec<_> = s.progress(class)?.into_iter().filter(|p| p.student == id).collect();
-            Ok((s.class_name(class)?, s.assignments(class)?, mine))
-        })
-        .await?;
+    let (name, labs, mine) =
+        app.store(move |s| Ok((s.class_name(class)?, s.assignments(class)?, s.progress_of(id)?))).await?;
     let rows = labs.into_iter().filter_map(|lab| {
         let sheet = LabSheet::parse(&lab.source).ok()?;
         let progress = mine.iter().find(|p| p.assignment == lab.id);
         let state = match progress {
             None => "not begun",
-            Some(p) if p.handed_in.is_some() => "handed in",
+            Some(p) if p.standing.as_ref().is_some_and(|s| s.handed_in.is_some()) => "handed in",
             Some(_) => "begun",
         };
         Some(LabRow {

@@ -1,69 +1,143 @@
 //! The bench of a logbook: the page, edits, live parts.
 
-use std::collections::HashMap;
 use std::convert::Infallible;
 
-use askama::Template;
-use axum::Form;
-use axum::extract::{Path, Query, State};
+use axum::extract::rejection::JsonRejection;
+use axum::extract::{Path, State};
+use axum::http::StatusCode;
 use axum::response::sse::{Event, KeepAlive};
-use axum::response::{Html, IntoResponse, Response, Sse};
+use axum::response::{IntoResponse, Response, Sse};
+use axum::{Form, Json};
 use futures_util::{Stream, StreamExt};
-use serde::Deserialize;
+use serde::{Deserialize, Serialize};
 use tokio_stream::wrappers::BroadcastStream;
-use zeitmass_core::logbook::{Edit, Part};
-use zeitmass_store::{Id, Who};
+use zeitmass_core::logbook::{Edit, MadeByEdit, OfficeEdit, Part, RecordEdit, Refusal};
+use zeitmass_store::Id;
 
 use super::{go, page};
 use crate::app::App;
+use crate::desks::{Done, blocking};
 use crate::error::WebError;
-use crate::forms::Fields;
 use crate::session::Access;
-use crate::views;
+use crate::views::{self, Look};
 
 pub(super) async fn bench(State(app): State<App>, access: Access) -> Result<Response, WebError> {
-    let desk = app.desks.desk(access.info.id).await?;
-    page(&views::Bench::of(&desk, &access.info, matches!(access.who, Who::Teacher(_)), app.film_limits())?)
+    let sight = app.desks.sight(access.info.id).await?;
+    let limits = app.film_limits();
+    page(&blocking(move || views::Bench::of(&sight, &access.info, access.viewer, limits)).await??)
+}
+
+/// What a page sends to have something done.
+#[derive(Deserialize)]
+pub(super) struct Sent {
+    edit: Edit,
+    /// By what it is recognised when it is sent twice.
+    token: String,
+    /// Number of the last edit the page shows.
+    #[serde(default)]
+    since: u64,
+    #[serde(default)]
+    look: Look,
+}
+
+/// What came of an edit.
+#[derive(Serialize)]
+struct Outcome {
+    done: bool,
+    /// A word for the person; empty for none.
+    word: String,
+    /// Place of a mistake in a formula, in characters: start and end.
+    place: Option<(usize, usize)>,
+    made: MadeByEdit,
+    /// The number a typed cell holds now, refused or not: none for an empty one, left out when no cell was typed in.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    holds: Option<Option<String>>,
+    /// Number of the last edit that the fragments show.
+    seq: u64,
+    /// The parts that changed.
+    parts: String,
 }
 
 pub(super) async fn edit(
     State(app): State<App>,
     access: Access,
-    Form(form): Form<HashMap<String, String>>,
+    sent: Result<Json<Sent>, JsonRejection>,
 ) -> Result<Response, WebError> {
-    let author = access.writer()?.to_owned();
-    let fields = Fields::new(form);
-    let done = match fields.edit() {
-        Ok(edit) => app.desks.edit(access.info.id, author, fields.token(), edit).await,
-        Err(e) => Err(e),
-    };
-    // Refused or not, the page is brought up to date: a partner may have been faster.
-    let desk = app.desks.desk(access.info.id).await?;
-    let mut body = views::parts(&desk, true, fields.since(), fields.look(), &[])?;
-    match done {
-        Ok(word) => {
-            let message = word.unwrap_or_default();
-            body.push_str(&views::Notice { message, done: true, place: None }.render()?);
-            Ok(Html(body).into_response())
-        }
-        Err(e) => {
-            body.push_str(&views::Notice::of(&e).render()?);
-            Ok((e.status(), Html(body)).into_response())
-        }
+    let by = access.writer()?;
+    let Json(sent) = sent?;
+    if !(8..=64).contains(&sent.token.len()) {
+        return Err(WebError::Unreadable("an edit has a token of 8 to 64 characters".to_owned()));
     }
+    let cell = match &sent.edit {
+        edit @ Edit::Record(RecordEdit::TypeCell { .. }) => Some(edit.clone()),
+        _ => None,
+    };
+    let outcome = app.desks.edit(access.info.id, by, Some(sent.token), sent.edit).await;
+    answer(&app, &access, (cell, outcome), sent.since, sent.look).await
 }
 
-/// What changed since edit `since`, and the parts named in `parts` in any case.
+/// What came of an edit. Refused or not, the page is brought up to date: a partner may have been faster.
+pub(super) async fn answer(
+    app: &App,
+    access: &Access,
+    (cell, outcome): (Option<Edit>, Result<Done, WebError>),
+    since: u64,
+    look: Look,
+) -> Result<Response, WebError> {
+    let sight = app.desks.sight(access.info.id).await?;
+    let (seq, viewer) = (sight.book.seq(), access.viewer);
+    let holds = cell.map(|edit| sight.book.held_by_cell(&edit));
+    let parts = blocking(move || views::parts(&sight, viewer, since, look, &[])).await??;
+    let (status, outcome) = match outcome {
+        Ok(Done { word, made }) => {
+            let word = word.unwrap_or_default();
+            (StatusCode::OK, Outcome { done: true, word, place: None, made, holds, seq, parts })
+        }
+        Err(e) => {
+            let (place, made, word) = (place_of(&e), MadeByEdit::default(), e.to_string());
+            (e.status(), Outcome { done: false, word, place, made, holds, seq, parts })
+        }
+    };
+    Ok((status, Json(outcome)).into_response())
+}
+
+/// Where in a formula the mistake is.
+fn place_of(error: &WebError) -> Option<(usize, usize)> {
+    let WebError::Refused(Refusal::Formula { text, error }) = error else { return None };
+    let chars = |bytes: usize| text.get(..bytes).map_or(0, |t| t.chars().count());
+    Some((chars(error.span.start), chars(error.span.end)))
+}
+
+/// What a page asks to see.
+#[derive(Deserialize)]
+pub(super) struct Wanted {
+    /// Number of the last edit the page shows.
+    since: u64,
+    look: Look,
+    /// Parts wanted in any case.
+    #[serde(default)]
+    also: Vec<Part>,
+}
+
+/// What a page has not seen yet.
+#[derive(Serialize)]
+struct News {
+    seq: u64,
+    parts: String,
+}
+
+/// What changed since edit `since`, and the parts named in any case.
 pub(super) async fn parts(
     State(app): State<App>,
     access: Access,
-    Query(query): Query<HashMap<String, String>>,
+    Json(wanted): Json<Wanted>,
 ) -> Result<Response, WebError> {
-    let desk = app.desks.desk(access.info.id).await?;
-    let writable = matches!(access.who, Who::Student(_));
-    let fields = Fields::new(query);
-    let also: Vec<Part> = fields.text("parts").split(',').filter_map(Part::named).collect();
-    Ok(Html(views::parts(&desk, writable, fields.since(), fields.look(), &also)?).into_response())
+    let sight = app.desks.sight(access.info.id).await?;
+    let seq = sight.book.seq();
+    let viewer = access.viewer;
+    let render = move || views::parts(&sight, viewer, wanted.since, wanted.look, &wanted.also);
+    let parts = blocking(render).await??;
+    Ok(Json(News { seq, parts }).into_response())
 }
 
 /// The Monte-Carlo check of a worked column, as words.
@@ -72,9 +146,8 @@ pub(super) async fn simulate(
     access: Access,
     Path((_, column)): Path<(Id, u32)>,
 ) -> Result<Response, WebError> {
-    let book = app.desks.desk(access.info.id).await?.book.clone();
-    let view = tokio::task::spawn_blocking(move || views::Simulation::of(&book, column));
-    page(&view.await.map_err(|_| WebError::Broken)??)
+    let book = app.desks.book(access.info.id).await?;
+    page(&blocking(move || views::Simulation::of(&book, column)).await??)
 }
 
 /// The numbers of new edits as server-sent events. One who fell behind hears the newest number next.
@@ -83,7 +156,7 @@ pub(super) async fn events(
     access: Access,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, WebError> {
     let numbers = app.desks.watch(access.info.id).await?;
-    let seq = app.desks.desk(access.info.id).await?.book.seq();
+    let seq = app.desks.book(access.info.id).await?.seq();
     let first = futures_util::stream::iter([seq]);
     // A number that was dropped for a slow reader is followed by a newer one, which says all.
     let later = BroadcastStream::new(numbers).filter_map(async |n| n.ok());
@@ -102,7 +175,7 @@ pub(super) async fn send_back(
     access: Access,
     Form(form): Form<Back>,
 ) -> Result<Response, WebError> {
-    let author = access.teacher()?.name.clone();
-    app.desks.edit(access.info.id, author, None, Edit::SendBack { note: form.note }).await?;
+    let by = access.sender_back()?;
+    app.desks.edit(access.info.id, by, None, Edit::Office(OfficeEdit::SendBack { note: form.note })).await?;
     Ok(go(format!("/classes/{}", access.info.class)))
 }

@@ -4,17 +4,19 @@
 //! characters a channel, and finer than a step nothing leaves the server.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::lab::LabSheet;
+use zeitmass_core::logbook::Logbook;
 use zeitmass_core::rigs::{ArrowKind, Run, Scene};
 use zeitmass_store::{Id, StoreError};
 
 use crate::app::App;
-use crate::desks::Desk;
+use crate::desks::blocking;
 use crate::error::WebError;
 use crate::session::Access;
 
@@ -84,8 +86,8 @@ impl Wanted {
 }
 
 impl Footage {
-    fn of(desk: &Desk, number: u32, recorded: &Run, scene: Scene, wanted: &Wanted) -> Self {
-        let sheet = desk.book.sheet();
+    fn of(book: &Logbook, number: u32, recorded: &Run, scene: Scene, wanted: &Wanted) -> Self {
+        let sheet = book.sheet();
         let mut channels: BTreeMap<&'static str, Packed> = BTreeMap::new();
         for name in scene.channels() {
             if let Some(values) = recorded.channel(name) {
@@ -106,18 +108,24 @@ impl Footage {
     }
 }
 
+/// The recording of a run, made again if it is not at hand.
+async fn recording(app: &App, id: Id, number: u32) -> Result<(Arc<Logbook>, Arc<Run>), WebError> {
+    let book = app.desks.book(id).await?;
+    let asked = Arc::clone(&book);
+    let run = blocking(move || asked.footage(number)).await?.ok_or(StoreError::NotFound("run"))?;
+    Ok((book, run.map_err(|e| WebError::Invalid(e.to_string()))?))
+}
+
 pub(super) async fn footage(
     State(app): State<App>,
     access: Access,
-    Path((_, run)): Path<(Id, u32)>,
+    Path((_, number)): Path<(Id, u32)>,
     Query(wanted): Query<Wanted>,
 ) -> Result<Response, WebError> {
-    let id = access.info.id;
-    let recorded = app.desks.run(id, run).await?;
-    let desk = app.desks.desk(id).await?;
-    let settings = desk.book.run_settings(run).ok_or(StoreError::NotFound("run"))?;
-    let scene = desk.book.sheet().rig().ok_or(StoreError::NotFound("rig"))?.scene(&settings, &recorded);
-    Ok(Json(Footage::of(&desk, run, &recorded, scene, &wanted)).into_response())
+    let (book, run) = recording(&app, access.info.id, number).await?;
+    let settings = book.run_settings(number).ok_or(StoreError::NotFound("run"))?;
+    let scene = book.sheet().rig().ok_or(StoreError::NotFound("rig"))?.scene(&settings, &run);
+    Ok(Json(blocking(move || Footage::of(&book, number, &run, scene, &wanted)).await?).into_response())
 }
 
 /// The apparatus as it is set, before it runs: the first frame of what would be.
@@ -126,13 +134,11 @@ pub(super) async fn setup(
     access: Access,
     Query(wanted): Query<Wanted>,
 ) -> Result<Response, WebError> {
-    let desk = app.desks.desk(access.info.id).await?;
-    let made = desk.book.setup().ok_or(StoreError::NotFound("rig"))?;
-    let (mut run, scene) = made.map_err(|e| WebError::Invalid(e.to_string()))?;
-    for channel in &mut run.channels {
-        channel.values.truncate(1);
-    }
-    Ok(Json(Footage::of(&desk, 0, &run, scene, &wanted)).into_response())
+    let book = app.desks.book(access.info.id).await?;
+    let asked = Arc::clone(&book);
+    let made = blocking(move || asked.setup()).await?.ok_or(StoreError::NotFound("rig"))?;
+    let (run, scene) = made.map_err(|e| WebError::Invalid(e.to_string()))?;
+    Ok(Json(Footage::of(&book, 0, &run.first_frame(), scene, &wanted)).into_response())
 }
 
 /// One arrow over a run.
@@ -155,10 +161,8 @@ pub(super) async fn arrow(
     access: Access,
     Path((_, run, name)): Path<(Id, u32, String)>,
 ) -> Result<Response, WebError> {
-    let id = access.info.id;
-    let recorded = app.desks.run(id, run).await?;
-    let desk = app.desks.desk(id).await?;
-    let sheet = desk.book.sheet();
+    let (book, recorded) = recording(&app, access.info.id, run).await?;
+    let sheet = book.sheet();
     // An arrow the sheet does not show is not there.
     let spec = sheet.card.arrows.iter().find(|a| a.name == name && sheet.arrows.contains(&a.name));
     let spec = spec.ok_or(StoreError::NotFound("arrow"))?;
@@ -197,10 +201,8 @@ pub(super) async fn meters(
     access: Access,
     Path((_, run, frame)): Path<(Id, u32, u32)>,
 ) -> Result<Response, WebError> {
-    let id = access.info.id;
-    let recorded = app.desks.run(id, run).await?;
-    let desk = app.desks.desk(id).await?;
-    let shown: BTreeMap<&'static str, Option<String>> = desk.book.meters(&recorded, run, frame).into_iter().collect();
+    let (book, recorded) = recording(&app, access.info.id, run).await?;
+    let shown: BTreeMap<&'static str, Option<String>> = book.meters(&recorded, run, frame).into_iter().collect();
     Ok(Json(shown).into_response())
 }
 

@@ -1,52 +1,27 @@
 //! The bench as a page, its parts as fragments, and the write-up.
 
 use askama::Template;
-use zeitmass_core::logbook::{Part, Refusal, TextField};
+use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
 use super::parts::{
     ColumnHead, Look, ResultView, RowView, Scene, Written, heads_of, held_words, missing, rows_of, sentences,
 };
-use crate::desks::Desk;
+use crate::desks::Sight;
 use crate::draw::{self, Audience};
 use crate::error::WebError;
 use crate::text::markdown;
+use crate::viewer::Viewer;
 
 /// The parts that changed after edit number `since`, ready to replace those on the page.
 ///
 /// `also` are parts wanted in any case, for another table or graph.
-pub(crate) fn parts(desk: &Desk, writable: bool, since: u64, look: Look, also: &[Part]) -> Result<String, WebError> {
-    let analysis = desk.book.analyse();
-    let scene = Scene { desk, analysis: &analysis, writable, for_teacher: !writable, swap: true, look };
-    let changed = desk.book.parts_since(since);
+pub(crate) fn parts(sight: &Sight, viewer: Viewer, since: u64, look: Look, also: &[Part]) -> Result<String, WebError> {
+    let scene = Scene { sight, viewer, look };
+    let changed = sight.book.parts_since(since);
     let wanted = Part::ALL.into_iter().filter(|p| changed.contains(p) || also.contains(p));
     wanted.map(|part| scene.render(part)).collect()
-}
-
-/// A line above the bench that says what happened.
-#[derive(Template)]
-#[template(path = "bench/notice_part.html")]
-pub(crate) struct Notice {
-    pub message: String,
-    /// Whether it is a word about something done, not a refusal.
-    pub done: bool,
-    /// Place of a mistake in a formula, in characters: start and end.
-    pub place: Option<(usize, usize)>,
-}
-
-impl Notice {
-    /// What went wrong, for the person who did it.
-    pub(crate) fn of(error: &WebError) -> Self {
-        let place = match error {
-            WebError::Refused(Refusal::Formula { text, error }) => {
-                let chars = |bytes: usize| text.get(..bytes).map_or(0, |t| t.chars().count());
-                Some((chars(error.span.start), chars(error.span.end)))
-            }
-            _ => None,
-        };
-        Self { message: error.to_string(), done: false, place }
-    }
 }
 
 /// The bench.
@@ -60,8 +35,12 @@ pub(crate) struct Bench {
     pub people: String,
     pub partner_code: String,
     pub back: String,
-    pub teacher: bool,
+    pub sends_back: bool,
     pub writable: bool,
+    /// Whether part of it cannot be read by this program.
+    pub unread: bool,
+    /// Scripts to be fetched at once, so that none waits for another.
+    pub modules: Vec<String>,
     pub sections: Vec<(String, String)>,
     pub header: String,
     pub forecast: String,
@@ -85,27 +64,24 @@ fn people(info: &LogbookInfo) -> String {
 }
 
 impl Bench {
-    pub(crate) fn of(desk: &Desk, info: &LogbookInfo, teacher: bool, limits: FilmLimits) -> Result<Self, WebError> {
-        let analysis = desk.book.analyse();
-        let scene = Scene {
-            desk,
-            analysis: &analysis,
-            writable: !teacher,
-            for_teacher: teacher,
-            swap: false,
-            look: Look::default(),
-        };
-        let sheet = desk.book.sheet();
+    pub(crate) fn of(sight: &Sight, info: &LogbookInfo, viewer: Viewer, limits: FilmLimits) -> Result<Self, WebError> {
+        let scene = Scene { sight, viewer, look: Look::default() };
+        let sheet = sight.book.sheet();
         Ok(Self {
             logbook: info.id,
-            seq: desk.book.seq(),
+            seq: sight.book.seq(),
             number: sheet.number.to_string(),
             title: sheet.title.clone(),
             people: people(info),
             partner_code: info.partner_code.clone(),
-            back: if teacher { format!("/classes/{}", info.class) } else { "/labs".to_owned() },
-            teacher,
-            writable: !teacher,
+            back: match viewer {
+                Viewer::Teacher => format!("/classes/{}", info.class),
+                Viewer::Member => "/labs".to_owned(),
+            },
+            sends_back: viewer.may_send_back(),
+            writable: viewer.may_write(),
+            unread: sight.book.unread().is_some(),
+            modules: crate::assets::modules(if sheet.is_filmed() { &["bench", "film"] } else { &["bench", "stage"] }),
             sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
             header: scene.render(Part::Header)?,
             forecast: scene.render(Part::Forecast)?,
@@ -181,25 +157,25 @@ pub(crate) struct WriteUp {
 }
 
 impl WriteUp {
-    pub(crate) fn of(desk: &Desk, info: &LogbookInfo, class: String) -> Self {
-        let analysis = desk.book.analyse();
-        let look = Look::default();
-        // A write-up is read by students too.
-        let scene = Scene { desk, analysis: &analysis, writable: false, for_teacher: false, swap: false, look };
-        let state = desk.book.state();
+    pub(crate) fn of(sight: &Sight, info: &LogbookInfo, class: String) -> Self {
+        let (book, analysis) = (&sight.book, &sight.analysis);
+        // A write-up is read by students too, whoever asks for it.
+        let scene = Scene { sight, viewer: Viewer::Member, look: Look::default() };
+        let state = book.state();
         Self {
             logbook: info.id,
-            number: desk.book.sheet().number.to_string(),
-            title: desk.book.sheet().title.clone(),
+            number: book.sheet().number.to_string(),
+            title: book.sheet().title.clone(),
             people: people(info),
             class,
-            handed_in: state.handed_in,
-            question: markdown(desk.book.sheet().question()),
+            handed_in: state.office.handed_in,
+            question: markdown(book.sheet().question()),
             // The run the forecast was made for: the first one that came to something.
             forecast: scene
                 .written_forecast(state.runs_kept().find(|(_, r)| !r.made.outcome.failed).map(|(number, _)| number)),
-            held: held_words(&desk.book),
+            held: held_words(book),
             stated: state
+                .record
                 .held
                 .iter()
                 .map(|h| format!("{} {} = {}", h.name, h.symbol, with_unit(&h.number.pretty(), &h.unit)))
@@ -215,7 +191,7 @@ impl WriteUp {
                     id: t.record.id,
                     name: t.record.name.clone(),
                     columns: heads_of(t),
-                    rows: rows_of(t, 0, MOST_PRINTED, false, &desk.book.incomparable(t.record)),
+                    rows: rows_of(t, 0, MOST_PRINTED, false, &book.incomparable(&t.record)),
                     left_out: t.rows.len().saturating_sub(MOST_PRINTED),
                 })
                 .collect(),
@@ -232,9 +208,9 @@ impl WriteUp {
                 })
                 .collect(),
             results: scene.results(),
-            intercept: state.texts.get(&TextField::Intercept).cloned().unwrap_or_default(),
-            texts: TextField::ALL.map(|f| (f.title(), state.texts.get(&f).cloned().unwrap_or_default())).into(),
-            missing: missing(&desk.book, &analysis),
+            intercept: state.writing.texts.get(&TextField::Intercept).cloned().unwrap_or_default(),
+            texts: TextField::ALL.map(|f| (f.title(), state.writing.texts.get(&f).cloned().unwrap_or_default())).into(),
+            missing: missing(book, analysis),
         }
     }
 }

@@ -6,11 +6,11 @@ mod parts;
 mod simulation;
 mod teacher;
 
-pub(crate) use bench::{Bench, Notice, WriteUp, WriteUpFile, WriteUpPage, parts};
+pub(crate) use bench::{Bench, WriteUp, WriteUpFile, WriteUpPage, parts};
 pub(crate) use films::{FilmsPage, MomentView};
-pub(crate) use parts::Look;
+pub(crate) use parts::{Look, moment};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
-    ClassPage, ClassesPage, EntryPage, LabRow, LabsPage, Mark, SheetEditPage, SheetGuidePage, SheetListRow, SheetPage,
-    SheetPreview, SheetsPage, StudentMarks, rigs,
+    ClassPage, ClassTable, ClassesPage, EntryPage, LabRow, LabsPage, Mark, SheetEditPage, SheetGuidePage, SheetListRow,
+    SheetPage, SheetPreview, SheetsPage, StudentMarks, rigs,
 };

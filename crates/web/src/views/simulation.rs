@@ -37,7 +37,8 @@ pub(crate) struct Simulation {
 impl Simulation {
     pub(crate) fn of(book: &Logbook, column: u32) -> Result<Self, WebError> {
         let held = book.held_quantities();
-        let record = book.state().table_of(column).ok_or(StoreError::NotFound("column"))?;
+        let record = book.state().record.tables.iter().find(|t| t.column(column).is_some());
+        let record = record.ok_or(StoreError::NotFound("column"))?;
         let simulated = simulate(record, &held, column, SEED).map_err(WebError::Invalid)?;
         let table = record.evaluate(&held);
         let place = table.place(column).ok_or(StoreError::NotFound("column"))?;

@@ -30,7 +30,7 @@ pub(crate) struct ClassesPage {
 /// How far one student is with one lab.
 pub(crate) enum Mark {
     NotBegun,
-    Begun { logbook: Id, edits: i64 },
+    Begun { logbook: Id, edits: u64 },
     HandedIn { logbook: Id, at: String },
 }
 
@@ -38,6 +38,15 @@ pub(crate) enum Mark {
 pub(crate) struct StudentMarks {
     pub name: String,
     pub marks: Vec<Mark>,
+}
+
+/// How far a class is, as the table of its page.
+#[derive(Template)]
+#[template(path = "class_part.html")]
+pub(crate) struct ClassTable {
+    pub class: ClassRow,
+    pub labs: Vec<String>,
+    pub students: Vec<StudentMarks>,
 }
 
 /// One class: students, labs, progress.

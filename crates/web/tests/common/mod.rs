@@ -2,7 +2,10 @@
 
 #![allow(dead_code, reason = "each test uses what it needs")]
 
-use zeitmass_store::{Id, Store};
+use std::sync::atomic::{AtomicU64, Ordering};
+
+use zeitmass_core::logbook::{Edit, Logbook};
+use zeitmass_store::{Actor, Asked, Id, Store};
 
 pub struct Class {
     pub folder: tempfile::TempDir,
@@ -38,4 +41,30 @@ pub fn class(key: &str, sheet: &str) -> Class {
         session(None, Some(stranger)),
     ];
     Class { folder, store, owner, class, sheet, lab, member, classmate, cookies }
+}
+
+/// A student's edits, carried out and stored; gives the logbook after them.
+pub fn work(store: &Store, logbook: Id, student: Id, edits: &[Edit]) -> Logbook {
+    let mut book = store.load_logbook(logbook).unwrap().book;
+    for edit in edits {
+        let asked = Asked { by: Actor::Student(student), token: None, edit };
+        store.carry_out(logbook, &mut book, asked).unwrap_or_else(|e| panic!("{edit:?}: {e}"));
+    }
+    book
+}
+
+/// A token that no other edit of this test has.
+pub fn token() -> String {
+    static LAST: AtomicU64 = AtomicU64::new(0);
+    format!("token {:08}", LAST.fetch_add(1, Ordering::Relaxed))
+}
+
+/// The kind of a body: JSON, or a form.
+pub fn kind(body: &str) -> &'static str {
+    if body.starts_with(['{', '[', '"']) { "application/json" } else { "application/x-www-form-urlencoded" }
+}
+
+/// What a page sends for an edit.
+pub fn sent(edit: &str, token: &str) -> String {
+    format!(r#"{{"edit":{edit},"token":"{token}","since":0,"look":{{}}}}"#)
 }

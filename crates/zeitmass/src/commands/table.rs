@@ -18,7 +18,7 @@ impl File {
         let name = path.display().to_string();
         let bytes = std::fs::read(path).with_context(|| format!("{name} cannot be opened"))?;
         let text = String::from_utf8_lossy(&bytes);
-        let block = Block::read(&text).map_err(|e| anyhow!("{name}: {e}"))?;
+        let block = Block::read_whole(&text).map_err(|e| anyhow!("{name}: {e}"))?;
         let heads = block.heads.with_context(|| format!("{name} has no line that names the columns."))?;
         Ok(Self { name, heads, rows: block.rows })
     }

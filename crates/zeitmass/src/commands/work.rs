@@ -1,5 +1,7 @@
 //! `zeitmass work`: appends a worked column to a CSV file.
 
+use std::sync::Arc;
+
 use std::collections::BTreeMap;
 use std::path::PathBuf;
 
@@ -74,7 +76,7 @@ impl WorkArgs {
         let record = Record { columns, rows: rows.collect(), ..Record::default() };
         let held = Held::new();
         record.check_formula(symbol, &formula, &held).map_err(at_place)?;
-        let table = record.evaluate(&held);
+        let table = Arc::new(record).evaluate(&held);
         let place = table.place(own).context("the column was not worked out")?;
         let column = &table.columns[place];
         let unit = column.unit.as_ref().map_err(|e| at_place(e.clone()))?;

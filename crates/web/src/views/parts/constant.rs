@@ -3,7 +3,7 @@
 use askama::Template;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::Outcome;
+use zeitmass_core::logbook::{Outcome, ResultSource};
 use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference, percent_difference,
@@ -12,6 +12,7 @@ use zeitmass_core::result::{
 use super::{Scene, two_figures};
 use crate::draw::parameter_text;
 use crate::notation::{formula_html, symbol_html};
+use crate::wish::json;
 
 pub(crate) struct SourceOption {
     value: String,
@@ -50,7 +51,6 @@ pub(crate) struct ResultView {
 #[derive(Template)]
 #[template(path = "bench/constant_part.html")]
 pub(super) struct ConstantPart {
-    swap: bool,
     writable: bool,
     has_curve: bool,
     results: Vec<ResultView>,
@@ -62,12 +62,11 @@ pub(super) struct ConstantPart {
 impl Scene<'_> {
     pub(super) fn constant(&self) -> ConstantPart {
         ConstantPart {
-            swap: self.swap,
             writable: self.open(),
-            has_curve: self.analysis.graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some())),
+            has_curve: self.analysis().graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some())),
             results: self.results(),
             between: self.between(),
-            key: if self.teacher() { self.key_words() } else { Vec::new() },
+            key: if self.viewer.sees_key() { self.key_words() } else { Vec::new() },
         }
     }
 
@@ -87,7 +86,7 @@ impl Scene<'_> {
                 with_unit(&value, &key.unit),
                 if key.tolerance.is_some() { ", within three standard uncertainties of one careful trial" } else { "" }
             ));
-            let result = self.analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref());
+            let result = self.analysis().outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref());
             words.push(match result {
                 Some(Ok(c)) if c.unit.same_dimension(&key.unit) => {
                     let factor = c.unit.size() / key.unit.size();
@@ -114,8 +113,8 @@ impl Scene<'_> {
 
     /// All results.
     pub(crate) fn results(&self) -> Vec<ResultView> {
-        let plans = self.book().state().results.iter();
-        plans.filter_map(|plan| Some(self.result(plan, self.analysis.outcome(plan.id)?))).collect()
+        let plans = self.book().state().result.results.iter();
+        plans.filter_map(|plan| Some(self.result(plan, self.analysis().outcome(plan.id)?))).collect()
     }
 
     fn result(&self, plan: &ResultPlan, outcome: &Outcome) -> ResultView {
@@ -169,12 +168,12 @@ impl Scene<'_> {
     /// Everything a result can come from.
     fn sources(&self, plan: &ResultPlan) -> Vec<SourceOption> {
         let mut all = Vec::new();
-        let several = self.analysis.graphs.len() > 1;
-        for ((id, graph), number) in self.analysis.graphs.iter().zip(1..) {
+        let several = self.analysis().graphs.len() > 1;
+        for ((id, graph), number) in self.analysis().graphs.iter().zip(1..) {
             let Some(graph) = graph else { continue };
             let place = if several { format!(" of graph {number}") } else { String::new() };
             for fitted in &graph.fits {
-                let stretch = fitted.stretch.map_or_else(String::new, |(s, _)| s.to_string());
+                let stretch = fitted.stretch.map(|(s, _)| s);
                 let of = fitted.stretch.map_or_else(String::new, |(_, letter)| format!(", stretch {letter}"));
                 // Only the first of several series without stretches can be meant.
                 if fitted.series > 0 && fitted.stretch.is_none() {
@@ -182,30 +181,39 @@ impl Scene<'_> {
                 }
                 if let Ok(fit) = &fitted.outcome {
                     for p in &fit.parameters {
-                        all.push((format!("curve:{id}:{stretch}:{}", p.symbol), format!("{}{place}{of}", p.symbol)));
+                        let from = ResultSource::Curve { graph: *id, stretch, parameter: p.symbol.clone() };
+                        all.push((from, format!("{}{place}{of}", p.symbol)));
                     }
                     all.push((
-                        format!("calibration:{id}:{stretch}"),
+                        ResultSource::Calibration { graph: *id, stretch },
                         format!("unknown {} read from the curve{place}{of}", graph.x.symbol),
                     ));
                 }
             }
         }
-        for table in &self.analysis.tables {
+        for table in &self.analysis().tables {
             for c in &table.columns {
                 let symbol = &c.column.symbol;
-                all.push((format!("column:{}", c.column.id), format!("column {symbol} that should stay the same")));
+                all.push((
+                    ResultSource::Column { column: c.column.id },
+                    format!("column {symbol} that should stay the same"),
+                ));
             }
         }
         let chosen = match &plan.from {
-            ResultFrom::Curve { graph, stretch, parameter } => format!("curve:{graph}:{}:{parameter}", part(*stretch)),
-            ResultFrom::Column { column } => format!("column:{column}"),
-            ResultFrom::Calibration { graph, stretch, .. } => format!("calibration:{graph}:{}", part(*stretch)),
+            ResultFrom::Curve { graph, stretch, parameter } => {
+                ResultSource::Curve { graph: *graph, stretch: *stretch, parameter: parameter.clone() }
+            }
+            ResultFrom::Column { column } => ResultSource::Column { column: *column },
+            ResultFrom::Calibration { graph, stretch, .. } => {
+                ResultSource::Calibration { graph: *graph, stretch: *stretch }
+            }
         };
         if all.iter().all(|(value, _)| *value != chosen) {
             all.insert(0, (chosen.clone(), "choose".to_owned()));
         }
-        all.into_iter().map(|(value, label)| SourceOption { chosen: value == chosen, value, label }).collect()
+        let option = |(from, label)| SourceOption { chosen: from == chosen, value: json(&from), label };
+        all.into_iter().map(option).collect()
     }
 
     /// The parameter a result starts from.
@@ -216,7 +224,7 @@ impl Scene<'_> {
     }
 
     fn curve(&self, graph: GraphId, stretch: Option<u32>) -> Option<&zeitmass_core::fit::Fit> {
-        self.analysis.graph(graph)?.fit_of(stretch)?.outcome.as_ref().ok()
+        self.analysis().graph(graph)?.fit_of(stretch)?.outcome.as_ref().ok()
     }
 
     /// Results of the same dimension, each compared with the next.
@@ -224,10 +232,11 @@ impl Scene<'_> {
         let found: Vec<(String, &Constant)> = self
             .book()
             .state()
+            .result
             .results
             .iter()
             .filter_map(|plan| {
-                let c = self.analysis.outcome(plan.id)?.constant.as_ref()?.as_ref().ok()?;
+                let c = self.analysis().outcome(plan.id)?.constant.as_ref()?.as_ref().ok()?;
                 Some((if plan.name.is_empty() { c.symbol.clone() } else { plan.name.clone() }, c))
             })
             .collect();
@@ -258,10 +267,6 @@ impl Scene<'_> {
             })
             .collect()
     }
-}
-
-fn part(stretch: Option<u32>) -> String {
-    stretch.map_or_else(String::new, |s| s.to_string())
 }
 
 fn constant_name(c: &Constant) -> String {

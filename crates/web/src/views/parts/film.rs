@@ -2,8 +2,7 @@
 
 use askama::Template;
 use serde::Serialize;
-use zeitmass_core::logbook::Tools;
-use zeitmass_core::motion::FilmWork;
+use zeitmass_core::motion::{FilmWork, Tools};
 use zeitmass_core::quantity::format::{bracketed, plain, with_unit};
 use zeitmass_core::quantity::{Dimension, Unit};
 
@@ -12,6 +11,8 @@ use super::Scene;
 /// What the player needs to know of the film on the stage.
 #[derive(Serialize)]
 struct FilmData<'a> {
+    /// Number of the film in the logbook.
+    number: u32,
     key: &'a str,
     title: &'a str,
     width: u32,
@@ -70,13 +71,14 @@ struct TrailRow {
 #[derive(Template)]
 #[template(path = "bench/film_part.html")]
 pub(super) struct FilmPart {
-    swap: bool,
     writable: bool,
     /// Heads of the conditions by which a film is picked.
     conditions: Vec<String>,
     films: Vec<FilmChoice>,
     own: bool,
     data: String,
+    /// Name of the film on the stage.
+    key: String,
     chosen: bool,
     length: String,
     scale: String,
@@ -91,8 +93,9 @@ pub(super) struct FilmPart {
     caption: String,
 }
 
-fn data(film: &FilmWork) -> String {
+fn data(number: u32, film: &FilmWork) -> String {
     let data = FilmData {
+        number,
         key: &film.facts.key,
         title: &film.facts.title,
         width: film.facts.width,
@@ -142,20 +145,20 @@ impl Scene<'_> {
                 chosen: f.key == key,
             })
             .collect();
-        for own in state.films.iter().filter(|f| !sheet.films.iter().any(|s| s.key == f.facts.key)) {
+        for own in state.film.films.iter().filter(|f| !sheet.films.iter().any(|s| s.key == f.facts.key)) {
             let (key_of, title) = (own.facts.key.clone(), own.facts.title.clone());
             films.push(FilmChoice { chosen: key_of == key, key: key_of, label: title });
         }
         let scale = shown.and_then(FilmWork::scale);
         let per_pixel = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
-        let filled = |id: u32| state.films.iter().flat_map(|f| &f.trails).any(|t| t.table == id);
+        let filled = |id: u32| state.film.films.iter().flat_map(|f| &f.trails).any(|t| t.table == id);
         FilmPart {
-            swap: self.swap,
             writable: self.open(),
             conditions: sheet.conditions.iter().map(|c| c.name.clone()).collect(),
             films,
             own: sheet.own_films,
-            data: shown.map(data).unwrap_or_default(),
+            data: state.film_shown().map(|(n, f)| data(n, f)).unwrap_or_default(),
+            key: key.to_owned(),
             chosen: shown.is_some(),
             length: shown.map_or_else(String::new, |f| f.facts.length.clone()),
             scale: scale
@@ -183,7 +186,7 @@ impl Scene<'_> {
                 .iter()
                 .map(|t| TrailRow { id: t.id, name: t.name.clone(), marks: t.marks.len() })
                 .collect(),
-            tables: state.tables.iter().filter(|t| filled(t.id)).map(|t| (t.id, t.name.clone())).collect(),
+            tables: state.record.tables.iter().filter(|t| filled(t.id)).map(|t| (t.id, t.name.clone())).collect(),
             caption: shown.map_or_else(String::new, |f| f.facts.title.clone()),
         }
     }

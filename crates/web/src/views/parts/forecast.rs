@@ -1,14 +1,15 @@
 //! The forecast: sketches, hypothesis and prediction, and what came out beside them.
 
 use askama::Template;
-use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark, compare};
+use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark};
 use zeitmass_core::lab::CurvePlan;
 use zeitmass_core::logbook::TextField;
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{to_step, with_unit};
 
-use super::Scene;
+use super::{Scene, moment};
 use crate::draw;
+use crate::wish::json;
 
 /// Most points of a measured curve that are drawn.
 const DRAWN: usize = 600;
@@ -43,7 +44,6 @@ pub(crate) struct Written {
 #[derive(Template)]
 #[template(path = "bench/forecast_part.html")]
 pub(crate) struct ForecastPart {
-    swap: bool,
     writable: bool,
     /// Whether it can still be changed.
     open: bool,
@@ -61,11 +61,6 @@ pub(crate) struct ForecastPart {
     w: Written,
 }
 
-/// A time for people, which the browser shows in its own zone.
-fn moment(at: i64) -> String {
-    jiff::Timestamp::from_second(at).map_or_else(|_| String::new(), |t| t.to_string())
-}
-
 impl Scene<'_> {
     pub(super) fn forecast(&self) -> ForecastPart {
         let (book, state) = (self.book(), self.book().state());
@@ -76,12 +71,11 @@ impl Scene<'_> {
         };
         let hypothesis = plan.and_then(|p| p.hypothesis.as_ref());
         ForecastPart {
-            swap: self.swap,
             writable: self.open(),
-            open: self.open() && !state.has_run,
+            open: self.open() && !state.run.seen,
             hold: plan.is_some_and(|p| p.hold),
             forecasts: plan.is_some(),
-            has_run: state.has_run,
+            has_run: state.run.seen,
             missing: book.forecast_missing().unwrap_or_default(),
             causes: hypothesis.map(|h| choose(&h.causes, stated.map(|s| &s.cause))).unwrap_or_default(),
             effects: hypothesis.map(|h| choose(&h.effects, stated.map(|s| &s.effect))).unwrap_or_default(),
@@ -122,12 +116,12 @@ impl Scene<'_> {
                 channel: curve.channel,
                 name: curve.name.clone(),
                 svg: draw::forecast::svg(curve, plan.duration, points, measured.as_deref(), &second),
-                points: points.map_or_else(String::new, |p| {
-                    p.iter().map(|[t, v]| format!("{t},{v}")).collect::<Vec<_>>().join(";")
-                }),
+                points: json(&points.unwrap_or_default()),
                 at: sketch.map_or_else(String::new, |s| moment(s.at)),
-                remarks: match (points, &measured) {
-                    (Some(sketch), Some(measured)) => compare(sketch, measured, height(curve)),
+                remarks: match (points, &measured, run) {
+                    (Some(sketch), Some(measured), Some(run)) => {
+                        book.remarks(run, curve.channel, sketch, measured, height(curve)).to_vec()
+                    }
                     _ => Vec::new(),
                 },
                 sketched: sketch.is_some(),
@@ -144,7 +138,7 @@ impl Scene<'_> {
             curves: curves.collect(),
             hypothesis: forecast.hypothesis.as_ref().map_or_else(String::new, Hypothesis::sentence),
             hypothesis_at: forecast.hypothesis.as_ref().map_or_else(String::new, |h| moment(h.at)),
-            found: book.hypothesis_outcome(self.analysis),
+            found: book.hypothesis_outcome(self.analysis()),
             question: plan.prediction.as_ref().map_or_else(String::new, |p| p.question.clone()),
             prediction: predicted.map_or_else(String::new, |p| with_unit(&p.number.pretty(), &p.unit)),
             prediction_at: predicted.map_or_else(String::new, |p| moment(p.at)),
@@ -153,7 +147,7 @@ impl Scene<'_> {
                 (Some((n, u)), None) => with_unit(&n.pretty(), u),
                 (None, _) => String::new(),
             },
-            difference: state.texts.get(&TextField::Difference).cloned().unwrap_or_default(),
+            difference: state.writing.texts.get(&TextField::Difference).cloned().unwrap_or_default(),
             run: run.unwrap_or(0),
         })
     }

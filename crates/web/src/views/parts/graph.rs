@@ -12,6 +12,7 @@ use zeitmass_core::result::{Agreement, Feedback, compare_slopes, read_out, simpl
 use super::{Scene, two_figures};
 use crate::draw::{self, Audience, look_words, parameter_text};
 use crate::notation::{escape, formula_html, symbol_html};
+use crate::wish::json;
 
 pub(super) struct AxisOption {
     id: u32,
@@ -88,7 +89,6 @@ pub(super) struct SeriesView {
 #[derive(Template)]
 #[template(path = "bench/graph_part.html")]
 pub(super) struct GraphPart {
-    swap: bool,
     writable: bool,
     graph: u32,
     tabs: Vec<Tab>,
@@ -101,6 +101,9 @@ pub(super) struct GraphPart {
     points: usize,
     aside: usize,
     models: Vec<(&'static str, String, bool)>,
+    /// The chosen columns, as JSON.
+    x: String,
+    y: String,
     no_model: bool,
     model: String,
     formula: String,
@@ -136,11 +139,11 @@ impl Scene<'_> {
         let id = self.graph_id();
         let default = GraphPlan::default();
         let plan = state.graph(id).unwrap_or(&default);
-        let graph = self.analysis.graph(id);
+        let graph = self.analysis().graph(id);
         let writable = self.open();
         let audience = if writable { Audience::Bench } else { Audience::Reader };
         let (model, formula, start, weighting) = fit_form(plan.fit.as_ref());
-        let gaps_wanted = self.book().sheet().gaps && self.writable;
+        let gaps_wanted = self.book().sheet().gaps && self.viewer.may_write();
         let look = plan.look.as_ref().map(|l| (l.back, with_unit(l.number.as_str(), &l.unit).replace('\u{A0}', " ")));
         let (look_words, look_error) = match graph.and_then(|g| Some((g, g.look.as_ref()?))) {
             Some((g, Ok(looked))) => (look_words(g, looked), String::new()),
@@ -148,11 +151,10 @@ impl Scene<'_> {
             None => (Vec::new(), String::new()),
         };
         let groups =
-            self.analysis.tables.iter().any(|t| !t.groups.is_empty() && plan.y.is_some_and(|y| t.place(y).is_some()));
+            self.analysis().tables.iter().any(|t| !t.groups.is_empty() && plan.y.is_some_and(|y| t.place(y).is_some()));
         let symbol =
             |up: bool| graph.map_or_else(String::new, |g| if up { g.y.symbol.clone() } else { g.x.symbol.clone() });
         GraphPart {
-            swap: self.swap,
             writable,
             graph: id,
             tabs: self.graph_tabs(id),
@@ -165,6 +167,8 @@ impl Scene<'_> {
             points: graph.map_or(0, |g| g.points().count()),
             aside: graph.map_or(0, |g| g.points().filter(|p| p.aside).count()),
             models: Model::OFFERED.iter().map(|m| (m.name(), m.title(), model == m.name())).collect(),
+            x: json(&plan.x),
+            y: json(&plan.y),
             no_model: plan.fit.is_none(),
             model,
             formula,
@@ -174,7 +178,7 @@ impl Scene<'_> {
             read_out: if gaps_wanted { Vec::new() } else { graph.map(sentences).unwrap_or_default() },
             gaps: if gaps_wanted { graph.and_then(|g| gap_sentences(g, plan)).unwrap_or_default() } else { Vec::new() },
             intercept_question: graph.map(intercept_question).unwrap_or_default(),
-            intercept_text: state.texts.get(&TextField::Intercept).cloned().unwrap_or_default(),
+            intercept_text: state.writing.texts.get(&TextField::Intercept).cloned().unwrap_or_default(),
             fits: graph.map(fit_views).unwrap_or_default(),
             stretches: graph.map(|g| stretch_views(g, plan)).unwrap_or_default(),
             slopes: graph.map(slope_comparisons).unwrap_or_default(),
@@ -196,10 +200,10 @@ impl Scene<'_> {
     }
 
     fn graph_tabs(&self, chosen: u32) -> Vec<Tab> {
-        let plans = self.book().state().graphs.iter().zip(1..);
+        let plans = self.book().state().graph.graphs.iter().zip(1..);
         plans
             .map(|(p, i)| {
-                let name = match (p.title.is_empty(), self.analysis.graph(p.id)) {
+                let name = match (p.title.is_empty(), self.analysis().graph(p.id)) {
                     (false, _) => p.title.clone(),
                     (true, Some(g)) => format!("{} against {}", g.y.symbol, g.x.symbol),
                     (true, None) => format!("graph {i}"),
@@ -210,17 +214,17 @@ impl Scene<'_> {
     }
 
     fn options(&self, chosen: Option<u32>) -> Vec<AxisOptions> {
-        let several = self.analysis.tables.len() > 1;
-        let option = |c: &TableColumn<'_>| AxisOption {
+        let several = self.analysis().tables.len() > 1;
+        let option = |c: &TableColumn| AxisOption {
             id: c.column.id,
             label: format!("{} ({})", c.column.symbol, c.column.name),
             chosen: chosen == Some(c.column.id),
         };
-        let of = |t: &Table<'_>| AxisOptions {
+        let of = |t: &Table| AxisOptions {
             table: if several { t.record.name.clone() } else { String::new() },
             options: t.columns.iter().map(option).collect(),
         };
-        self.analysis.tables.iter().map(of).collect()
+        self.analysis().tables.iter().filter(|t| !t.columns.is_empty()).map(of).collect()
     }
 
     fn series(&self, plan: &GraphPlan) -> Vec<SeriesView> {

@@ -2,25 +2,24 @@
 
 use askama::Template;
 use zeitmass_core::logbook::{Analysis, Logbook, TextField};
-use zeitmass_core::record::Record;
 use zeitmass_core::result::FIRST_RESULT;
 
-use super::Scene;
+use super::{Scene, moment};
 
 impl Scene<'_> {
     pub(super) fn header(&self) -> HeaderPart {
         let state = self.book().state();
         let (can_undo, can_redo) = self.book().can_undo_redo();
         HeaderPart {
-            swap: self.swap,
             writable: self.open(),
-            member: self.writable,
+            sends_back: self.viewer.may_send_back(),
             seq: self.book().seq(),
-            saved: self.desk.saved.as_ref().map(|s| s.at.clone()),
-            author: self.desk.saved.as_ref().map_or_else(String::new, |s| s.author.clone()),
-            handed_in: state.handed_in,
-            note: state.note.clone().unwrap_or_default(),
-            missing: missing(self.book(), self.analysis),
+            saved: self.sight.saved.map(|s| moment(s.at)),
+            author: self.sight.author.clone(),
+            unread: self.book().unread().is_some(),
+            handed_in: state.office.handed_in,
+            note: state.office.note.clone().unwrap_or_default(),
+            missing: missing(self.book(), self.analysis()),
             can_undo,
             can_redo,
         }
@@ -28,9 +27,9 @@ impl Scene<'_> {
 }
 
 /// What the sheet wants and the logbook does not have yet.
-pub(crate) fn missing(book: &Logbook, analysis: &Analysis<'_>) -> Vec<String> {
+pub(crate) fn missing(book: &Logbook, analysis: &Analysis) -> Vec<String> {
     let mut list = Vec::new();
-    let (trials, wanted) = (book.state().tables.first().map_or(0, Record::trials), book.sheet().trials);
+    let (trials, wanted) = (book.state().record.tables.first().map_or(0, |t| t.trials()), book.sheet().trials);
     if trials < wanted {
         list.push(format!("{trials} of {wanted} trials are recorded"));
     }
@@ -41,7 +40,7 @@ pub(crate) fn missing(book: &Logbook, analysis: &Analysis<'_>) -> Vec<String> {
         list.push(format!("there is no value of {} yet", book.sheet().goal.symbol));
     }
     for field in TextField::ALL {
-        if !book.state().texts.contains_key(&field) {
+        if !book.state().writing.texts.contains_key(&field) {
             list.push(format!("the {} is empty", field.name()));
         }
     }
@@ -51,11 +50,12 @@ pub(crate) fn missing(book: &Logbook, analysis: &Analysis<'_>) -> Vec<String> {
 #[derive(Template)]
 #[template(path = "bench/header_part.html")]
 pub(super) struct HeaderPart {
-    swap: bool,
     writable: bool,
-    member: bool,
+    sends_back: bool,
     seq: u64,
     saved: Option<String>,
+    /// Whether part of the logbook cannot be read by this program.
+    unread: bool,
     author: String,
     handed_in: bool,
     note: String,

@@ -11,12 +11,14 @@ mod strip;
 mod texts;
 
 use askama::Template;
+use serde::Deserialize;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::logbook::{Analysis, Logbook, Part};
-use zeitmass_core::record::{Table, TableId};
+use zeitmass_core::record::{RowId, Table, TableId};
 
-use crate::desks::Desk;
+use crate::desks::Sight;
 use crate::error::WebError;
+use crate::viewer::Viewer;
 pub(crate) use constant::ResultView;
 pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
@@ -26,51 +28,47 @@ pub(crate) use record::{ColumnHead, RowView, heads_of, held_words, rows_of};
 /// Rows of a table that are on the page at a time.
 pub(crate) const ROWS_SHOWN: usize = 100;
 
-/// What one person looks at: which table, from which row on, and which graph.
-#[derive(Clone, Copy, Debug, Default)]
+/// What one person looks at: which table, from which row on, and which graph. Never the reason to refuse anything.
+#[derive(Clone, Copy, Debug, Default, Deserialize)]
+#[serde(default)]
 pub(crate) struct Look {
     pub table: TableId,
     pub from: usize,
     pub graph: GraphId,
+    /// The key of the empty row at the bottom of the page's table.
+    pub begun: RowId,
 }
 
 /// What all parts need to know.
 pub(crate) struct Scene<'a> {
-    pub desk: &'a Desk,
-    pub analysis: &'a Analysis<'a>,
-    /// Whether the visitor may change anything.
-    pub writable: bool,
-    /// Whether the visitor is the teacher of the class.
-    pub for_teacher: bool,
-    /// Whether the part replaces one that is on the page already.
-    pub swap: bool,
+    pub sight: &'a Sight,
+    pub viewer: Viewer,
     pub look: Look,
 }
 
 impl<'a> Scene<'a> {
     fn book(&self) -> &'a Logbook {
-        &self.desk.book
+        &self.sight.book
     }
 
-    /// Whether the visitor is the teacher: everybody else may write.
-    fn teacher(&self) -> bool {
-        self.for_teacher
+    fn analysis(&self) -> &'a Analysis {
+        &self.sight.analysis
     }
 
     /// Whether the visitor may change the work now.
     fn open(&self) -> bool {
-        self.writable && !self.book().state().handed_in
+        self.viewer.may_write() && !self.book().state().office.handed_in && self.book().unread().is_none()
     }
 
     /// The table the person looks at; the first one if that is gone.
-    fn table(&self) -> Option<&Table<'a>> {
-        let tables = &self.analysis.tables;
+    fn table(&self) -> Option<&'a Table> {
+        let tables = &self.analysis().tables;
         tables.iter().find(|t| t.record.id == self.look.table).or(tables.first())
     }
 
     /// The graph the person looks at; the first one if that is gone.
     fn graph_id(&self) -> GraphId {
-        let graphs = &self.book().state().graphs;
+        let graphs = &self.book().state().graph.graphs;
         graphs.iter().find(|g| g.id == self.look.graph).or(graphs.first()).map_or(0, |g| g.id)
     }
 
@@ -107,4 +105,9 @@ fn two_figures(value: f64) -> String {
         return "0".to_owned();
     }
     zeitmass_core::quantity::format::to_step(value, 10f64.powf(value.abs().log10().floor() - 1.0))
+}
+
+/// A time for people, which the browser shows in its own zone.
+pub(crate) fn moment(at: i64) -> String {
+    jiff::Timestamp::from_second(at).map_or_else(|_| String::new(), |t| t.to_string())
 }

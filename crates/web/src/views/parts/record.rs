@@ -5,14 +5,15 @@ use std::collections::BTreeMap;
 use askama::Template;
 use zeitmass_core::formula::FormulaError;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{HeldValue, Logbook};
-use zeitmass_core::quantity::Unit;
+use zeitmass_core::logbook::{HeldValue, Logbook, PAGE_ROWS, RowAt};
 use zeitmass_core::quantity::format::{plain, with_unit};
+use zeitmass_core::quantity::{PrecisionBy, Unit};
 use zeitmass_core::record::{Cell, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
 use zeitmass_core::rigs::SettingValue;
 
 use super::{ROWS_SHOWN, Scene, two_figures};
 use crate::notation::{formula_html, symbol_html};
+use crate::wish::json;
 
 pub(crate) struct ColumnHead {
     pub id: u32,
@@ -29,7 +30,7 @@ pub(crate) struct ColumnHead {
     pub trouble: String,
     /// How an uncertainty is stated that does not come from the digits; empty otherwise.
     pub precision: String,
-    pub precision_by: String,
+    pub precision_by: &'static str,
     pub precision_value: String,
     pub precision_parts: String,
     /// Stem, if it is one of several runs.
@@ -45,11 +46,17 @@ pub(crate) struct CellView {
     pub trouble: bool,
     pub label: String,
     pub text: String,
+    /// The number it holds, as the page sends it back to say what the person saw.
+    pub was: Option<String>,
     pub about: String,
 }
 
 pub(crate) struct RowView {
-    pub id: String,
+    pub id: RowId,
+    /// The row as edits name it, as JSON.
+    pub at: String,
+    /// Whether it is the empty row at the bottom, which is not stored yet.
+    pub begun: bool,
     pub number: String,
     pub aside: bool,
     pub why: String,
@@ -76,12 +83,13 @@ pub(super) struct HeldView {
 #[derive(Template)]
 #[template(path = "bench/record_part.html")]
 pub(super) struct RecordPart {
-    swap: bool,
     writable: bool,
     table: u32,
     name: String,
     tabs: Vec<Tab>,
     columns: Vec<ColumnHead>,
+    /// Whether a column is set by hand.
+    sets: bool,
     rows: Vec<RowView>,
     total: usize,
     from: usize,
@@ -110,20 +118,24 @@ impl Scene<'_> {
         let state = self.book().state();
         let sheet = self.book().sheet();
         let writable = self.open();
-        let Some(table) = self.table() else { return RecordPart::empty(self.swap) };
-        let record = table.record;
+        let Some(table) = self.table() else { return RecordPart::empty() };
+        let record = &table.record;
         let total = table.rows.len();
         // The window ends with a page that is full as long as there are rows enough.
         let from = self.look.from.min(total.saturating_sub(1)) / ROWS_SHOWN * ROWS_SHOWN;
         let to = (from + ROWS_SHOWN).min(total);
         let incomparable = self.book().incomparable(record);
         let mut rows = rows_of(table, from, to, writable, &incomparable);
-        if writable && to == total {
-            // There is always an empty row to write into.
+        let begun = if self.look.begun < PAGE_ROWS { row_key() } else { self.look.begun };
+        let taken = record.row(begun).is_some();
+        if writable && to == total && !taken {
+            // There is always an empty row to write into, under the key that the page has for it.
             let number = total + 1;
             let cells = (0..table.columns.len()).map(|c| cell_view(table, c, None, number, writable)).collect();
             rows.push(RowView {
-                id: "new".to_owned(),
+                id: begun,
+                at: json(&RowAt::of(begun)),
+                begun: true,
                 number: number.to_string(),
                 aside: false,
                 why: String::new(),
@@ -139,22 +151,22 @@ impl Scene<'_> {
             Some(StoppingRule::Change { stem, percent }) => (stem.clone(), "change", percent.as_str().to_owned()),
             None => (String::new(), "runs", String::new()),
         };
-        let first = self.book().state().tables.first().is_some_and(|t| t.id == record.id);
+        let first = self.book().state().record.tables.first().is_some_and(|t| t.id == record.id);
         let trials = record.trials();
         let planned = record.rows.iter().filter(|r| !r.cells.is_empty()).count();
         let advice = if first && planned > sheet.most_trials { sheet.advice(planned) } else { None };
         RecordPart {
-            swap: self.swap,
             writable,
             table: record.id,
             name: record.name.clone(),
             tabs: self
-                .analysis
+                .analysis()
                 .tables
                 .iter()
                 .map(|t| Tab { id: t.record.id, name: t.record.name.clone(), chosen: t.record.id == record.id })
                 .collect(),
             columns: table.columns.iter().map(column_head).collect(),
+            sets: record.columns.iter().any(|c| c.kind == ColumnKind::Set),
             rows,
             total,
             from,
@@ -168,6 +180,7 @@ impl Scene<'_> {
             advice: advice.unwrap_or_default(),
             held: held_words(self.book()),
             stated: state
+                .record
                 .held
                 .iter()
                 .map(|h| HeldView {
@@ -189,14 +202,14 @@ impl Scene<'_> {
 }
 
 impl RecordPart {
-    fn empty(swap: bool) -> Self {
+    fn empty() -> Self {
         Self {
-            swap,
             writable: false,
             table: 0,
             name: String::new(),
             tabs: Vec::new(),
             columns: Vec::new(),
+            sets: false,
             rows: Vec::new(),
             total: 0,
             from: 0,
@@ -222,7 +235,7 @@ impl RecordPart {
 }
 
 /// Which rows cannot be compared with the others, in words.
-fn warned_words(table: &Table<'_>, incomparable: &BTreeMap<RowId, String>) -> String {
+fn warned_words(table: &Table, incomparable: &BTreeMap<RowId, String>) -> String {
     let told = table.rows.iter().filter_map(|r| Some(format!("row {} ({})", r.number, incomparable.get(&r.id)?)));
     let told: Vec<String> = told.collect();
     if told.is_empty() {
@@ -235,7 +248,7 @@ fn warned_words(table: &Table<'_>, incomparable: &BTreeMap<RowId, String>) -> St
 }
 
 /// How the stopping rule stands, in words.
-fn standing_words(table: &Table<'_>) -> String {
+fn standing_words(table: &Table) -> String {
     let (Some(rule), Some(Standing { runs, change, met })) = (&table.record.stopping, table.standing()) else {
         return String::new();
     };
@@ -249,13 +262,13 @@ fn standing_words(table: &Table<'_>) -> String {
 }
 
 /// Heads of a table, for the bench and the write-up.
-pub(crate) fn heads_of(table: &Table<'_>) -> Vec<ColumnHead> {
+pub(crate) fn heads_of(table: &Table) -> Vec<ColumnHead> {
     table.columns.iter().map(column_head).collect()
 }
 
 /// Rows of a table, for the bench and the write-up.
 pub(crate) fn rows_of(
-    table: &Table<'_>,
+    table: &Table,
     from: usize,
     to: usize,
     writable: bool,
@@ -273,7 +286,9 @@ pub(crate) fn rows_of(
         before = Some(row.group);
         let group = if begins { group_words(table, row.group) } else { String::new() };
         RowView {
-            id: row.id.to_string(),
+            id: row.id,
+            at: json(&RowAt::of(row.id)),
+            begun: false,
             number: row.number.to_string(),
             aside: row.aside,
             why: table.record.rows[*i].why.clone(),
@@ -287,7 +302,7 @@ pub(crate) fn rows_of(
     rows.collect()
 }
 
-fn group_words(table: &Table<'_>, group: usize) -> String {
+fn group_words(table: &Table, group: usize) -> String {
     let text = table.groups.get(group).map_or("", String::as_str);
     let column = table.record.group.and_then(|id| table.record.column(id));
     let (name, unit) =
@@ -321,8 +336,8 @@ pub(crate) fn held_words(book: &Logbook) -> String {
     words.join(" · ")
 }
 
-fn column_head(c: &TableColumn<'_>) -> ColumnHead {
-    let column = c.column;
+fn column_head(c: &TableColumn) -> ColumnHead {
+    let column = &c.column;
     let unit = c.unit.as_ref().map(Unit::pretty).unwrap_or_default();
     let formula = column.formula.as_ref().map_or("", |f| f.text());
     let trouble = c.unit.as_ref().err().map(|e| trouble(e, formula)).unwrap_or_default();
@@ -340,8 +355,8 @@ fn column_head(c: &TableColumn<'_>) -> ColumnHead {
         formula: formula.to_owned(),
         formula_html: if formula.is_empty() { String::new() } else { formula_html(formula) },
         trouble,
-        precision: if precision.by == "resolution" { String::new() } else { column.precision.describe() },
-        precision_by: precision.by,
+        precision: if precision.by == PrecisionBy::Resolution { String::new() } else { column.precision.describe() },
+        precision_by: precision.by.name(),
         precision_value: precision.value,
         precision_parts: precision.parts,
         stem: column.stem.clone().unwrap_or_default(),
@@ -356,7 +371,7 @@ fn trouble(e: &FormulaError, formula: &str) -> String {
     }
 }
 
-fn cell_view(table: &Table<'_>, place: usize, row: Option<usize>, number: usize, writable: bool) -> CellView {
+fn cell_view(table: &Table, place: usize, row: Option<usize>, number: usize, writable: bool) -> CellView {
     let c = &table.columns[place];
     let symbol = &c.column.symbol;
     let formula = c.column.formula.as_ref().map_or("", |f| f.text());
@@ -383,6 +398,7 @@ fn cell_view(table: &Table<'_>, place: usize, row: Option<usize>, number: usize,
         writable: writable && c.column.kind.is_writable() && !c.column.filled,
         trouble: matches!(cell, Cell::Trouble(_)),
         label: format!("{symbol}, row {number}"),
+        was: row.and_then(|i| table.reading(place, i)).map(|_| text.clone()),
         text,
         about,
     }
@@ -395,4 +411,10 @@ fn two(value: f64) -> f64 {
     }
     let step = 10f64.powf(value.abs().log10().floor() - 1.0);
     (value / step).round() * step
+}
+
+/// A key for the empty row of a page that is drawn for the first time; the page makes the next ones itself.
+fn row_key() -> RowId {
+    let now = std::time::SystemTime::now().duration_since(std::time::UNIX_EPOCH);
+    now.map_or(0, |t| t.subsec_nanos()) | PAGE_ROWS
 }

@@ -8,6 +8,7 @@ use zeitmass_core::rigs::{SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
+use crate::wish::json;
 
 impl Scene<'_> {
     pub(super) fn stage(&self) -> StagePart {
@@ -34,9 +35,7 @@ impl Scene<'_> {
                 Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
             }
         }
-        let tools = &state.tools;
-        let frame = |f: Option<u32>| f.map_or_else(String::new, |f| f.to_string());
-        let tape = tools.tape.map(|[[a, b], [c, d]]| format!("{a},{b},{c},{d}"));
+        let tools = &state.run.tools;
         let entry = on_stage.and_then(|n| state.run(n));
         let fresh = book.settings_are_new();
         let open_stretch = entry.is_some_and(|r| {
@@ -47,25 +46,23 @@ impl Scene<'_> {
             .iter()
             .filter(|c| c.name != "t" && c.name != "y" || c.name == "y" && card.channel("v_y").is_some());
         StagePart {
-            swap: self.swap,
             writable: open,
             lines: lines(rows),
             fixed,
             hidden: hidden.join(", "),
             run: on_stage.unwrap_or(0),
+            newer: entry.is_some_and(|r| book.is_newer_than(r)),
             failed: entry.is_some_and(|r| r.made.outcome.failed),
             frames: entry.map_or(0, |r| r.made.frames),
             held_back: book.forecast_missing().unwrap_or_default(),
             fresh,
-            pulled: entry.is_some_and(|r| r.pull.is_some() && r.settings == state.settings),
+            pulled: entry.is_some_and(|r| r.pull.is_some() && r.settings == state.run.settings),
             goes_on: book.can_go_on(),
             open_stretch: open_stretch && !fresh && open,
             by_hand: sheet.by_hand() && open,
             second: on_stage.and_then(|n| card.second_body(&book.run_settings(n)?)),
             zero: tools.zero,
-            start: frame(tools.start),
-            end: frame(tools.end),
-            tape: tape.unwrap_or_default(),
+            tools: json(tools),
             division: crate::views::parts::plain_length(card.division),
             caption: self.caption(),
             said: entry.map_or_else(String::new, |r| r.made.outcome.said.clone()),
@@ -114,7 +111,7 @@ impl Scene<'_> {
 
     fn setting_row(&self, rule: &SettingRule, spec: &SettingSpec, held: &HeldValue) -> SettingRow {
         let state = self.book().state();
-        let value = state.settings.get(rule.name).unwrap_or(&rule.value);
+        let value = state.run.settings.get(rule.name).unwrap_or(&rule.value);
         let note = match held {
             HeldValue::Varied => "varied",
             _ if state.runs_kept().count() > 1 && spec.line.is_none() => "held",
@@ -241,7 +238,7 @@ impl Scene<'_> {
 
     fn plan(&self) -> Option<PlanView> {
         let book = self.book();
-        let plan = book.state().plan.as_ref()?;
+        let plan = book.state().run.plan.as_ref()?;
         let spec = book.sheet().card.setting(&plan.setting)?;
         let words = |i: usize| plan.values.get(i).map_or_else(String::new, |v| spec.pretty(v));
         Some(PlanView {
@@ -374,12 +371,13 @@ struct PlanView {
 #[derive(Template)]
 #[template(path = "bench/stage_part.html")]
 pub(super) struct StagePart {
-    swap: bool,
     writable: bool,
     lines: Vec<SettingLine>,
     fixed: Vec<FixedSetting>,
     hidden: String,
     run: u32,
+    /// Whether the rig was improved since the run on the stage was made.
+    newer: bool,
     failed: bool,
     frames: u32,
     held_back: String,
@@ -391,9 +389,8 @@ pub(super) struct StagePart {
     by_hand: bool,
     second: Option<SecondBody>,
     zero: u32,
-    start: String,
-    end: String,
-    tape: String,
+    /// Where the tools stand, as JSON.
+    tools: String,
     division: String,
     caption: String,
     said: String,

@@ -23,7 +23,6 @@ pub(super) struct ShapeView {
 #[derive(Template)]
 #[template(path = "bench/strip_part.html")]
 pub(super) struct StripPart {
-    swap: bool,
     writable: bool,
     graph: u32,
     /// Whether the strip is open to this person.
@@ -40,10 +39,9 @@ impl Scene<'_> {
         let book = self.book();
         let id = self.graph_id();
         // The teacher may look at any time.
-        let open = book.strip_is_open() || !self.writable;
-        let strip = if open { book.strip(self.analysis, id) } else { None };
+        let open = book.strip_is_open() || self.viewer.sees_key();
+        let strip = if open { book.strip(id) } else { None };
         let mut part = StripPart {
-            swap: self.swap,
             writable: self.open(),
             graph: id,
             open,

@@ -15,10 +15,10 @@ impl Scene<'_> {
             TextField::Intercept | TextField::Difference => "",
         };
         let field = |f: TextField| {
-            let text = state.texts.get(&f).cloned().unwrap_or_default();
+            let text = state.writing.texts.get(&f).cloned().unwrap_or_default();
             TextView { name: f.name(), title: f.title(), prompt: prompt(f), text }
         };
-        TextsPart { swap: self.swap, writable: self.open(), texts: TextField::ALL.map(field).into() }
+        TextsPart { writable: self.open(), texts: TextField::ALL.map(field).into() }
     }
 }
 
@@ -32,7 +32,6 @@ struct TextView {
 #[derive(Template)]
 #[template(path = "bench/texts_part.html")]
 pub(super) struct TextsPart {
-    swap: bool,
     writable: bool,
     texts: Vec<TextView>,
 }

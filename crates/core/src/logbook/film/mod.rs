@@ -1,0 +1,10 @@
+//! Films: rulers, axes, trails and marks.
+
+mod change;
+mod edit;
+pub(super) mod plan;
+mod state;
+
+pub use change::FilmChange;
+pub use edit::{FilmEdit, FromTrail};
+pub use state::FilmState;

@@ -1,0 +1,10 @@
+//! Tools on the stage and readings taken with them, from a run or a film alike.
+
+mod edit;
+mod instrument;
+mod moment;
+mod plan;
+
+pub use edit::FootageEdit;
+pub use instrument::{Instrument, MomentOf};
+pub use moment::Seen;

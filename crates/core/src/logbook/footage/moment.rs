@@ -1,0 +1,194 @@
+//! Asking a moment of a trail or a run, and writing one of its answers into the record.
+
+use super::MomentOf;
+use crate::lab::{Freedom, LabSheet};
+use crate::logbook::Logbook;
+use crate::logbook::planning::{gone, nothing_changed};
+use crate::logbook::refusal::Refusal;
+use crate::motion::{Ask, Body, Derived, Mark, Moment, TrailId, ask, state_at};
+use crate::quantity::format::step_for;
+use crate::quantity::{Decimal, Dimension, Origin, Reading, ScaleShare, Unit, parse_quantity};
+use crate::rigs::Run;
+
+impl Logbook {
+    pub(in crate::logbook) fn read_moment(&self, of: &MomentOf, asked: Ask, mass: &str) -> Result<Reading, Refusal> {
+        let seen = self.moment(of)?;
+        let body = self.body(mass, seen.run).map_err(nothing_changed)?;
+        let told = ask(asked, &seen.moment, body).ok_or_else(|| {
+            let needed = if body.is_some() {
+                "the strength of gravity, which is hidden here"
+            } else {
+                "a mass. Type one beside it"
+            };
+            nothing_changed(format!("The {} needs {needed}.", asked.title()))
+        })?;
+        let step = step_for(told.u);
+        let number = Decimal::rounded(told.value, step);
+        let origin = Origin::Moment {
+            what: asked.title().to_owned(),
+            of: seen.name,
+            run: seen.run,
+            frame: of.frame,
+            formula: told.formula,
+            scale: if asked == Ask::Time { None } else { seen.scale },
+        };
+        let resolution = (told.u * 12f64.sqrt()).max(step * 1e-3);
+        Ok(Reading { number, unit: told.unit, resolution, origin })
+    }
+
+    /// The mass as typed, and the strength of gravity for potential energies: that of the run, unless it is hidden, and the standard
+    /// value (CGPM 1901) on films and on rigs where gravity does nothing.
+    ///
+    /// # Errors
+    /// A sentence about what is no mass.
+    pub fn body(&self, mass: &str, run: Option<u32>) -> Result<Option<Body>, String> {
+        if mass.trim().is_empty() {
+            return Ok(None);
+        }
+        let kilogram = Unit::coherent(&Dimension::of([0, 1, 0, 0, 0, 0, 0]));
+        let (number, unit) = parse_quantity(mass, &kilogram)?;
+        let value = number.value() * unit.size();
+        if !unit.same_dimension(&kilogram) || value <= 0.0 {
+            return Err(format!("“{}” is no mass.", mass.trim()));
+        }
+        let u_mass = number.last_digit() * unit.size() / 12f64.sqrt();
+        let gravity = if self.sheet.card.setting("gravity").is_some() {
+            run.and_then(|number| self.gravity_shown(number))
+        } else {
+            Some(9.806_65)
+        };
+        Ok(Some(Body { mass: value, u_mass, gravity }))
+    }
+
+    /// The strength of gravity in a run, in m/s², where the page shows it too.
+    fn gravity_shown(&self, number: u32) -> Option<f64> {
+        let settings = self.run_settings(number)?;
+        let hidden = |name| self.rule(name).is_some_and(|r| r.freedom == Freedom::Hidden);
+        let world = settings.chosen("world");
+        let known = if world.is_empty() || world == "unknown" { !hidden("gravity") } else { !hidden("world") };
+        let truths = self.sheet.rig()?.truths(&settings);
+        let of_world = truths.iter().find(|(symbol, _)| *symbol == "g").map(|(_, g)| *g);
+        known.then(|| of_world.unwrap_or_else(|| settings.get("gravity")))
+    }
+
+    /// The state of motion at a mark of a trail, or at a frame of a run.
+    ///
+    /// # Errors
+    /// [`Refusal`] when there is no such trail, run, body or frame; at a mark, while there is no scale or there are fewer than
+    /// three marks.
+    pub fn moment(&self, of: &MomentOf) -> Result<Seen, Refusal> {
+        match of.trail {
+            Some(trail) => self.moment_of_trail(trail, of.frame),
+            None => self.moment_of_run(of),
+        }
+    }
+
+    fn moment_of_trail(&self, id: TrailId, frame: u32) -> Result<Seen, Refusal> {
+        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
+        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let scale = film.scale().ok_or_else(|| {
+            Refusal::Invalid("There is no scale yet: lay a ruler on something of known length first.".to_owned())
+        })?;
+        let mark = trail.marks.get(&frame).ok_or_else(|| {
+            Refusal::Invalid(format!("“{}” is not marked in this frame. Mark it, or go to a mark.", trail.name))
+        })?;
+        let point = |(f, m): (&u32, &Mark)| {
+            let [x, y] = film.place(m.at);
+            (film.time(*f), x, y)
+        };
+        let points: Vec<_> = trail.marks.iter().map(point).collect();
+        let u = film.readings(number, id, frame, mark)[1].u_si();
+        let moment = state_at(&points, film.time(frame), u)
+            .ok_or_else(|| Refusal::Invalid("A velocity needs three marks at least. Mark more frames.".to_owned()))?;
+        let scale = Some(ScaleShare { film: number, relative: scale.u / scale.metres });
+        Ok(Seen { moment, name: format!("film {}, {}", number + 1, trail.name), run: None, scale, moves: [true; 2] })
+    }
+
+    fn moment_of_run(&self, of: &MomentOf) -> Result<Seen, Refusal> {
+        let number = of.run.or(self.state.run_on_stage()).ok_or_else(|| gone("run"))?;
+        let run = self.footage(number).ok_or_else(|| gone("run"))?;
+        let run = run.map_err(|e| nothing_changed(e.to_string()))?;
+        let second = self.run_settings(number).and_then(|settings| self.sheet.card.second_body(&settings));
+        let (along, place, body) = match (of.second, second) {
+            (true, None) => return Err(gone("second body")),
+            (true, Some(second)) => (second.velocity, second.place, format!(", {}", second.labels[1])),
+            (false, second) => {
+                let velocity = self.sheet.card.arrows.iter().find(|a| a.name == "velocity");
+                let body = second.map_or_else(String::new, |s| format!(", {}", s.labels[0]));
+                (velocity.map_or(["", ""], |a| a.along), ["x", "y"], body)
+            }
+        };
+        let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(Refusal::Invalid)?;
+        let moves = if along == ["", ""] { [true; 2] } else { along.map(|channel| !channel.is_empty()) };
+        Ok(Seen { moment, name: format!("run {number}{body}"), run: Some(number), scale: None, moves })
+    }
+}
+
+/// A moment of a motion, and whose it is.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Seen {
+    /// The state of motion.
+    pub moment: Moment,
+    /// Trail or run, and which body, for people.
+    pub name: String,
+    /// Whether it can move along x and along y.
+    pub moves: [bool; 2],
+    /// Number of the run, if it is one.
+    pub run: Option<u32>,
+    /// What it owes to a film's scale.
+    pub scale: Option<ScaleShare>,
+}
+
+/// Frames to either side over which a change is taken.
+const REACH: usize = 5;
+
+/// The state of motion at a frame as the recorders show it: nothing finer than their last digits goes in. Velocities are those of
+/// the channels `along` where the sheet lets them be recorded or drawn, and else the change of the position, which the channels
+/// `places` have, over a tenth of a second; accelerations are the change of the velocity over the same time.
+fn recorded(run: &Run, sheet: &LabSheet, frame: usize, along: [&str; 2], places: [&str; 2]) -> Result<Moment, String> {
+    if frame >= run.frames() {
+        return Err(format!("The run has no frame {frame}."));
+    }
+    let around = |i: usize| (i.saturating_sub(REACH), (i + REACH).min(run.frames() - 1));
+    let (a, b) = around(frame);
+    if a == b {
+        return Err("The run is too short.".to_owned());
+    }
+    let read = |name: &str, i: usize| {
+        let channel = run.channels.iter().find(|c| c.spec.name == name)?;
+        let step = channel.spec.resolution;
+        Some(((channel.values[i] / step).round() * step, step / 12f64.sqrt()))
+    };
+    let open = |name: &str| name.is_empty() || sheet.tracks.contains(&name) || sheet.recordable.contains(&name);
+    let recorded = along.iter().all(|name| open(name));
+    let still = (0.0, 0.0);
+    let place = |name: &str, i: usize| read(name, i).unwrap_or(still);
+    let change = |now: (f64, f64), before: (f64, f64), from: usize, to: usize| {
+        let seconds = run.sampling.time(to) - run.sampling.time(from);
+        ((now.0 - before.0) / seconds, now.1 * 2f64.sqrt() / seconds)
+    };
+    let velocity = |i: usize| {
+        [0, 1].map(|axis| {
+            let (from, to) = around(i);
+            if recorded {
+                read(along[axis], i).unwrap_or(still)
+            } else {
+                change(place(places[axis], to), place(places[axis], from), from, to)
+            }
+        })
+    };
+    let (now, before, after) = (velocity(frame), velocity(a), velocity(b));
+    let bend = [0, 1].map(|k| change(after[k], before[k], a, b));
+    let at = places.map(|axis| place(axis, frame));
+    let larger = |pair: [(f64, f64); 2]| pair[0].1.max(pair[1].1);
+    Ok(Moment {
+        t: run.sampling.time(frame),
+        at: at.map(|p| p.0),
+        velocity: now.map(|v| v.0),
+        acceleration: bend.map(|a| a.0),
+        u_at: larger(at),
+        u_velocity: larger(now),
+        u_acceleration: larger(bend),
+        from: Derived::Recorders { seconds: run.sampling.time(b) - run.sampling.time(a), velocity: recorded },
+    })
+}

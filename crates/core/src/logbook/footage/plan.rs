@@ -1,0 +1,147 @@
+//! Places the tools on the stage, and reads instruments.
+
+use super::{FootageEdit, Instrument};
+use crate::lab::Freedom;
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::film::FilmChange;
+use crate::logbook::planning::{Changes, Plan, gone};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::run::RunChange;
+use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
+use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, ScaleShare, Unit};
+use crate::rigs::{Sampling, SettingValue};
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_footage(&self, edit: &FootageEdit) -> Plan {
+        let FootageEdit::PlaceTools { on, tools } = edit;
+        let frames = self.frames(*on)?;
+        if !tools.fit(frames) {
+            return Err(Refusal::Invalid(
+                "The tools cannot stand outside what is on the stage. They are where they were.".to_owned(),
+            ));
+        }
+        let changes = match on {
+            // One set of tools serves all runs of a rig.
+            Footage::Run(_) => vec![Change::Run(RunChange::Tools { tools: tools.clone() })],
+            Footage::Film(film) => self.place_film_tools(*film, tools)?,
+        };
+        Ok(changes.into())
+    }
+
+    fn place_film_tools(&self, number: u32, tools: &Tools) -> Changes {
+        let film = self.film_numbered(number)?;
+        // Only t = 0 shows in the table.
+        if tools.zero == film.tools.zero {
+            return Ok(vec![Change::Film(FilmChange::Tools { film: number, tools: tools.clone() })]);
+        }
+        Ok(self.relaid(number, FilmWork { tools: tools.clone(), ..film.clone() }))
+    }
+
+    fn film_numbered(&self, number: u32) -> Result<&FilmWork, Refusal> {
+        self.state.film.films.get(number as usize).ok_or_else(|| gone("film"))
+    }
+
+    /// Number of frames of a run or a film.
+    fn frames(&self, of: Footage) -> Result<usize, Refusal> {
+        match of {
+            Footage::Run(run) => Ok(self.run_entry(run)?.made.frames as usize),
+            Footage::Film(film) => Ok(self.film_numbered(film)?.facts.times.len()),
+        }
+    }
+
+    /// Refuses a frame that is not there.
+    pub(in crate::logbook) fn frame_of(&self, of: Footage, frame: u32) -> Result<(), Refusal> {
+        if (frame as usize) < self.frames(of)? {
+            return Ok(());
+        }
+        Err(Refusal::Invalid(match of {
+            Footage::Run(run) => format!("Run {run} has no frame {frame}. Nothing was written."),
+            Footage::Film(_) => format!("This film has no frame {frame}. Nothing was written."),
+        }))
+    }
+
+    /// What an instrument shows.
+    pub(in crate::logbook) fn read(&self, instrument: &Instrument) -> Result<Reading, Refusal> {
+        match instrument {
+            Instrument::Split { of, start, end } => self.read_split(*of, (*start.min(end), *start.max(end))),
+            Instrument::Tape { of, frame, zero, reading, tenths } => {
+                self.read_tape(*of, *frame, [*zero, *reading], *tenths)
+            }
+            Instrument::Meter { run, name, frame } => self.read_meter(*run, name, *frame),
+            Instrument::Moment { of, what, mass } => self.read_moment(of, *what, mass),
+            Instrument::Setting { name } => self.read_setting(name),
+        }
+    }
+
+    fn read_split(&self, of: Footage, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
+        self.frame_of(of, end)?;
+        let (number, resolution) = match of {
+            Footage::Run(_) => {
+                let step = Sampling::STAGE_EVERY;
+                (Decimal::rounded(f64::from(end - start) * step, step), step)
+            }
+            Footage::Film(film) => {
+                let times = &self.film_numbered(film)?.facts.times;
+                // A moment is known to the frame it is seen in.
+                let step = (times[times.len() - 1] - times[0]) / (times.len() - 1) as f64;
+                (Decimal::rounded(times[end as usize] - times[start as usize], step / 10.0), step)
+            }
+        };
+        let second = Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
+        Ok(Reading { number, unit: second, resolution, origin: Origin::Split { of, start, end } })
+    }
+
+    fn read_tape(
+        &self,
+        of: Footage,
+        frame: u32,
+        [zero, end]: [[f64; 2]; 2],
+        tenths: Option<u8>,
+    ) -> Result<Reading, Refusal> {
+        self.frame_of(of, frame)?;
+        if !zero.iter().chain(&end).all(|v| v.abs() < FARTHEST) || tenths.is_some_and(|t| t > 9) {
+            return Err(Refusal::Invalid("The tape lies outside the scene. Nothing was written.".to_owned()));
+        }
+        let distance = (end[0] - zero[0]).hypot(end[1] - zero[1]);
+        let (number, unit, resolution, scale) = match of {
+            Footage::Run(_) => {
+                let (value, resolution) = tape_reading(distance, self.sheet.card.division, tenths);
+                let metre = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
+                (Decimal::rounded(value, resolution), metre, resolution, None)
+            }
+            Footage::Film(number) => {
+                let film = self.film_numbered(number)?;
+                let scale = film.scale();
+                let metres = scale.map_or(1.0, |s| s.metres);
+                let share = scale.map(|s| ScaleShare { film: number, relative: s.u / s.metres });
+                (Decimal::rounded(distance * metres, metres / 10.0), film.unit(), metres * PIXEL, share)
+            }
+        };
+        Ok(Reading { number, unit, resolution, origin: Origin::Tape { of, frame, zero, reading: end, scale } })
+    }
+
+    fn read_setting(&self, name: &str) -> Result<Reading, Refusal> {
+        let rule = self.rule(name).filter(|r| r.freedom != Freedom::Hidden);
+        let value = rule.map(|r| self.state.run.settings.get(name).unwrap_or(&r.value));
+        let Some(SettingValue::Quantity(number, unit)) = value else {
+            return Err(Refusal::Invalid(format!(
+                "“{name}” is not a setting that can be logged. Nothing was written."
+            )));
+        };
+        let run = self.state.run_on_stage().filter(|_| !self.settings_are_new());
+        let origin = Origin::Setting { name: name.to_owned(), run };
+        Ok(Reading { resolution: number.last_digit(), number: number.clone(), unit: unit.clone(), origin })
+    }
+}
+
+/// What the tape shows for a distance, and its resolution; all in m. With a tenth estimated by eye, the
+/// last division passed counts; without, the nearest one.
+fn tape_reading(distance: f64, division: f64, tenths: Option<u8>) -> (f64, f64) {
+    let divisions = distance / division;
+    match tenths {
+        None => (divisions.round() * division, division),
+        // A distance of exactly 1.500 m may be stored a little low.
+        Some(t) => (((divisions + 1e-6).floor() + f64::from(t) / 10.0) * division, division / 10.0),
+    }
+}

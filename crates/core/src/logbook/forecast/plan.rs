@@ -1,0 +1,116 @@
+//! Edits of the forecast: made before the first run, and never after it.
+
+use super::{ForecastChange, ForecastEdit};
+use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Sketch};
+use crate::lab::ForecastPlan;
+use crate::logbook::change::Change;
+use crate::logbook::planning::{Plan, nothing_changed};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::{Logbook, Supposed};
+use crate::quantity::{Decimal, Unit, parse_quantity};
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_forecast(&self, edit: &ForecastEdit, at: i64) -> Plan {
+        let Some(plan) = &self.sheet.forecast else {
+            return Err(Refusal::Invalid("This lab asks for no forecast.".to_owned()));
+        };
+        let mut forecast = self.state.forecast.clone();
+        let said_after = matches!(edit, ForecastEdit::StateOutcome { .. });
+        if self.state.run.seen && !said_after {
+            return Err(Refusal::ForecastStands);
+        }
+        match edit {
+            ForecastEdit::Sketch { channel, points } => {
+                let curve = plan.curves.iter().find(|c| c.channel == channel);
+                let curve = curve.ok_or_else(|| nothing_changed(format!("No curve of “{channel}” is asked for.")))?;
+                if points.is_empty() {
+                    forecast.sketches.remove(channel);
+                } else {
+                    let height = curve.ends[1] - curve.ends[0];
+                    let inside = points.iter().all(|[t, v]| {
+                        (-1e-9..=plan.duration + 1e-9).contains(t)
+                            && (curve.ends[0] - 0.01 * height..=curve.ends[1] + 0.01 * height).contains(v)
+                    });
+                    let sketch = Sketch { points: points.clone(), at };
+                    if !inside || !rising(&sketch) {
+                        return Err(nothing_changed(
+                            "A sketch has one value at a time and stays on its axes.".to_owned(),
+                        ));
+                    }
+                    forecast.sketches.insert(channel.clone(), sketch);
+                }
+            }
+            ForecastEdit::Suppose { hypothesis } => {
+                let Some(wanted) = &plan.hypothesis else {
+                    return Err(nothing_changed("This lab asks for no hypothesis.".to_owned()));
+                };
+                let known = wanted.causes.contains(&hypothesis.cause) && wanted.effects.contains(&hypothesis.effect);
+                let reason = hypothesis.reason.trim();
+                if !known || reason.is_empty() || reason.chars().count() > LONGEST_REASON {
+                    return Err(nothing_changed(
+                        "Choose what you raise and what follows from it, and give a reason.".to_owned(),
+                    ));
+                }
+                let Supposed { cause, effect, direction, shape, .. } = hypothesis.clone();
+                forecast.hypothesis =
+                    Some(Hypothesis { cause, effect, direction, shape, reason: reason.to_owned(), at });
+            }
+            ForecastEdit::Predict { typed } => {
+                forecast.prediction = answer(plan, typed)?.map(|(number, unit)| Prediction { number, unit, at });
+            }
+            ForecastEdit::StateOutcome { typed } => forecast.outcome = answer(plan, typed)?,
+        }
+        Ok(vec![Change::Forecast(ForecastChange { forecast: Box::new(forecast) })].into())
+    }
+
+    /// What the sheet wants before the first run and is not there yet, in words; `None` when the rig may run.
+    pub fn forecast_missing(&self) -> Option<String> {
+        let plan = self.sheet.forecast.as_ref().filter(|p| p.hold && !self.state.run.seen)?;
+        let forecast = &self.state.forecast;
+        let mut missing: Vec<String> = plan
+            .curves
+            .iter()
+            .filter(|c| !forecast.sketches.contains_key(c.channel))
+            .map(|c| format!("the sketch of the {}", c.name))
+            .collect();
+        if plan.hypothesis.is_some() && forecast.hypothesis.is_none() {
+            missing.push("the hypothesis".to_owned());
+        }
+        if plan.prediction.is_some() && forecast.prediction.is_none() {
+            missing.push("the prediction".to_owned());
+        }
+        (!missing.is_empty())
+            .then(|| format!("{} {} missing", missing.join(", "), if missing.len() == 1 { "is" } else { "are" }))
+    }
+}
+
+/// A predicted value in a unit of the plan's dimension.
+fn answer(plan: &ForecastPlan, typed: &str) -> Result<Option<(Decimal, Unit)>, Refusal> {
+    let Some(wanted) = &plan.prediction else {
+        return Err(nothing_changed("This lab asks for no predicted value.".to_owned()));
+    };
+    if typed.trim().is_empty() {
+        return Ok(None);
+    }
+    let (number, unit) = parse_quantity(typed, &wanted.unit).map_err(nothing_changed)?;
+    if !unit.same_dimension(&wanted.unit) {
+        let words = |u: &Unit| if u.is_one() { "a pure number".to_owned() } else { u.pretty() };
+        return Err(nothing_changed(format!("The answer is in {}, not in {}.", words(&wanted.unit), words(&unit))));
+    }
+    Ok(Some((number, unit)))
+}
+
+fn rising(sketch: &Sketch) -> bool {
+    (2..=MOST_SKETCHED).contains(&sketch.points.len())
+        && sketch.points.windows(2).all(|w| w[1][0] > w[0][0])
+        && sketch.points.iter().flatten().all(|v| v.is_finite())
+}
+
+/// Whether a forecast from a file can be taken over.
+pub(in crate::logbook) fn sound(forecast: &Forecast) -> bool {
+    forecast.sketches.len() <= 4
+        && forecast.sketches.values().all(rising)
+        && forecast.hypothesis.as_ref().is_none_or(|h| {
+            [&h.cause, &h.effect].iter().all(|t| t.chars().count() <= 60) && h.reason.chars().count() <= LONGEST_REASON
+        })
+}

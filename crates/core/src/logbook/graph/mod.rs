@@ -1,0 +1,10 @@
+//! Graphs: axes, series, fits, intervals and what is asked of them.
+
+mod change;
+mod edit;
+mod plan;
+mod state;
+
+pub use change::GraphChange;
+pub use edit::{CurveText, GraphEdit, GraphShows};
+pub use state::GraphState;

@@ -1,0 +1,532 @@
+//! Edits of the graphs.
+
+use crate::logbook::{CurveText, GraphShows, Logbook};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use super::{GraphChange, GraphEdit};
+use crate::fit::{Model, Shape, Transform, Typed};
+use crate::formula::Formula;
+use crate::graph::{
+    AxisPlan, AxisScale, FitPlan, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Stretch,
+    StretchId,
+};
+use crate::logbook::change::Change;
+use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, named, nothing_changed};
+use crate::logbook::record::RecordChange;
+use crate::logbook::refusal::Refusal;
+use crate::quantity::{Precision, Unit, parse_quantity};
+use crate::record::{Column, ColumnId, ColumnKind, MOST_COLUMNS, Record};
+
+/// Longest text in a gap, in characters.
+const LONGEST_GAP: usize = 40;
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_graph(&self, edit: &GraphEdit, fresh: &mut Fresh) -> Plan {
+        let changes: Changes = match edit {
+            GraphEdit::AddGraph => {
+                if self.state.graph.graphs.len() >= MOST_GRAPHS {
+                    return Err(Refusal::Limit(format!("A logbook can have {MOST_GRAPHS} graphs. Nothing was added.")));
+                }
+                let graph = GraphPlan { id: fresh.next(), ..GraphPlan::default() };
+                Ok(vec![Change::Graph(GraphChange::Insert {
+                    place: self.state.graph.graphs.len(),
+                    graph: Box::new(graph),
+                })])
+            }
+            GraphEdit::DeleteGraph { graph } => {
+                self.graph_plan(*graph)?;
+                if self.state.graph.graphs.len() == 1 {
+                    return Err(Refusal::Invalid("A logbook keeps one graph. Choose other columns for it.".to_owned()));
+                }
+                let index = self.state.graph.graphs.iter().position(|g| g.id == *graph).unwrap_or(0);
+                Ok(vec![Change::Graph(GraphChange::Remove { place: index })])
+            }
+            GraphEdit::NameGraph { graph, title, across, up } => {
+                let read = |typed: &String| -> Result<String, Refusal> {
+                    let title = typed.trim();
+                    if title.chars().count() > 2 * LONGEST_NAME {
+                        let most = 2 * LONGEST_NAME;
+                        return Err(Refusal::Limit(format!(
+                            "A title can have {most} characters. Nothing was changed."
+                        )));
+                    }
+                    Ok(title.to_owned())
+                };
+                let (title, across, up) = (read(title)?, read(across)?, read(up)?);
+                self.changed(*graph, |g| {
+                    g.title = title;
+                    g.across.title = across;
+                    g.up.title = up;
+                })
+            }
+            GraphEdit::ChooseAxes { graph, x, y } => {
+                for column in [x, y].into_iter().flatten() {
+                    self.column(*column)?;
+                }
+                self.same_table(*x, *y)?;
+                self.changed(*graph, |g| {
+                    // Ranges, stretches and answers belong to the columns that were there.
+                    if g.x != *x {
+                        (g.across.from, g.across.to) = (None, None);
+                        g.stretches.clear();
+                        g.look = None;
+                    }
+                    if g.y != *y {
+                        (g.up.from, g.up.to) = (None, None);
+                        g.look = None;
+                    }
+                    (g.x, g.y) = (*x, *y);
+                })
+            }
+            GraphEdit::AddSeries { graph, x, y } => self.plan_add_series(*graph, *x, *y),
+            GraphEdit::RemoveSeries { graph, index } => {
+                let plan = self.graph_plan(*graph)?;
+                if *index >= plan.more.len() {
+                    return Err(gone("series"));
+                }
+                self.changed(*graph, |g| {
+                    g.more.remove(*index);
+                })
+            }
+            GraphEdit::SetAxis { graph, up, logarithmic, zero, from, to } => {
+                let plan = self.graph_plan(*graph)?;
+                let unit = self.axis_unit(plan, *up).unwrap_or_default();
+                let (from, to) = (self.end(from, &unit)?, self.end(to, &unit)?);
+                if let (Some(a), Some(b)) = (from, to)
+                    && a >= b
+                {
+                    return Err(nothing_changed("The lower end must be below the upper end.".to_owned()));
+                }
+                if *logarithmic && [from, to].into_iter().flatten().any(|v| v <= 0.0) {
+                    return Err(nothing_changed("A logarithmic axis has only values above zero.".to_owned()));
+                }
+                let scale = if *logarithmic { AxisScale::Logarithmic } else { AxisScale::Linear };
+                self.changed(*graph, |g| {
+                    let axis = if *up { &mut g.up } else { &mut g.across };
+                    *axis = AxisPlan {
+                        title: std::mem::take(&mut axis.title),
+                        scale,
+                        from,
+                        to,
+                        zero: *zero && !logarithmic,
+                    };
+                })
+            }
+            GraphEdit::Zoom { graph, range } => {
+                let plan = self.graph_plan(*graph)?;
+                let units = [false, true].map(|up| self.axis_unit(plan, up).map_or(1.0, |u| u.size()));
+                if range.iter().flatten().any(|[a, b]| !(a.is_finite() && b.is_finite() && a < b)) {
+                    return Err(Refusal::Invalid(
+                        "That part of the graph is empty. The graph is as it was.".to_owned(),
+                    ));
+                }
+                self.changed(*graph, |g| {
+                    for (k, axis) in [&mut g.across, &mut g.up].into_iter().enumerate() {
+                        let ends = range.map(|r| r[k]);
+                        axis.from = ends.map(|e| e[0] * units[k]);
+                        axis.to = ends.map(|e| e[1] * units[k]);
+                    }
+                })
+            }
+            GraphEdit::ShowOnGraph { graph, what, on } => {
+                let place: fn(&mut GraphPlan) -> &mut bool = match what {
+                    GraphShows::Bars => |g| &mut g.bars,
+                    GraphShows::Residuals => |g| &mut g.residuals,
+                    GraphShows::Band => |g| &mut g.band,
+                    GraphShows::Groups => |g| &mut g.grouped,
+                };
+                self.changed(*graph, |g| *place(g) = *on)
+            }
+            GraphEdit::ChooseModel { graph, model } => {
+                let model = model.as_ref().map(offered).transpose()?;
+                let fit = model.map(|model| FitPlan { model, weighting: Default::default() });
+                self.changed(*graph, |g| g.fit = fit)
+            }
+            GraphEdit::ChooseFit { graph, stretch, curve, weighting } => {
+                let plan = self.graph_plan(*graph)?;
+                let model = self.model_from(plan, curve)?;
+                let fit = model.map(|model| FitPlan { model, weighting: *weighting });
+                match stretch {
+                    None => self.changed(*graph, |g| g.fit = fit),
+                    Some(id) => {
+                        let fit = fit.ok_or_else(|| {
+                            Refusal::Invalid(
+                                "A stretch has a curve. Delete the stretch if you do not need it.".to_owned(),
+                            )
+                        })?;
+                        self.changed_stretch(*graph, *id, |s| s.fit = fit)
+                    }
+                }
+            }
+            GraphEdit::AddStretch { graph, from, to } => {
+                let plan = self.graph_plan(*graph)?;
+                if plan.stretches.len() >= MOST_STRETCHES {
+                    return Err(Refusal::Limit(format!(
+                        "A graph can have {MOST_STRETCHES} stretches. Nothing was added."
+                    )));
+                }
+                let (from, to) = self.ends(plan, from, to)?;
+                let letter = ('A'..='Z').find(|l| plan.stretches.iter().all(|s| s.letter != *l)).unwrap_or('Z');
+                let line = FitPlan { model: Model::Line, weighting: Default::default() };
+                let fit = plan.fit.clone().filter(|f| f.model.is_straight()).unwrap_or(line);
+                let id = fresh.next();
+                self.changed(*graph, |g| g.stretches.push(Stretch { id, letter, series: 0, from, to, fit }))
+            }
+            GraphEdit::ChangeStretch { graph, stretch, from, to } => {
+                let plan = self.graph_plan(*graph)?;
+                let (from, to) = self.ends(plan, from, to)?;
+                self.changed_stretch(*graph, *stretch, |s| (s.from, s.to) = (from, to))
+            }
+            GraphEdit::DeleteStretch { graph, stretch } => {
+                let plan = self.graph_plan(*graph)?;
+                if plan.stretches.iter().all(|s| s.id != *stretch) {
+                    return Err(gone("stretch"));
+                }
+                self.changed(*graph, |g| {
+                    g.stretches.retain(|s| s.id != *stretch);
+                    if g.look.as_ref().is_some_and(|l| l.stretch == Some(*stretch)) {
+                        g.look = None;
+                    }
+                })
+            }
+            GraphEdit::LookAhead { graph, typed, .. } if typed.trim().is_empty() => {
+                self.changed(*graph, |g| g.look = None)
+            }
+            GraphEdit::LookAhead { graph, back, typed, stretch } => {
+                let plan = self.graph_plan(*graph)?;
+                let unit = self.axis_unit(plan, *back).unwrap_or_default();
+                let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
+                if !typed_unit.same_dimension(&unit) {
+                    return Err(nothing_changed(format!(
+                        "This axis is in {}, not in {}.",
+                        named(&unit),
+                        named(&typed_unit)
+                    )));
+                }
+                let look = Look { back: *back, number, unit: typed_unit, stretch: *stretch };
+                self.changed(*graph, |g| g.look = Some(look))
+            }
+            GraphEdit::ChooseShape { graph, shape } => self.plan_shape(*graph, *shape, fresh),
+            GraphEdit::FillGap { graph, gap, typed } => {
+                let text = typed.trim();
+                if text.chars().count() > LONGEST_GAP {
+                    return Err(Refusal::Limit(format!("A gap holds {LONGEST_GAP} characters. Nothing was changed.")));
+                }
+                self.changed(*graph, |g| {
+                    if text.is_empty() {
+                        g.gaps.remove(gap);
+                    } else {
+                        g.gaps.insert(*gap, text.to_owned());
+                    }
+                })
+            }
+        };
+        changes.map(Planned::from)
+    }
+
+    pub(in crate::logbook) fn graph_plan(&self, id: GraphId) -> Result<&GraphPlan, Refusal> {
+        self.state.graph(id).ok_or_else(|| gone("graph"))
+    }
+
+    fn changed(&self, id: GraphId, change: impl FnOnce(&mut GraphPlan)) -> Changes {
+        let old = self.graph_plan(id)?;
+        let mut plan = old.clone();
+        change(&mut plan);
+        Ok(if plan == *old {
+            Vec::new()
+        } else {
+            vec![Change::Graph(GraphChange::Change { graph: id, plan: Box::new(plan) })]
+        })
+    }
+
+    fn changed_stretch(&self, graph: GraphId, id: StretchId, change: impl FnOnce(&mut Stretch)) -> Changes {
+        if self.graph_plan(graph)?.stretches.iter().all(|s| s.id != id) {
+            return Err(gone("stretch"));
+        }
+        self.changed(graph, |g| {
+            if let Some(stretch) = g.stretches.iter_mut().find(|s| s.id == id) {
+                change(stretch);
+            }
+        })
+    }
+
+    /// x and y of a point stand in one row, so in one table.
+    fn same_table(&self, x: Option<ColumnId>, y: Option<ColumnId>) -> Result<(), Refusal> {
+        let (Some(x), Some(y)) = (x, y) else { return Ok(()) };
+        if self.column(x)?.0.id == self.column(y)?.0.id {
+            return Ok(());
+        }
+        Err(Refusal::Invalid(
+            "What goes up and what goes across must stand in the same table. The graph is as it was.".to_owned(),
+        ))
+    }
+
+    /// Unit of an axis, worked out from its column.
+    fn axis_unit(&self, plan: &GraphPlan, up: bool) -> Option<Unit> {
+        let id = if up { plan.y? } else { plan.x? };
+        let table = self.state.table_of(id)?;
+        self.unit_of(table, id)
+    }
+
+    /// Unit of a column, worked out without its rows.
+    fn unit_of(&self, table: &Record, id: ColumnId) -> Option<Unit> {
+        let heads = Arc::new(Record { columns: table.columns.clone(), ..Record::default() });
+        let held = self.held_quantities();
+        let worked = heads.evaluate(&held);
+        worked.columns.iter().find(|c| c.column.id == id)?.unit.clone().ok()
+    }
+
+    fn plan_add_series(&self, graph: GraphId, x: ColumnId, y: ColumnId) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        self.same_table(Some(x), Some(y))?;
+        if plan.more.len() >= MOST_SERIES {
+            let most = MOST_SERIES + 1;
+            return Err(Refusal::Limit(format!("A graph can show {most} series. Nothing was added.")));
+        }
+        if (plan.x, plan.y) == (Some(x), Some(y)) || plan.more.contains(&(x, y)) {
+            return Err(Refusal::Invalid("This series is on the graph already.".to_owned()));
+        }
+        for (id, up) in [(x, false), (y, true)] {
+            let (table, _, column) = self.column(id)?;
+            if let (Some(axis), Some(own)) = (self.axis_unit(plan, up), self.unit_of(table, id))
+                && !axis.same_dimension(&own)
+            {
+                let symbol = &column.symbol;
+                return Err(Refusal::Invalid(format!(
+                    "{symbol} is in {}, the axis in {}: they cannot share it. Make another graph. Nothing was added.",
+                    named(&own),
+                    named(&axis)
+                )));
+            }
+        }
+        self.changed(graph, |g| match (g.x, g.y) {
+            (Some(_), Some(_)) => g.more.push((x, y)),
+            _ => (g.x, g.y) = (Some(x), Some(y)),
+        })
+    }
+
+    fn end(&self, typed: &str, unit: &Unit) -> Result<Option<f64>, Refusal> {
+        if typed.trim().is_empty() {
+            return Ok(None);
+        }
+        let (number, typed_unit) = parse_quantity(typed, unit).map_err(nothing_changed)?;
+        if !typed_unit.same_dimension(unit) {
+            return Err(nothing_changed(format!("This axis is in {}, not in {}.", named(unit), named(&typed_unit))));
+        }
+        Ok(Some(number.value() * typed_unit.size()))
+    }
+
+    fn ends(&self, plan: &GraphPlan, from: &str, to: &str) -> Result<(f64, f64), Refusal> {
+        let unit = self.axis_unit(plan, false).ok_or_else(|| {
+            Refusal::Invalid(
+                "Choose what goes across first; a stretch is a part of it. Nothing was changed.".to_owned(),
+            )
+        })?;
+        match (self.end(from, &unit)?, self.end(to, &unit)?) {
+            (Some(a), Some(b)) if a < b => Ok((a, b)),
+            (Some(a), Some(b)) if a > b => Ok((b, a)),
+            _ => Err(nothing_changed("A stretch needs two different ends.".to_owned())),
+        }
+    }
+
+    fn model_from(&self, plan: &GraphPlan, curve: &CurveText) -> Result<Option<Model>, Refusal> {
+        let (formula, start) = match curve {
+            CurveText::None => return Ok(None),
+            CurveText::Offered(model) => return offered(model).map(Some),
+            CurveText::Formula { formula, start } => (formula, start),
+        };
+        let symbol = |id: Option<ColumnId>| {
+            let (_, _, column) = self.column(id.ok_or_else(|| {
+                Refusal::Invalid("Choose what goes up and what goes across first. Nothing was changed.".to_owned())
+            })?)?;
+            Ok(column.symbol.clone())
+        };
+        let (x, y) = (symbol(plan.x)?, symbol(plan.y)?);
+        // `h = a*t^2` may be typed whole.
+        let typed = formula.trim();
+        let right = typed.split_once('=').filter(|(left, _)| left.trim() == y).map_or(typed, |(_, right)| right.trim());
+        let formula = Formula::parse(right).map_err(|e| Refusal::formula(right, e))?;
+        let start = read_start(start).map_err(nothing_changed)?;
+        let curve = Typed { formula, data: vec![x.clone()], start };
+        let free = curve.parameters();
+        if !curve.formula.symbols().contains(&x.as_str()) {
+            return Err(nothing_changed(format!("The formula must contain {x}, which goes across.")));
+        }
+        if free.is_empty() {
+            return Err(nothing_changed("The formula has no free parameter: every other symbol is one.".to_owned()));
+        }
+        if free.len() > 8 {
+            return Err(nothing_changed("A formula can have 8 free parameters at most.".to_owned()));
+        }
+        if let Some(unknown) = curve.start.keys().find(|s| !free.contains(s)) {
+            return Err(nothing_changed(format!(
+                "The start value {unknown} belongs to no parameter. The parameters are: {}.",
+                free.join(", ")
+            )));
+        }
+        Ok(Some(Model::Typed(Box::new(curve))))
+    }
+
+    fn plan_shape(&self, graph: GraphId, shape: Shape, fresh: &mut Fresh) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        if !self.strip_is_open() {
+            return Err(Refusal::Invalid("The shape strip is closed in this lab. Nothing was changed.".to_owned()));
+        }
+        let (Some(x), Some(y)) = (plan.x, plan.y) else {
+            return Err(Refusal::Invalid("Choose what goes up and what goes across first.".to_owned()));
+        };
+        let (bx, by, _) = self.bases(x, y)?;
+        let (table, _, _) = self.column(bx)?;
+        let (across, up) = shape.transforms();
+        let mut new: Vec<Column> = Vec::new();
+        let x_to = self.replaced(table, bx, across, &mut new, fresh)?;
+        let y_to = self.replaced(table, by, up, &mut new, fresh)?;
+        if table.columns.len() + new.len() > MOST_COLUMNS {
+            return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was added.")));
+        }
+        let mut changes: Vec<Change> = new
+            .into_iter()
+            .enumerate()
+            .map(|(i, c)| {
+                Change::Record(RecordChange::InsertColumn {
+                    table: table.id,
+                    place: table.columns.len() + i,
+                    column: c,
+                })
+            })
+            .collect();
+        let mut after = plan.clone();
+        after.fit = after
+            .fit
+            .filter(|f| f.model.is_straight())
+            .or(Some(FitPlan { model: Model::Line, weighting: Default::default() }));
+        if (plan.x, plan.y) != (Some(x_to), Some(y_to)) {
+            (after.x, after.y) = (Some(x_to), Some(y_to));
+            (after.across, after.up) = (AxisPlan::default(), AxisPlan::default());
+            after.stretches.clear();
+            after.more.clear();
+            after.look = None;
+        }
+        if after != *plan {
+            changes.push(Change::Graph(GraphChange::Change { graph, plan: Box::new(after) }));
+        }
+        Ok(changes)
+    }
+
+    /// The column that holds a transformed quantity: one that is there, or a new one.
+    fn replaced(
+        &self,
+        table: &Record,
+        base: ColumnId,
+        transform: Transform,
+        new: &mut Vec<Column>,
+        fresh: &mut Fresh,
+    ) -> Result<ColumnId, Refusal> {
+        let column = table.column(base).ok_or_else(|| gone("column"))?;
+        let Some(text) = self.transform_formula(table, column, transform) else { return Ok(base) };
+        let formula = Formula::parse(&text).map_err(|e| Refusal::formula(&text, e))?;
+        let same = |c: &&Column| c.formula.as_ref().is_some_and(|f| f.tree() == formula.tree());
+        if let Some(there) = table.columns.iter().chain(new.iter()).find(same) {
+            return Ok(there.id);
+        }
+        let (suffix, name) = match transform {
+            Transform::Square => ("sq", format!("{} squared", column.name)),
+            Transform::Root => ("rt", format!("root of {}", column.name)),
+            Transform::Inverse => ("inv", format!("one over {}", column.name)),
+            Transform::InverseSquare => ("isq", format!("one over {} squared", column.name)),
+            _ => ("ln", format!("ln of {}", column.name)),
+        };
+        let short: String = column.symbol.chars().take(8).collect();
+        let symbol = self.free_symbol(&format!("{short}_{suffix}"), "", |s| {
+            table.columns.iter().chain(new.iter()).any(|c| c.symbol == s || c.stem.as_deref() == Some(s))
+        });
+        let id = fresh.next();
+        new.push(Column {
+            id,
+            kind: ColumnKind::Worked,
+            name: name.chars().take(LONGEST_NAME).collect(),
+            symbol,
+            unit: None,
+            formula: Some(formula),
+            precision: Precision::Resolution,
+            stem: None,
+            aside: None,
+            filled: false,
+        });
+        Ok(id)
+    }
+
+    /// The formula of a transformed column; `None` for itself.
+    fn transform_formula(&self, table: &Record, column: &Column, transform: Transform) -> Option<String> {
+        let symbol = &column.symbol;
+        Some(match transform {
+            Transform::Same => return None,
+            Transform::Square => format!("{symbol}^2"),
+            Transform::Root => format!("sqrt({symbol})"),
+            Transform::Inverse => format!("1/{symbol}"),
+            Transform::InverseSquare => format!("1/{symbol}^2"),
+            Transform::Ln => match self.unit_of(table, column.id) {
+                // A logarithm has pure numbers only: how many units there are.
+                Some(unit) if !unit.dimension().is_none() => format!("ln({symbol}/1 [{unit}])"),
+                _ => format!("ln({symbol})"),
+            },
+        })
+    }
+
+    /// The columns a strip is about: those on the axes, or the ones they were made from by one of its shapes; and that
+    /// shape.
+    pub(crate) fn bases(&self, x: ColumnId, y: ColumnId) -> Result<(ColumnId, ColumnId, Shape), Refusal> {
+        let (table, _, _) = self.column(x)?;
+        let base = |id: ColumnId| {
+            let formula = table.column(id)?.formula.as_ref()?;
+            let from = formula.symbols().first().and_then(|s| table.by_symbol(s))?;
+            let transforms =
+                [Transform::Square, Transform::Root, Transform::Inverse, Transform::InverseSquare, Transform::Ln];
+            transforms.into_iter().find_map(|t| {
+                let text = self.transform_formula(table, from, t)?;
+                let same = Formula::parse(&text).is_ok_and(|f| f.tree() == formula.tree());
+                same.then_some((from.id, t))
+            })
+        };
+        let (bx, tx) = base(x).unwrap_or((x, Transform::Same));
+        let (by, ty) = base(y).unwrap_or((y, Transform::Same));
+        let made = |pair| Shape::ALL.into_iter().find(|s| s.transforms() == pair);
+        Ok(match (made((tx, ty)), made((tx, Transform::Same)), made((Transform::Same, ty))) {
+            (Some(shape), _, _) => (bx, by, shape),
+            (None, Some(shape), _) => (bx, y, shape),
+            (None, None, Some(shape)) => (x, by, shape),
+            _ => (x, y, Shape::Straight),
+        })
+    }
+}
+
+/// A curve without a formula of its own: a typed one has to be read first.
+fn offered(model: &Model) -> Result<Model, Refusal> {
+    if Model::OFFERED.contains(model) {
+        return Ok(model.clone());
+    }
+    Err(Refusal::Invalid("A curve of one's own is typed as a formula. Nothing was changed.".to_owned()))
+}
+
+/// Start values such as `A=5 m, b=0.1`, in coherent SI units.
+fn read_start(text: &str) -> Result<BTreeMap<String, f64>, String> {
+    let mut all = BTreeMap::new();
+    // A comma followed by no symbol is a decimal comma.
+    let mut parts: Vec<String> = Vec::new();
+    for piece in text.split([',', ';']) {
+        match parts.last_mut() {
+            Some(last) if !piece.contains('=') && !piece.trim().is_empty() => {
+                last.push('.');
+                last.push_str(piece);
+            }
+            _ => parts.push(piece.to_owned()),
+        }
+    }
+    for part in parts.iter().filter(|p| !p.trim().is_empty()) {
+        let (symbol, value) = part.split_once('=').ok_or(format!("Write start values as A=5, b=0.1, not “{part}”."))?;
+        let (number, unit) = parse_quantity(value, &Unit::one())?;
+        all.insert(symbol.trim().to_owned(), number.value() * unit.size());
+    }
+    Ok(all)
+}

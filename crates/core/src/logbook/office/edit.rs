@@ -1,0 +1,29 @@
+//! Edits of the logbook as a whole. An edit holds what the person typed or pointed at; the plan reads and checks it.
+
+use serde::{Deserialize, Serialize};
+
+use crate::logbook::state::State;
+
+/// What a person can do to the logbook as a whole.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+pub enum OfficeEdit {
+    /// Gives the logbook to the teacher; it can no longer be changed.
+    HandIn,
+    /// Gives it back to the students, with a note.
+    ///
+    /// The teacher does so by a form of its own.
+    #[serde(skip_deserializing)]
+    SendBack {
+        /// What is still to be done.
+        note: String,
+    },
+    /// Brings back the content of a logbook from a file.
+    ///
+    /// The server reads the file, never a page.
+    #[serde(skip_deserializing)]
+    Restore {
+        /// The content.
+        content: Box<State>,
+    },
+}

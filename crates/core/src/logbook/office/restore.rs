@@ -1,0 +1,197 @@
+//! Bringing back the content of a logbook from a file.
+
+use crate::logbook::planning::{FIRST_ID, Fresh, LONGEST_TEXT, Plan, Planned, seen};
+use std::collections::{BTreeMap, BTreeSet};
+use std::sync::Arc;
+
+use super::OfficeChange;
+use crate::formula::is_symbol;
+use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
+use crate::lab::Freedom;
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::refusal::Refusal;
+use crate::logbook::run::MOST_RUNS;
+use crate::logbook::state::State;
+use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
+use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_restore(&self, content: &State, fresh: &mut Fresh) -> Plan {
+        let mut state = content.clone();
+        let refused = |what: String| {
+            Refusal::Invalid(format!("This file cannot be brought back: {what}. The logbook is as it was."))
+        };
+        self.check_restored(&state).map_err(refused)?;
+        for run in &mut state.run.runs {
+            self.remake(run).map_err(|e| refused(e.to_string()))?;
+        }
+        renumber(&mut state, fresh);
+        let mut changes = vec![Change::Office(OfficeChange::All { state: Box::new(state) })];
+        // Afterwards: the forecast of a file is the one that was made before the file's runs.
+        if !content.run.runs.is_empty() {
+            changes.push(seen());
+        }
+        Ok(Planned {
+            word: Some("The logbook now holds what the file held. Undo brings back what was here before.".to_owned()),
+            ..changes.into()
+        })
+    }
+
+    /// A file may have been changed by hand: nothing in it is trusted.
+    fn check_restored(&self, state: &State) -> Result<(), String> {
+        let sheet = self.sheet();
+        let free = |name: &str| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
+        let planned = state.run.plan.iter().flat_map(|p| p.values.iter().map(|v| (&p.setting, v)));
+        for (name, value) in
+            state.run.settings.iter().chain(state.run.runs.iter().flat_map(|r| &r.settings)).chain(planned)
+        {
+            if !free(name) {
+                return Err(format!("it sets “{name}”, which is not free in this lab"));
+            }
+            let kept = sheet.card.check(name, &value.pretty().replace('\u{A0}', " "))?;
+            if kept != *value {
+                return Err(format!("its setting {name} is not one of this apparatus"));
+            }
+        }
+        let start = Self::new(self.sheet.clone(), self.seed);
+        let own = start.state.run.settings.keys();
+        if state.run.settings.keys().ne(own.clone()) || state.run.runs.iter().any(|r| r.settings.keys().ne(own.clone()))
+        {
+            return Err("it belongs to another lab sheet".to_owned());
+        }
+        if state.run.runs.len() > MOST_RUNS {
+            return Err(format!("it has more than {MOST_RUNS} runs"));
+        }
+        let sizes = [
+            (state.record.tables.len(), 1, MOST_TABLES, "tables"),
+            (state.graph.graphs.len(), 1, MOST_GRAPHS, "graphs"),
+            (state.result.results.len(), 1, MOST_RESULTS, "results"),
+            (state.record.held.len(), 0, 20, "held quantities"),
+        ];
+        if let Some((_, _, _, what)) = sizes.into_iter().find(|(n, least, most, _)| n < least || n > most) {
+            return Err(format!("it has too few or too many {what}"));
+        }
+        crate::logbook::film::plan::check_restored(state)?;
+        self.check_restored_runs(state)?;
+        let mut ids = BTreeSet::new();
+        let mut unique = |id: u32, what: &str| {
+            if ids.insert((what.to_owned(), id)) { Ok(()) } else { Err(format!("it has the same {what} twice")) }
+        };
+        for table in &state.record.tables {
+            unique(table.id, "table")?;
+            if table.columns.len() > MOST_COLUMNS || table.rows.len() > MOST_ROWS {
+                return Err(format!("the table “{}” is larger than a table can be", table.name));
+            }
+            for column in &table.columns {
+                unique(column.id, "column")?;
+                if !is_symbol(&column.symbol) || table.columns.iter().filter(|c| c.symbol == column.symbol).count() > 1
+                {
+                    return Err(format!("“{}” cannot be the symbol of a column", column.symbol));
+                }
+                if (column.kind == ColumnKind::Worked) != column.formula.is_some()
+                    || column.formula.is_none() && column.unit.is_none()
+                {
+                    return Err(format!("the column {} is not whole", column.symbol));
+                }
+            }
+            for row in &table.rows {
+                unique(row.id, "row")?;
+                for (id, reading) in &row.cells {
+                    let column = table.column(*id).ok_or("a reading belongs to no column")?;
+                    let unit = column.unit.clone().unwrap_or_default();
+                    let sound = reading.resolution.is_finite() && reading.resolution > 0.0;
+                    if column.kind == ColumnKind::Worked || !reading.unit.same_dimension(&unit) || !sound {
+                        return Err(format!("a reading does not fit the column {}", column.symbol));
+                    }
+                }
+            }
+        }
+        // What the sheet gives is the sheet's.
+        let given = |s: &State| {
+            let columns = s.record.tables.iter().flat_map(|t| t.columns.iter().map(move |c| (t, c)));
+            let given = columns.filter(|(_, c)| c.kind == ColumnKind::Given);
+            given
+                .map(|(t, c)| {
+                    (c.symbol.clone(), t.rows.iter().filter_map(|r| r.cells.get(&c.id).cloned()).collect::<Vec<_>>())
+                })
+                .collect::<BTreeMap<_, _>>()
+        };
+        if given(state) != given(&start.state) {
+            return Err("its given values are not those of this lab sheet".to_owned());
+        }
+        for graph in &state.graph.graphs {
+            unique(graph.id, "graph")?;
+            if graph.more.len() > MOST_SERIES || graph.stretches.len() > MOST_STRETCHES {
+                return Err("a graph has too many series or stretches".to_owned());
+            }
+            let used = graph.x.iter().chain(&graph.y).chain(graph.more.iter().flat_map(|(x, y)| [x, y]));
+            if used.into_iter().any(|id| state.table_of(*id).is_none()) {
+                return Err("a graph shows a column that is not there".to_owned());
+            }
+        }
+        for result in &state.result.results {
+            unique(result.id, "result")?;
+        }
+        if state.result(FIRST_RESULT).is_none() {
+            return Err("the constant the sheet asks for is missing".to_owned());
+        }
+        if state.writing.texts.values().any(|t| t.chars().count() > LONGEST_TEXT) {
+            return Err("a text is too long".to_owned());
+        }
+        Ok(())
+    }
+}
+
+/// Gives everything made in that other logbook ids of this one, so that none is ever used twice.
+fn renumber(state: &mut State, fresh: &mut Fresh) {
+    let mut new: BTreeMap<u32, u32> = BTreeMap::new();
+    let mut id = |old: &mut u32| {
+        if *old >= FIRST_ID {
+            *old = *new.entry(*old).or_insert_with(|| fresh.next());
+        }
+    };
+    for table in state.record.tables.iter_mut().map(Arc::make_mut) {
+        id(&mut table.id);
+        table.rows.iter_mut().filter_map(|r| r.mark.as_mut()).for_each(|(trail, _)| id(trail));
+        table.group.iter_mut().for_each(&mut id);
+        table.columns.iter_mut().for_each(|c| id(&mut c.id));
+        for row in &mut table.rows {
+            id(&mut row.id);
+            row.cells = std::mem::take(&mut row.cells)
+                .into_iter()
+                .map(|(mut c, reading)| {
+                    id(&mut c);
+                    (c, reading)
+                })
+                .collect();
+        }
+    }
+    state.run.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
+    for trail in state.film.films.iter_mut().flat_map(|f| &mut f.trails) {
+        id(&mut trail.id);
+        id(&mut trail.table);
+        trail.columns.iter_mut().for_each(&mut id);
+        trail.conditions.iter_mut().for_each(|(c, _)| id(c));
+    }
+    for graph in &mut state.graph.graphs {
+        id(&mut graph.id);
+        graph.x.iter_mut().chain(graph.y.iter_mut()).for_each(&mut id);
+        for (x, y) in &mut graph.more {
+            id(x);
+            id(y);
+        }
+        graph.stretches.iter_mut().for_each(|s| id(&mut s.id));
+        graph.look.iter_mut().filter_map(|l| l.stretch.as_mut()).for_each(&mut id);
+    }
+    for result in &mut state.result.results {
+        id(&mut result.id);
+        match &mut result.from {
+            ResultFrom::Curve { graph, stretch, .. } | ResultFrom::Calibration { graph, stretch, .. } => {
+                id(graph);
+                stretch.iter_mut().for_each(&mut id);
+            }
+            ResultFrom::Column { column } => id(column),
+        }
+    }
+}

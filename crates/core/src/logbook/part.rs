@@ -1,0 +1,39 @@
+//! The parts of the bench that are shown and refreshed on their own.
+
+use serde::{Deserialize, Serialize};
+
+/// A part of the bench.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Part {
+    /// Saved time, hand in.
+    Header,
+    /// Sketches, hypothesis and prediction.
+    Forecast,
+    /// Settings, instruments, runs and tools.
+    Stage,
+    /// The tables.
+    Record,
+    /// Graph, curves and read-out.
+    Graph,
+    /// The shape strip.
+    Strip,
+    /// The results.
+    Constant,
+    /// The write-up's texts.
+    Texts,
+}
+
+impl Part {
+    /// All parts.
+    pub const ALL: [Self; 8] = [
+        Self::Header,
+        Self::Forecast,
+        Self::Stage,
+        Self::Record,
+        Self::Graph,
+        Self::Strip,
+        Self::Constant,
+        Self::Texts,
+    ];
+}

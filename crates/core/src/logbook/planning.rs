@@ -1,0 +1,132 @@
+//! From an edit to elementary changes: reads what was typed, checks it, and refuses what cannot be done. Nothing is changed here; a
+//! plan is done by [`Logbook::take`], once it is stored.
+
+use super::Logbook;
+use super::change::Change;
+use super::deed::{Deed, Turn};
+use super::edit::Edit;
+use super::forecast::ForecastChange;
+use super::refusal::Refusal;
+use super::run::RunChange;
+use crate::quantity::{Decimal, Unit};
+
+/// Longest text of the write-up, in characters.
+pub(super) const LONGEST_TEXT: usize = 20_000;
+/// Longest name of a column, a table, a graph or a result, in characters.
+pub(super) const LONGEST_NAME: usize = 40;
+/// Ids below this belong to what a sheet starts with.
+pub(super) const FIRST_ID: u32 = 1000;
+
+/// The changes an edit asks for.
+#[derive(Debug, Default)]
+pub(super) struct Planned {
+    pub turn: Turn,
+    pub changes: Vec<Change>,
+    /// What the person should know about them.
+    pub word: Option<String>,
+}
+
+impl From<Vec<Change>> for Planned {
+    fn from(changes: Vec<Change>) -> Self {
+        Self { changes, ..Self::default() }
+    }
+}
+
+pub(super) type Plan = Result<Planned, Refusal>;
+pub(super) type Changes = Result<Vec<Change>, Refusal>;
+
+/// What an edit would do, not done yet.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Intent {
+    /// What is to be stored.
+    pub deed: Deed,
+    /// What the person should hear about it.
+    pub word: Option<String>,
+}
+
+/// Ids that nothing in the logbook has had.
+pub(super) struct Fresh(pub u32);
+
+impl Fresh {
+    pub fn next(&mut self) -> u32 {
+        self.0 += 1;
+        self.0 - 1
+    }
+}
+
+impl Logbook {
+    /// Reads and checks an edit, and works out what it would change. `at` is the time in seconds since 1970 (UTC).
+    ///
+    /// # Errors
+    /// [`Refusal`], which says what was kept.
+    pub fn plan(&self, edit: &Edit, at: i64) -> Result<Intent, Refusal> {
+        if self.unread.is_some() {
+            return Err(Refusal::Unread);
+        }
+        let sent_back = matches!(edit, Edit::Office(super::office::OfficeEdit::SendBack { .. }));
+        if self.state.office.handed_in && !sent_back {
+            return Err(Refusal::HandedIn);
+        }
+        let mut fresh = Fresh(self.next_id);
+        let planned = match edit {
+            Edit::Run(edit) => self.plan_run(edit, &mut fresh),
+            Edit::Footage(edit) => self.plan_footage(edit),
+            Edit::Film(edit) => self.plan_film(edit, &mut fresh),
+            Edit::Forecast(edit) => self.plan_forecast(edit, at),
+            Edit::Record(edit) => self.plan_record(edit, &mut fresh),
+            Edit::Graph(edit) => self.plan_graph(edit, &mut fresh),
+            Edit::Result(edit) => self.plan_result(edit, &mut fresh),
+            Edit::Writing(edit) => self.plan_writing(edit),
+            Edit::Office(edit) => self.plan_office(edit, &mut fresh),
+            Edit::Undo => self.plan_undo(),
+            Edit::Redo => {
+                let changes = self.redo.last().cloned().ok_or(Refusal::NothingToRedo)?;
+                Ok(Planned { turn: Turn::Redo, ..changes.into() })
+            }
+        }?;
+        let Planned { turn, changes, word } = planned;
+        Ok(Intent { deed: Deed { turn, changes, next_id: fresh.0 }, word })
+    }
+
+    fn plan_undo(&self) -> Plan {
+        let changes = self.undo.last().cloned().ok_or(Refusal::NothingToUndo)?;
+        let forecast = |c: &Change| matches!(c, Change::Forecast(ForecastChange { .. }));
+        if self.state.run.seen && changes.iter().any(forecast) {
+            return Err(Refusal::ForecastStands);
+        }
+        Ok(Planned { turn: Turn::Undo, ..changes.into() })
+    }
+}
+
+/// The rig has been seen running.
+pub(super) fn seen() -> Change {
+    Change::Run(RunChange::Seen)
+}
+
+pub(super) fn pretty(number: &Decimal, unit: &Unit) -> String {
+    crate::quantity::format::with_unit(&number.pretty(), unit)
+}
+
+pub(super) fn named(unit: &Unit) -> String {
+    if unit.is_one() { "pure numbers".to_owned() } else { unit.pretty() }
+}
+
+/// A name of 1 to 40 characters.
+pub(super) fn name_of(typed: &str, of: &str) -> Result<String, Refusal> {
+    let name = typed.trim();
+    if name.is_empty() || name.chars().count() > LONGEST_NAME {
+        return Err(Refusal::Invalid(format!(
+            "The name of {of} needs 1 to {LONGEST_NAME} characters. Nothing was changed."
+        )));
+    }
+    Ok(name.to_owned())
+}
+
+pub(super) fn gone(what: &str) -> Refusal {
+    Refusal::Gone(format!("This {what} is no longer in the logbook: it was deleted meanwhile. Nothing was changed."))
+}
+
+/// A value that could not be taken, without anything else to be said about what was kept.
+pub(super) fn nothing_changed(message: String) -> Refusal {
+    Refusal::Value { message, kept: "Nothing was changed".to_owned() }
+}

@@ -1,0 +1,11 @@
+//! Tables, columns, rows and cells.
+
+mod change;
+mod edit;
+mod paste;
+pub(super) mod plan;
+mod state;
+
+pub use change::{RecordChange, TableHead};
+pub use edit::{ColumnText, PAGE_ROWS, RecordEdit, RowAt, StopBy};
+pub use state::{RecordState, StatedQuantity};

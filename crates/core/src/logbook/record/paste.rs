@@ -1,0 +1,236 @@
+//! Pasting a block of cells, from a spreadsheet or a file.
+
+use super::RecordChange;
+use crate::formula::is_symbol;
+use crate::logbook::change::Change;
+use crate::logbook::planning::{Fresh, Plan, Planned, gone, name_of};
+use crate::logbook::record::plan::{room_for_columns, room_for_rows};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::{Logbook, RowAt};
+use crate::quantity::{Precision, Reading, Unit, parse_quantity};
+use crate::record::{Block, Column, ColumnId, ColumnKind, Head, Record, Row, TableId};
+
+/// The head of the column that tells which rows are set aside, in our own files.
+const ASIDE_HEAD: &str = "set aside";
+
+/// Where a column of the block goes.
+enum Target {
+    /// Into a column of the table.
+    Column(ColumnId, String, Unit),
+    /// Says which rows are set aside.
+    Aside,
+    /// Nowhere: the table works it out, or has it from the sheet.
+    Nowhere,
+}
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_paste(
+        &self,
+        table: Option<TableId>,
+        name: &str,
+        (row, column): (RowAt, Option<ColumnId>),
+        text: &str,
+        fresh: &mut Fresh,
+    ) -> Plan {
+        let block = Block::read(text).map_err(|e| nothing_pasted(&e))?;
+        let new_table = match table {
+            Some(_) => None,
+            None => Some(self.new_table(name, fresh)?),
+        };
+        let target = match (&new_table, table) {
+            (Some(new), _) => new,
+            (None, Some(id)) => self.table(id)?,
+            (None, None) => return Err(gone("table")),
+        };
+        let (targets, new_columns) = match &block.heads {
+            Some(heads) => self.by_heads(target, heads, fresh)?,
+            None if new_table.is_some() => self.by_heads(target, &nameless(&block), fresh)?,
+            None => (by_place(target, column, block.rows.first().map_or(0, Vec::len))?, Vec::new()),
+        };
+        room_for_columns(target, new_columns.len())?;
+        let start = self.row_at(target, row)?.map_or(target.rows.len(), |(place, _)| place);
+        room_for_rows(target, (start + block.rows.len()).saturating_sub(target.rows.len()))?;
+        let mut changes = Vec::new();
+        if let Some(table) = &new_table {
+            changes.push(Change::Record(RecordChange::InsertTable {
+                place: self.state.record.tables.len(),
+                table: table.clone().into(),
+            }));
+        }
+        let added = new_columns.len();
+        for (i, column) in new_columns.into_iter().enumerate() {
+            changes.push(Change::Record(RecordChange::InsertColumn {
+                table: target.id,
+                place: target.columns.len() + i,
+                column,
+            }));
+        }
+        for (i, line) in block.rows.iter().enumerate() {
+            let (cells, aside) = read_line(line, &targets, i)?;
+            let place = start + i;
+            if place < target.rows.len() {
+                changes.extend(cells.into_iter().map(|(c, r)| {
+                    Change::Record(RecordChange::Cell { table: target.id, row: place, column: c, reading: Some(r) })
+                }));
+                if aside && !target.rows[place].aside {
+                    changes.push(Change::Record(RecordChange::Aside {
+                        table: target.id,
+                        row: place,
+                        aside: true,
+                        why: String::new(),
+                    }));
+                }
+            } else {
+                let row = Row { id: fresh.next(), cells: cells.into_iter().collect(), aside, ..Row::default() };
+                changes.push(Change::Record(RecordChange::InsertRow { table: target.id, place, row }));
+            }
+        }
+        let skipped = targets.iter().filter(|t| matches!(t, Target::Nowhere)).count();
+        let wide = targets.iter().filter(|t| matches!(t, Target::Column(..))).count();
+        let mut word = format!("{} and {} were pasted", count(block.rows.len(), "row"), count(wide, "column"));
+        if added > 0 {
+            word += &format!("; {} new", count(added, "column"));
+        }
+        if skipped > 0 {
+            word += &format!("; {} left out, since the table works them out itself", count(skipped, "column"));
+        }
+        Ok(Planned { word: Some(word + "."), ..changes.into() })
+    }
+
+    /// Columns of the table with the same symbol or name; new ones for the rest.
+    fn by_heads(
+        &self,
+        table: &Record,
+        heads: &[Head],
+        fresh: &mut Fresh,
+    ) -> Result<(Vec<Target>, Vec<Column>), Refusal> {
+        let mut new: Vec<Column> = Vec::new();
+        let mut targets = Vec::new();
+        for head in heads {
+            if head.name.eq_ignore_ascii_case(ASIDE_HEAD) {
+                targets.push(Target::Aside);
+                continue;
+            }
+            let same = |c: &&Column| c.symbol == head.symbol || c.name.eq_ignore_ascii_case(&head.name);
+            if let Some(column) = table.columns.iter().find(same) {
+                targets.push(match (&column.unit, column.kind) {
+                    (_, ColumnKind::Worked | ColumnKind::Given) => Target::Nowhere,
+                    (Some(unit), _) if !unit.same_dimension(&head.unit) && !head.unit.is_one() => {
+                        return Err(Refusal::WrongUnit {
+                            reading: head.unit.clone(),
+                            symbol: column.symbol.clone(),
+                            column: unit.clone(),
+                        });
+                    }
+                    (Some(unit), _) if head.unit.is_one() => {
+                        Target::Column(column.id, column.symbol.clone(), unit.clone())
+                    }
+                    _ => Target::Column(column.id, column.symbol.clone(), head.unit.clone()),
+                });
+                continue;
+            }
+            let symbol = self.free_symbol(&head.symbol, &head.name, |s| {
+                table.columns.iter().chain(&new).any(|c| c.symbol == s || c.stem.as_deref() == Some(s))
+            });
+            let name = if head.name.is_empty() { symbol.clone() } else { head.name.chars().take(40).collect() };
+            let column = Column {
+                id: fresh.next(),
+                kind: ColumnKind::Read,
+                name: name_of(&name, "a column")?,
+                symbol: symbol.clone(),
+                unit: Some(head.unit.clone()),
+                formula: None,
+                precision: Precision::Resolution,
+                stem: None,
+                aside: None,
+                filled: false,
+            };
+            targets.push(Target::Column(column.id, symbol, head.unit.clone()));
+            new.push(column);
+        }
+        Ok((targets, new))
+    }
+
+    /// The wanted symbol, or one made from the name, that nothing else has.
+    pub(in crate::logbook) fn free_symbol(&self, wanted: &str, name: &str, taken: impl Fn(&str) -> bool) -> String {
+        let taken = |s: &str| taken(s) || self.state.record.held.iter().any(|h| h.symbol == s);
+        let base = if is_symbol(wanted) {
+            wanted.to_owned()
+        } else {
+            let letters: String =
+                name.split_whitespace().filter_map(|w| w.chars().find(|c| c.is_alphabetic())).take(3).collect();
+            if is_symbol(&letters) { letters } else { "v".to_owned() }
+        };
+        if !taken(&base) {
+            return base;
+        }
+        let short: String = base.chars().take(8).collect();
+        (2..).map(|i| format!("{short}{i}")).find(|s| !taken(s)).unwrap_or(base)
+    }
+}
+
+/// Heads for a block that has none.
+fn nameless(block: &Block) -> Vec<Head> {
+    let wide = block.rows.first().map_or(0, Vec::len);
+    (1..=wide).map(|i| Head { name: format!("column {i}"), symbol: format!("c{i}"), unit: Unit::one() }).collect()
+}
+
+/// Neighbouring columns from a place on.
+fn by_place(table: &Record, column: Option<ColumnId>, wide: usize) -> Result<Vec<Target>, Refusal> {
+    let first = match column {
+        Some(id) => table.columns.iter().position(|c| c.id == id).ok_or_else(|| gone("column"))?,
+        None => table.columns.iter().position(|c| c.kind.is_writable()).unwrap_or(0),
+    };
+    let there = &table.columns[first.min(table.columns.len())..];
+    if there.len() < wide {
+        return Err(nothing_pasted(&format!(
+            "The block is {} wide, but from this cell on there {} only {}. Choose another cell, add columns, or paste with a line of heads.",
+            count(wide, "column"),
+            if there.len() == 1 { "is" } else { "are" },
+            there.len()
+        )));
+    }
+    if let Some(column) = there[..wide].iter().find(|c| !c.kind.is_writable()) {
+        return Err(nothing_pasted(&format!(
+            "The block would cover the column {}, which cannot be written into. Choose another cell.",
+            column.symbol
+        )));
+    }
+    let target = |c: &Column| Target::Column(c.id, c.symbol.clone(), c.unit.clone().unwrap_or_default());
+    Ok(there[..wide].iter().map(target).collect())
+}
+
+type Line = (Vec<(ColumnId, Reading)>, bool);
+
+fn read_line(line: &[String], targets: &[Target], number: usize) -> Result<Line, Refusal> {
+    let mut cells = Vec::new();
+    let mut aside = false;
+    for (text, target) in line.iter().zip(targets) {
+        match target {
+            _ if text.trim().is_empty() => {}
+            Target::Nowhere => {}
+            Target::Aside => aside = !matches!(text.trim().to_lowercase().as_str(), "no" | "0" | "false"),
+            Target::Column(id, symbol, unit) => {
+                let read = parse_quantity(text, unit);
+                let (value, typed) =
+                    read.map_err(|e| nothing_pasted(&format!("Row {} of the block, {symbol}: {e}", number + 1)))?;
+                if !typed.same_dimension(unit) {
+                    return Err(nothing_pasted(&format!(
+                        "Row {} of the block, {symbol}: “{text}” is in another unit than the column.",
+                        number + 1
+                    )));
+                }
+                cells.push((*id, Reading::typed(value, typed)));
+            }
+        }
+    }
+    Ok((cells, aside))
+}
+
+fn count(n: usize, thing: &str) -> String {
+    format!("{n} {thing}{}", if n == 1 { "" } else { "s" })
+}
+
+fn nothing_pasted(message: &str) -> Refusal {
+    Refusal::Value { message: message.to_owned(), kept: "Nothing was pasted".to_owned() }
+}

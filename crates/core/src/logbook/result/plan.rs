@@ -1,0 +1,143 @@
+//! Edits of the results.
+
+use super::{ResultChange, ResultEdit};
+use crate::formula::Formula;
+use crate::graph::{GraphId, StretchId};
+use crate::logbook::change::Change;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed, pretty};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::{Logbook, ResultSource};
+use crate::quantity::{Unit, parse_quantity};
+use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultPlan};
+
+/// Longest source of an accepted value, in characters.
+const LONGEST_SOURCE: usize = 200;
+/// Longest symbol of a parameter, in characters.
+const LONGEST_PARAMETER: usize = 12;
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_result(&self, edit: &ResultEdit, fresh: &mut Fresh) -> Plan {
+        let changes: Changes = match edit {
+            ResultEdit::AddResult { name } => {
+                if self.state.result.results.len() >= MOST_RESULTS {
+                    return Err(Refusal::Limit(format!(
+                        "A logbook can have {MOST_RESULTS} results. Nothing was added."
+                    )));
+                }
+                let name = name_of(name, "a result")?;
+                let result = ResultPlan { id: fresh.next(), name, ..ResultPlan::default() };
+                Ok(vec![Change::Result(ResultChange::Insert {
+                    place: self.state.result.results.len(),
+                    result: Box::new(result),
+                })])
+            }
+            ResultEdit::NameResult { result, name } => {
+                let name = name_of(name, "a result")?;
+                self.change_result(*result, |r| r.name = name)
+            }
+            ResultEdit::DeleteResult { result } => {
+                self.result_plan(*result)?;
+                if *result == FIRST_RESULT {
+                    return Err(Refusal::Invalid("This is the constant the sheet asks for; it stays.".to_owned()));
+                }
+                let index = self.state.result.results.iter().position(|r| r.id == *result).unwrap_or(0);
+                Ok(vec![Change::Result(ResultChange::Remove { place: index })])
+            }
+            ResultEdit::ChooseSource { result, from } => {
+                let from = self.source_from(self.result_plan(*result)?, from)?;
+                self.change_result(*result, |r| r.from = from)
+            }
+            ResultEdit::StateReading { result, typed } => {
+                let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(*result)?.from else {
+                    return Err(gone("calibration"));
+                };
+                let reading = if typed.trim().is_empty() {
+                    None
+                } else {
+                    let unit = self.analyse().graph(*graph).map_or_else(Unit::one, |g| g.y.unit.clone());
+                    Some(parse_quantity(typed, &unit).map_err(nothing_changed)?)
+                };
+                let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading };
+                self.change_result(*result, |r| r.from = from)
+            }
+            ResultEdit::StateLaw { result, term, typed } => {
+                let text = typed.trim();
+                let formula = if text.is_empty() {
+                    None
+                } else {
+                    Some(Formula::parse(text).map_err(|e| Refusal::formula(text, e))?)
+                };
+                self.change_result(*result, |r| r.law = std::mem::take(&mut r.law).with(*term, formula))
+            }
+            ResultEdit::StateAccepted { result, typed } => {
+                let plan = self.result_plan(*result)?;
+                if typed.trim().is_empty() {
+                    return self.change_result(*result, |r| r.accepted = None).map(Planned::from);
+                }
+                let unit = plan.accepted.as_ref().map_or_else(Unit::one, |(_, u)| u.clone());
+                let accepted = parse_quantity(typed, &unit).map_err(|message| Refusal::Value {
+                    message,
+                    kept: match &plan.accepted {
+                        Some((number, unit)) => format!("The accepted value is still {}", pretty(number, unit)),
+                        None => "There is still no accepted value".to_owned(),
+                    },
+                })?;
+                self.change_result(*result, |r| r.accepted = Some(accepted))
+            }
+            ResultEdit::StateSource { result, typed } => {
+                let source = typed.trim();
+                if source.chars().count() > LONGEST_SOURCE {
+                    return Err(Refusal::Limit(format!(
+                        "A source can have {LONGEST_SOURCE} characters. Nothing was changed."
+                    )));
+                }
+                self.change_result(*result, |r| source.clone_into(&mut r.source))
+            }
+        };
+        changes.map(Planned::from)
+    }
+
+    fn result_plan(&self, id: ResultId) -> Result<&ResultPlan, Refusal> {
+        self.state.result(id).ok_or_else(|| gone("result"))
+    }
+
+    fn change_result(&self, id: ResultId, change: impl FnOnce(&mut ResultPlan)) -> Changes {
+        let old = self.result_plan(id)?;
+        let mut plan = old.clone();
+        change(&mut plan);
+        Ok(if plan == *old {
+            Vec::new()
+        } else {
+            vec![Change::Result(ResultChange::Change { result: id, plan: Box::new(plan) })]
+        })
+    }
+
+    /// Where a result comes from, checked: what it names has to be there.
+    fn source_from(&self, plan: &ResultPlan, source: &ResultSource) -> Result<ResultFrom, Refusal> {
+        let on_graph = |graph: GraphId, stretch: Option<StretchId>| {
+            let stretches = &self.graph_plan(graph)?.stretches;
+            if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) { Err(gone("stretch")) } else { Ok(()) }
+        };
+        match source {
+            ResultSource::Curve { graph, stretch, parameter } => {
+                on_graph(*graph, *stretch)?;
+                if !(1..=LONGEST_PARAMETER).contains(&parameter.chars().count()) {
+                    return Err(gone("parameter"));
+                }
+                Ok(ResultFrom::Curve { graph: *graph, stretch: *stretch, parameter: parameter.clone() })
+            }
+            ResultSource::Column { column } => {
+                self.column(*column)?;
+                Ok(ResultFrom::Column { column: *column })
+            }
+            ResultSource::Calibration { graph, stretch } => {
+                on_graph(*graph, *stretch)?;
+                let reading = match &plan.from {
+                    ResultFrom::Calibration { reading, .. } => reading.clone(),
+                    ResultFrom::Curve { .. } | ResultFrom::Column { .. } => None,
+                };
+                Ok(ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading })
+            }
+        }
+    }
+}

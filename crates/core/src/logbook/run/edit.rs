@@ -1,0 +1,85 @@
+//! Edits of settings, runs and plans of trials. An edit holds what the person typed or pointed at; the plan reads and checks it.
+
+use serde::{Deserialize, Serialize};
+
+use crate::record::ColumnId;
+use crate::rigs::HandMotion;
+
+/// What a person can do to the rig.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+pub enum RunEdit {
+    /// Sets a free setting of the rig.
+    SetSetting {
+        /// Name of the setting.
+        name: String,
+        /// Value as typed.
+        typed: String,
+    },
+    /// Runs the rig with the settings as they stand.
+    Run,
+    /// Goes on with the run on the stage: its settings as they stand now, in the place of that run.
+    GoOn,
+    /// Ends the stretch that lasts until it is stopped at a frame.
+    StopHere {
+        /// The frame.
+        frame: u32,
+    },
+    /// A run pulled by hand.
+    Pull {
+        /// Times in s from 0 and positions in m.
+        motion: HandMotion,
+    },
+    /// Puts an earlier run on the stage.
+    ChooseRun {
+        /// Its number.
+        run: u32,
+    },
+    /// Names a run; an empty name takes the name away.
+    NameRun {
+        /// Its number.
+        run: u32,
+        /// What it is called.
+        name: String,
+    },
+    /// Shows the path of a run faintly, or no longer.
+    ShowRun {
+        /// Its number.
+        run: u32,
+        /// Shown or not.
+        on: bool,
+    },
+    /// Deletes a run. Readings taken from it stay.
+    DeleteRun {
+        /// Its number.
+        run: u32,
+    },
+    /// Plans trials with equal intervals of one setting.
+    PlanTrials {
+        /// Name of the setting.
+        name: String,
+        /// First value as typed.
+        from: String,
+        /// Last value as typed.
+        to: String,
+        /// Number of values.
+        count: u32,
+        /// Column that gets the value of each trial.
+        column: Option<ColumnId>,
+    },
+    /// Runs the next trial of the plan.
+    RunTrial,
+    /// Drops the plan; what was run stays.
+    DropPlan,
+    /// Records channels of the run on the stage as a table.
+    Record {
+        /// Names of the channels beside time.
+        channels: Vec<String>,
+        /// First frame.
+        from: u32,
+        /// Last frame.
+        to: u32,
+        /// Frames from one reading to the next.
+        every: u32,
+    },
+}

@@ -1,0 +1,11 @@
+//! Settings and runs of the rig, and plans of trials.
+
+mod change;
+mod edit;
+mod plan;
+mod state;
+
+pub use change::RunChange;
+pub use edit::RunEdit;
+pub(super) use plan::MOST_RUNS;
+pub use state::{Made, RunEntry, RunState, TrialPlan};

@@ -1,0 +1,392 @@
+//! Edits of runs: running the rig, earlier runs, planned trials, recordings, meters.
+
+use super::{Made, RunChange, RunEdit, RunEntry, TrialPlan};
+use crate::lab::Freedom;
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::film::plan::filled;
+use crate::logbook::planning::{
+    Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, name_of, nothing_changed, pretty, seen,
+};
+use crate::logbook::record::{RecordChange, RowAt};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::state::State;
+use crate::motion::Tools;
+use crate::quantity::{Decimal, Footage, Origin, Reading};
+use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row};
+use crate::rigs::{RigError, Sampling, SettingKind, SettingValue, Shows};
+
+/// Most runs of a logbook.
+pub(in crate::logbook) const MOST_RUNS: usize = 500;
+/// Most trials of a plan.
+const MOST_PLANNED: u32 = 100;
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_run(&self, edit: &RunEdit, fresh: &mut Fresh) -> Plan {
+        let state = &self.state;
+        let changes = match edit {
+            RunEdit::Run => {
+                let entry = RunEntry { settings: state.run.settings.clone(), ..RunEntry::default() };
+                return self.plan_new_run(entry, state.run.runs.len());
+            }
+            RunEdit::Pull { motion } => {
+                if !self.sheet.by_hand() {
+                    return Err(Refusal::Invalid("Nothing can be pulled by hand in this lab.".to_owned()));
+                }
+                motion.check().map_err(nothing_changed)?;
+                let pull = Some(motion.clone());
+                let entry = RunEntry { settings: state.run.settings.clone(), pull, ..RunEntry::default() };
+                return self.plan_new_run(entry, state.run.runs.len());
+            }
+            RunEdit::GoOn => {
+                let number = state.run_on_stage().ok_or_else(|| gone("run"))?;
+                let entry = state.run(number).ok_or_else(|| gone("run"))?;
+                if !self.can_go_on() {
+                    return Err(Refusal::Invalid(
+                        "Only a run that was stopped in its last stretch goes on, with what it did so far unchanged. Run anew instead.".to_owned(),
+                    ));
+                }
+                let entry = RunEntry { settings: state.run.settings.clone(), ..entry.clone() };
+                return self.plan_new_run(entry, number as usize - 1);
+            }
+            RunEdit::StopHere { frame } => self.plan_stop(*frame)?,
+            RunEdit::ChooseRun { run } => {
+                let entry = state.run(*run).ok_or_else(|| gone("run"))?;
+                let mut changes = vec![
+                    Change::Run(RunChange::OnStage { run: Some(*run) }),
+                    Change::Run(RunChange::Tools { tools: fresh_tools(state) }),
+                ];
+                // Its settings come with it, so that it can be varied from there.
+                changes.extend(
+                    entry
+                        .settings
+                        .iter()
+                        .map(|(n, v)| Change::Run(RunChange::Setting { name: n.clone(), value: v.clone() })),
+                );
+                changes
+            }
+            RunEdit::NameRun { run, name } => {
+                let name = if name.trim().is_empty() { String::new() } else { name_of(name, "a run")? };
+                self.changed_run(*run, |r| r.name = name)?
+            }
+            RunEdit::ShowRun { run, on } => self.changed_run(*run, |r| r.faint = *on)?,
+            RunEdit::DeleteRun { run } => {
+                let mut changes = self.changed_run(*run, |r| r.gone = true)?;
+                if state.run_on_stage() == Some(*run) {
+                    changes.push(Change::Run(RunChange::OnStage { run: None }));
+                    changes.push(Change::Run(RunChange::Tools { tools: fresh_tools(state) }));
+                }
+                changes
+            }
+            RunEdit::PlanTrials { name, from, to, count, column } => {
+                return self.plan_trials(name, (from, to), *count, *column);
+            }
+            RunEdit::RunTrial => return self.plan_trial(fresh),
+            RunEdit::DropPlan => vec![Change::Run(RunChange::Plan { plan: None })],
+            RunEdit::Record { channels, from, to, every } => {
+                return self.plan_recording(channels, (*from, *to), *every, fresh);
+            }
+            RunEdit::SetSetting { name, typed } => self.plan_setting(name, typed)?,
+        };
+        Ok(changes.into())
+    }
+
+    fn plan_setting(&self, name: &str, typed: &str) -> Changes {
+        let free = self.rule(name).filter(|r| r.freedom == Freedom::Free);
+        let rule = free.ok_or_else(|| {
+            Refusal::Invalid(format!("The setting “{name}” is not free in this lab. Nothing was changed."))
+        })?;
+        let current = self.state.run.settings.get(name).unwrap_or(&rule.value);
+        let value = self.sheet.card.check(name, typed).map_err(|message| Refusal::Value {
+            message,
+            kept: format!("The setting is still {}", self.setting_words(name, current)),
+        })?;
+        Ok(vec![Change::Run(RunChange::Setting { name: name.to_owned(), value })])
+    }
+
+    /// A setting's value for people.
+    fn setting_words(&self, name: &str, value: &SettingValue) -> String {
+        self.sheet.card.setting(name).map_or_else(|| value.pretty(), |s| s.pretty(value))
+    }
+
+    /// A run that takes a place among the runs, and what the rig has to say about it.
+    fn plan_new_run(&self, mut entry: RunEntry, place: usize) -> Plan {
+        if self.sheet.rig().is_none() {
+            return Err(Refusal::Invalid(
+                "There is no rig in this lab: its motion is filmed. Choose a film.".to_owned(),
+            ));
+        }
+        if place >= MOST_RUNS {
+            return Err(Refusal::Limit(format!("A logbook can hold {MOST_RUNS} runs. Nothing was changed.")));
+        }
+        if let Some(missing) = self.forecast_missing() {
+            return Err(Refusal::ForecastFirst { missing });
+        }
+        self.remake(&mut entry).map_err(|e| nothing_changed(e.to_string()))?;
+        let said = entry.made.outcome.said.clone();
+        let goes_on = place < self.state.run.runs.len();
+        // Its path stays in the picture when the next one comes.
+        entry.faint |= !goes_on;
+        let mut changes = vec![
+            Change::Run(RunChange::Run { place, entry: Some(Box::new(entry)) }),
+            Change::Run(RunChange::OnStage { run: Some(place as u32 + 1) }),
+        ];
+        if !goes_on {
+            changes.push(Change::Run(RunChange::Tools { tools: fresh_tools(&self.state) }));
+        }
+        changes.push(seen());
+        Ok(Planned { word: Some(said).filter(|s| !s.is_empty()), ..changes.into() })
+    }
+
+    /// Finds out again what the rig makes of a run.
+    pub(in crate::logbook) fn remake(&self, entry: &mut RunEntry) -> Result<(), RigError> {
+        if let Some(run) = self.make(entry) {
+            let run = run?;
+            let frames = u32::try_from(run.frames()).unwrap_or(u32::MAX);
+            entry.made = Made { frames, outcome: run.outcome.clone(), revision: self.rig_revision() };
+        }
+        Ok(())
+    }
+
+    /// Whether the run on the stage can go on with the settings as they stand: its open stretch was ended, and nothing before that
+    /// is changed.
+    pub fn can_go_on(&self) -> bool {
+        let state = &self.state;
+        let Some(run) = state.run_on_stage().and_then(|n| state.run(n)).filter(|r| r.pull.is_none()) else {
+            return false;
+        };
+        let line = |name: &str| self.sheet.card.setting(name).and_then(|s| s.line);
+        let blank = |v: &SettingValue| matches!(v, SettingValue::Blank(_));
+        let open = run.settings.iter().filter(|(name, v)| name.starts_with("duration") && blank(v));
+        let Some(open) = open.filter_map(|(name, _)| line(name)).min() else { return false };
+        let ended = format!("duration {open}");
+        self.sheet.by_hand()
+            && state.run.settings.get(&ended).is_some_and(|v| !blank(v))
+            && run.settings.iter().all(|(name, was)| {
+                *name == ended || line(name).is_some_and(|l| l > open) || state.run.settings.get(name) == Some(was)
+            })
+    }
+
+    /// The run with this number.
+    pub(in crate::logbook) fn run_entry(&self, number: u32) -> Result<&RunEntry, Refusal> {
+        let gone = || Refusal::Gone(format!("Run {number} is no longer in this logbook. Nothing was written."));
+        self.state.run(number).ok_or_else(gone)
+    }
+
+    fn changed_run(&self, number: u32, change: impl FnOnce(&mut RunEntry)) -> Changes {
+        let mut entry = self.state.run(number).ok_or_else(|| gone("run"))?.clone();
+        change(&mut entry);
+        Ok(vec![Change::Run(RunChange::Run { place: number as usize - 1, entry: Some(Box::new(entry)) })])
+    }
+
+    /// The stretch that lasts until it is stopped gets the time from its beginning to the frame.
+    fn plan_stop(&self, frame: u32) -> Changes {
+        let state = &self.state;
+        let number = state.run_on_stage().ok_or_else(|| gone("run"))?;
+        let run = state.run(number).ok_or_else(|| gone("run"))?;
+        let mut before = 0.0;
+        for k in 1..=6 {
+            let name = format!("duration {k}");
+            match run.settings.get(&name) {
+                Some(SettingValue::Blank(_)) => {
+                    let lasts = f64::from(frame) * Sampling::STAGE_EVERY - before;
+                    let typed = format!("{lasts:.2} s");
+                    let value = self.sheet.card.check(&name, &typed).map_err(nothing_changed)?;
+                    return Ok(vec![Change::Run(RunChange::Setting { name, value })]);
+                }
+                Some(value) => before += value.si().unwrap_or_default(),
+                None => break,
+            }
+        }
+        Err(Refusal::Invalid("No stretch of this run lasts until it is stopped. Nothing was changed.".to_owned()))
+    }
+
+    fn plan_trials(&self, name: &str, (from, to): (&str, &str), count: u32, column: Option<u32>) -> Plan {
+        let spec =
+            self.sheet.card.setting(name).filter(|_| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free));
+        let Some((spec, SettingKind::Quantity { resolution, unit, .. })) = spec.map(|s| (s, &s.kind)) else {
+            return Err(nothing_changed(format!("“{name}” is no quantity that is free in this lab.")));
+        };
+        if !(2..=MOST_PLANNED).contains(&count) {
+            return Err(nothing_changed(format!("A plan has 2 to {MOST_PLANNED} trials.")));
+        }
+        let end = |typed: &str| {
+            let value = spec.check(typed).map_err(nothing_changed)?;
+            value.si().map(|v| v / unit.size()).ok_or_else(|| nothing_changed("Both ends need a value.".to_owned()))
+        };
+        let (a, b) = (end(from)?, end(to)?);
+        let step = (b - a) / f64::from(count - 1);
+        if step.abs() < resolution * 0.999 {
+            let steps = ((b - a).abs() / resolution).round() as u32 + 1;
+            return Err(nothing_changed(format!(
+                "The {} can be set in steps of {}, which gives {steps} different values between these ends at most.",
+                spec.label,
+                crate::quantity::format::with_unit(&resolution.to_string(), unit)
+            )));
+        }
+        let value = |i: u32| {
+            let exact = a + step * f64::from(i);
+            SettingValue::Quantity(
+                Decimal::rounded((exact / resolution).round() * resolution, *resolution),
+                unit.clone(),
+            )
+        };
+        if let Some(id) = column {
+            let (_, column) = self.writable(id)?;
+            if !column.unit.as_ref().is_some_and(|u| u.same_dimension(unit)) {
+                return Err(Refusal::WrongUnit {
+                    reading: unit.clone(),
+                    symbol: column.symbol.clone(),
+                    column: column.unit.clone().unwrap_or_default(),
+                });
+            }
+        }
+        let values: Vec<SettingValue> = (0..count).map(value).collect();
+        let mut changes = vec![Change::Run(RunChange::Setting { name: name.to_owned(), value: values[0].clone() })];
+        changes.push(Change::Run(RunChange::Plan {
+            plan: Some(TrialPlan { setting: name.to_owned(), values, done: 0, column }),
+        }));
+        Ok(Planned { word: self.sheet.advice(count as usize), ..changes.into() })
+    }
+
+    /// Runs the next trial of the plan: sets the value, runs, and begins a row with it.
+    fn plan_trial(&self, fresh: &mut Fresh) -> Plan {
+        let state = &self.state;
+        let plan = state.run.plan.as_ref().ok_or_else(|| gone("plan"))?;
+        let Some(value) = plan.values.get(plan.done) else {
+            return Err(nothing_changed("All planned trials have been run.".to_owned()));
+        };
+        let mut settings = state.run.settings.clone();
+        settings.insert(plan.setting.clone(), value.clone());
+        let number = state.run.runs.len() as u32 + 1;
+        let mut planned = self.plan_new_run(RunEntry { settings, ..RunEntry::default() }, state.run.runs.len())?;
+        planned.changes.push(Change::Run(RunChange::Setting { name: plan.setting.clone(), value: value.clone() }));
+        planned
+            .changes
+            .push(Change::Run(RunChange::Plan { plan: Some(TrialPlan { done: plan.done + 1, ..plan.clone() }) }));
+        if let (Some((table, column)), SettingValue::Quantity(number_set, unit)) =
+            (plan.column.and_then(|c| self.writable(c).ok()), value)
+        {
+            let reading = Reading {
+                resolution: number_set.last_digit(),
+                number: number_set.clone(),
+                unit: unit.clone(),
+                origin: Origin::Setting { name: plan.setting.clone(), run: Some(number) },
+            };
+            let wanted = column.unit.clone().unwrap_or_default();
+            if let Some(fitting) = reading.in_unit(&wanted) {
+                // The first row without anything in it, or a new one.
+                let empty = table.rows.iter().find(|r| r.cells.is_empty());
+                let empty = empty.map_or(RowAt::Below, |r| RowAt::There(r.id));
+                planned.changes.extend(self.put(table, empty, column.id, Some(fitting), fresh)?);
+            }
+        }
+        Ok(planned)
+    }
+
+    fn plan_recording(&self, names: &[String], (from, to): (u32, u32), every: u32, fresh: &mut Fresh) -> Plan {
+        let number = self.state.run_on_stage().ok_or_else(|| gone("run"))?;
+        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let frames = run.frames() as u32;
+        let (from, to) = (from.min(to), from.max(to).min(frames.saturating_sub(1)));
+        let every = every.max(1);
+        let rows = (to.saturating_sub(from) / every + 1) as usize;
+        if names.is_empty() || from >= frames || rows < 2 {
+            return Err(nothing_changed("A recording needs a quantity and two moments at least.".to_owned()));
+        }
+        if rows > MOST_ROWS || names.len() + 1 > MOST_COLUMNS || self.state.record.tables.len() >= MOST_TABLES {
+            return Err(Refusal::Limit(format!(
+                "This recording would have {rows} rows; a table can have {MOST_ROWS}, a logbook {MOST_TABLES} tables. Nothing was recorded: take fewer readings a second."
+            )));
+        }
+        let mut wanted = vec!["t"];
+        for name in names {
+            match self.sheet.recordable.iter().find(|r| *r == name) {
+                Some(name) if !wanted.contains(name) => wanted.push(name),
+                Some(_) => {}
+                None => return Err(nothing_changed(format!("“{name}” cannot be recorded in this lab."))),
+            }
+        }
+        let channels = wanted.iter().filter_map(|w| run.channels.iter().find(|c| c.spec.name == *w));
+        let columns: Vec<_> = channels
+            .map(|c| (c, filled(fresh.next(), ColumnKind::Read, c.spec.label(), c.spec.symbol, c.spec.unit.clone())))
+            .collect();
+        let recorded = (0..rows).map(|i| {
+            let frame = from + i as u32 * every;
+            let cells = columns.iter().map(|(channel, column)| {
+                let step = channel.spec.resolution;
+                let number_read = Decimal::rounded(channel.values[frame as usize], step);
+                let origin = Origin::Recorded { run: number, frame };
+                (column.id, Reading { number: number_read, unit: channel.spec.unit.clone(), resolution: step, origin })
+            });
+            let cells = cells.collect();
+            Row { id: fresh.next(), cells, ..Row::default() }
+        });
+        let rows: Vec<Row> = recorded.collect();
+        let name = self.free_name(&format!("Run {number}"));
+        let table = Record {
+            id: fresh.next(),
+            name: name.clone(),
+            columns: columns.into_iter().map(|(_, c)| c).collect(),
+            rows,
+            ..Record::default()
+        };
+        let word = format!("Recorded {} moments into the table “{name}”.", table.rows.len());
+        let place = self.state.record.tables.len();
+        let insert = RecordChange::InsertTable { place, table: table.into() };
+        Ok(Planned { word: Some(word), ..vec![Change::Record(insert)].into() })
+    }
+
+    fn free_name(&self, wanted: &str) -> String {
+        let taken = |name: &str| self.state.record.tables.iter().any(|t| t.name == name);
+        let all = std::iter::once(wanted.to_owned()).chain((2..).map(|k| format!("{wanted}, {k}")));
+        all.into_iter().find(|n| !taken(n)).unwrap_or_default()
+    }
+
+    /// What a meter shows of a run at a frame.
+    pub(in crate::logbook) fn read_meter(&self, number: u32, name: &str, frame: u32) -> Result<Reading, Refusal> {
+        self.frame_of(Footage::Run(number), frame)?;
+        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let nothing = || nothing_changed(format!("The meter “{name}” shows nothing in run {number}."));
+        let meter = self.sheet.card.meter(name).filter(|m| self.sheet.meters.contains(&m.name)).ok_or_else(nothing)?;
+        let value = meter.read(&run, frame as usize, self.chance_of(number)).ok_or_else(nothing)?;
+        let frame = matches!(meter.shows, Shows::Now(_)).then_some(frame);
+        Ok(Reading {
+            number: Decimal::rounded(value, meter.resolution),
+            unit: meter.unit.clone(),
+            resolution: meter.width(),
+            origin: Origin::Meter { name: meter.label.to_owned(), run: number, frame },
+        })
+    }
+
+    /// All meters of a run at a frame: name and what it shows, if anything.
+    pub fn meters(&self, run: &crate::rigs::Run, number: u32, frame: u32) -> Vec<(&'static str, Option<String>)> {
+        let chance = self.chance_of(number);
+        let show = |m: &crate::rigs::MeterSpec| {
+            let value = m.read(run, frame as usize, chance)?;
+            Some(pretty(&Decimal::rounded(value, m.resolution), &m.unit))
+        };
+        let on_bench = self.sheet.card.meters.iter().filter(|m| self.sheet.meters.contains(&m.name));
+        on_bench.map(|m| (m.name, show(m))).collect()
+    }
+
+    /// Runs of a file that is brought back: nothing in it is trusted.
+    pub(in crate::logbook) fn check_restored_runs(&self, state: &State) -> Result<(), String> {
+        let numbers = state.run.on_stage.iter().all(|n| (1..=state.run.runs.len()).contains(&(*n as usize)));
+        let names = state.run.runs.iter().all(|r| r.name.chars().count() <= LONGEST_NAME);
+        let pulls = state.run.runs.iter().filter_map(|r| r.pull.as_ref());
+        if !numbers || !names || pulls.into_iter().any(|p| !self.sheet.by_hand() || p.check().is_err()) {
+            return Err("its runs are not whole".to_owned());
+        }
+        let plan = state.run.plan.iter().all(|p| p.values.len() <= MOST_PLANNED as usize && p.done <= p.values.len());
+        if !plan || !crate::logbook::forecast::plan::sound(&state.forecast) {
+            return Err("its plan or its forecast is not whole".to_owned());
+        }
+        Ok(())
+    }
+}
+
+/// Tools for a run that has just come on the stage: the tape stays where it is.
+fn fresh_tools(state: &State) -> Tools {
+    Tools { tape: state.run.tools.tape, ..Tools::default() }
+}

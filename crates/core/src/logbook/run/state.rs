@@ -1,0 +1,72 @@
+//! What is known of the rig: how it is set, and its runs.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+use crate::motion::Tools;
+use crate::record::ColumnId;
+use crate::rigs::{HandMotion, Outcome, SettingValue};
+
+/// The rig of a logbook.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+pub struct RunState {
+    /// Free settings as they stand, by name.
+    pub settings: BTreeMap<String, SettingValue>,
+    /// Runs in order; run 1 comes first. Deleted ones keep their place, so that no number is used twice.
+    pub runs: Vec<RunEntry>,
+    /// Number of the run on the stage.
+    pub on_stage: Option<u32>,
+    /// Trials that are planned.
+    pub plan: Option<TrialPlan>,
+    /// Tools on the stage; the tape in m.
+    pub tools: Tools,
+    /// Whether the rig has ever run. Undo does not take that back: what was seen was seen.
+    #[serde(default)]
+    pub seen: bool,
+}
+
+/// One run of the rig.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+pub struct RunEntry {
+    /// Free settings it was run with, by name.
+    pub settings: BTreeMap<String, SettingValue>,
+    /// What it is called; its number if empty.
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    pub name: String,
+    /// Whether its path is shown faintly under others.
+    #[serde(default)]
+    pub faint: bool,
+    /// Whether it was deleted.
+    #[serde(default)]
+    pub gone: bool,
+    /// The pull, if it was made by hand.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub pull: Option<HandMotion>,
+    /// What the rig made of it, at the time.
+    pub made: Made,
+}
+
+/// What is known of a run since it was made.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+pub struct Made {
+    /// Number of its frames.
+    pub frames: u32,
+    /// How it ended.
+    pub outcome: Outcome,
+    /// Revision of the rig that made it.
+    pub revision: u32,
+}
+
+/// Trials with equal intervals of one setting.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct TrialPlan {
+    /// Name of the setting.
+    pub setting: String,
+    /// Its values in order.
+    pub values: Vec<SettingValue>,
+    /// How many have been run.
+    pub done: usize,
+    /// Column that gets the value of each trial.
+    pub column: Option<ColumnId>,
+}

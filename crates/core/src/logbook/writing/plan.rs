@@ -1,0 +1,28 @@
+//! Plans edits of texts.
+
+use super::{WritingChange, WritingEdit};
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::planning::{LONGEST_TEXT, Plan};
+use crate::logbook::refusal::Refusal;
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_writing(&self, edit: &WritingEdit) -> Plan {
+        let WritingEdit::Write { field, text, was } = edit;
+        let text = text.replace("\r\n", "\n");
+        if text.chars().count() > LONGEST_TEXT {
+            return Err(Refusal::Limit(format!(
+                "The {} can have {LONGEST_TEXT} characters. What was saved before is kept; shorten the text to save it.",
+                field.name()
+            )));
+        }
+        let current = self.state.writing.texts.get(field).map_or("", String::as_str);
+        if current != was.replace("\r\n", "\n") && current != text {
+            return Err(Refusal::TextChanged { field: field.name() });
+        }
+        if current == text {
+            return Ok(Vec::new().into());
+        }
+        Ok(vec![Change::Writing(WritingChange { field: *field, text })].into())
+    }
+}

@@ -1,0 +1,55 @@
+//! What was written.
+
+use std::collections::BTreeMap;
+
+use serde::{Deserialize, Serialize};
+
+/// The texts of a logbook.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+pub struct WritingState {
+    /// Texts of the write-up, and of the questions beside graph and forecast.
+    pub texts: BTreeMap<TextField, String>,
+}
+
+/// The texts of the write-up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum TextField {
+    /// What the data show.
+    Claim,
+    /// The data that show it.
+    Evidence,
+    /// Why they show it.
+    Reasoning,
+    /// Whether the intercept makes sense; asked beside the graph.
+    Intercept,
+    /// Why the outcome differs from the prediction; asked beside the forecast.
+    Difference,
+}
+
+impl TextField {
+    /// The texts of the write-up, in order.
+    pub const ALL: [Self; 3] = [Self::Claim, Self::Evidence, Self::Reasoning];
+
+    /// The name in sentences, and in the ids of a page.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Claim => "claim",
+            Self::Evidence => "evidence",
+            Self::Reasoning => "reasoning",
+            Self::Intercept => "intercept",
+            Self::Difference => "difference",
+        }
+    }
+
+    /// The heading for people.
+    pub fn title(self) -> &'static str {
+        match self {
+            Self::Claim => "Claim",
+            Self::Evidence => "Evidence",
+            Self::Reasoning => "Reasoning",
+            Self::Intercept => "Intercept",
+            Self::Difference => "Why they differ",
+        }
+    }
+}

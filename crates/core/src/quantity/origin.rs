@@ -1,0 +1,172 @@
+//! Where a reading came from.
+
+use std::fmt;
+
+use serde::{Deserialize, Serialize};
+
+/// What happened once, in time: by a rig or before a camera. Tools and readings do not care which.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Footage {
+    /// A run of the rig, by its number.
+    Run(u32),
+    /// A film, by its number in the logbook, from 0.
+    Film(u32),
+}
+
+impl fmt::Display for Footage {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Run(run) => write!(f, "run {run}"),
+            Self::Film(film) => write!(f, "film {}", film + 1),
+        }
+    }
+}
+
+/// What a reading owes to the scale of its film: the same for all readings of that film.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct ScaleShare {
+    /// Number of the film in the logbook.
+    pub film: u32,
+    /// Standard uncertainty of the scale, relative.
+    pub relative: f64,
+}
+
+/// Where a reading came from.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+#[serde(tag = "from", rename_all = "snake_case")]
+pub enum Origin {
+    /// Typed by hand.
+    Typed,
+    /// Time between two frames.
+    Split {
+        /// Of what.
+        of: Footage,
+        /// Frame at the start.
+        start: u32,
+        /// Frame at the end.
+        end: u32,
+    },
+    /// Distance between the two ends of the tape.
+    Tape {
+        /// Over what.
+        of: Footage,
+        /// Frame on the stage.
+        frame: u32,
+        /// Zero end: in metres of a run's scene, in px of a film.
+        zero: [f64; 2],
+        /// Reading end, likewise.
+        reading: [f64; 2],
+        /// What it owes to the film's scale; none over a run, and while that is not set.
+        scale: Option<ScaleShare>,
+    },
+    /// A mark in a film.
+    Mark {
+        /// Number of the film in the logbook.
+        film: u32,
+        /// The trail it belongs to.
+        trail: u32,
+        /// Its frame.
+        frame: u32,
+        /// Whether the program placed it.
+        followed: bool,
+        /// What it owes to the film's scale; none for a time.
+        scale: Option<ScaleShare>,
+    },
+    /// What a moment of a film or run was asked for.
+    Moment {
+        /// What was asked.
+        what: String,
+        /// The film and its trail, or the run, in words.
+        of: String,
+        /// Number of the run.
+        #[serde(default)]
+        run: Option<u32>,
+        /// The frame.
+        frame: u32,
+        /// The formula, with the numbers put in.
+        formula: String,
+        /// What it owes to the film's scale.
+        scale: Option<ScaleShare>,
+    },
+    /// What a meter of the rig showed.
+    Meter {
+        /// The meter's name for people.
+        name: String,
+        /// Number of the run.
+        run: u32,
+        /// The frame; none for what belongs to the run as a whole.
+        frame: Option<u32>,
+    },
+    /// A channel recorded during a run.
+    Recorded {
+        /// Number of the run.
+        run: u32,
+        /// The frame.
+        frame: u32,
+    },
+    /// A setting of the rig as it stood.
+    Setting {
+        /// Name of the setting.
+        name: String,
+        /// Number of the run shown, if there was one with this setting.
+        run: Option<u32>,
+    },
+}
+
+impl Origin {
+    /// Where the reading came from, in words.
+    pub fn describe(&self) -> String {
+        match self {
+            Self::Typed => "typed by hand".to_owned(),
+            Self::Split { of, start, end } => format!("split, {of}, frames {start} to {end}"),
+            Self::Tape { of, frame, .. } => format!("tape, {of}, frame {frame}"),
+            Self::Mark { film, frame, followed, .. } => {
+                let film = Footage::Film(*film);
+                format!("{} in {film}, frame {frame}", if *followed { "followed" } else { "marked" })
+            }
+            Self::Moment { what, of, frame, formula, .. } => format!("{what} at frame {frame} of {of}: {formula}"),
+            Self::Meter { name, run, frame: None } => format!("{name}, run {run}"),
+            Self::Meter { name, run, frame: Some(frame) } => format!("{name}, run {run}, frame {frame}"),
+            Self::Recorded { run, frame } => format!("recorded, run {run}, frame {frame}"),
+            Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
+            Self::Setting { name, run: None } => format!("setting “{name}”"),
+        }
+    }
+
+    /// Number of independent end points that were read: a difference of two moments has two.
+    pub(crate) fn ends(&self) -> u8 {
+        match self {
+            Self::Split { .. } | Self::Tape { .. } => 2,
+            Self::Typed
+            | Self::Setting { .. }
+            | Self::Mark { .. }
+            | Self::Moment { .. }
+            | Self::Meter { .. }
+            | Self::Recorded { .. } => 1,
+        }
+    }
+
+    /// Number of the run the reading was taken from.
+    pub fn run(&self) -> Option<u32> {
+        match self {
+            Self::Split { of, .. } | Self::Tape { of, .. } => match of {
+                Footage::Run(run) => Some(*run),
+                Footage::Film(_) => None,
+            },
+            Self::Meter { run, .. } | Self::Recorded { run, .. } => Some(*run),
+            Self::Moment { run, .. } | Self::Setting { run, .. } => *run,
+            Self::Typed | Self::Mark { .. } => None,
+        }
+    }
+
+    /// What the reading owes to the scale of a film.
+    pub(crate) fn scale(&self) -> Option<ScaleShare> {
+        match self {
+            Self::Mark { scale, .. } | Self::Tape { scale, .. } | Self::Moment { scale, .. } => *scale,
+            Self::Typed | Self::Split { .. } | Self::Meter { .. } | Self::Recorded { .. } | Self::Setting { .. } => {
+                None
+            }
+        }
+    }
+}

@@ -1,0 +1,157 @@
+// Fields somebody types in. What is being typed, what is on its way and what was refused is never replaced by an answer; a refused
+// value stands marked, with the reason beside it, until it is typed anew or Esc brings back what holds.
+
+/** @typedef {import("./edits.js").Outcome} Outcome */
+/** @typedef {HTMLInputElement | HTMLTextAreaElement} Field */
+/** How a field stands: typed in and not sent, what is on its way, refused; what the server holds as far as its answers told, and
+ * what a newer part of the page would show in it. @typedef {{ typing: boolean, sent: string[], refused: boolean, holds?: string | null, waiting?: Field }} Standing */
+
+/** @type {WeakMap<Element, Standing>} */
+const standings = new WeakMap();
+/** Fields that stand otherwise than the page was drawn. @type {Set<Element>} */
+const kept = new Set();
+
+/** @param {unknown} element @returns {element is Field} */
+export const isField = (element) =>
+  (element instanceof HTMLInputElement && !["checkbox", "radio", "file", "range"].includes(element.type)) || element instanceof HTMLTextAreaElement;
+
+/** @param {Element} element @returns {Standing} */
+function standing(element) {
+  let known = standings.get(element);
+  if (!known) standings.set(element, (known = { typing: false, sent: [], refused: false }));
+  kept.add(element);
+  return known;
+}
+
+/** Whether an answer has to leave a field alone. @param {Element} element */
+export function isKept(element) {
+  const known = standings.get(element);
+  return known !== undefined && (known.typing || known.sent.length > 0 || known.refused);
+}
+
+/** Whether a field in an element has to be left alone. @param {Element} element */
+export const holdsWords = (element) => [...kept].some((field) => element.contains(field) && isKept(field));
+
+/** Whether there are words that were not sent: typed and not left yet, or refused. */
+export function unsentWords() {
+  for (const field of [...kept]) if (!field.isConnected || !isKept(field)) kept.delete(field);
+  return kept.size > 0;
+}
+
+/** What the server holds in a field, as its last answer told; `otherwise` while there was none. @param {Element} element @param {any} otherwise */
+export function holds(element, otherwise) {
+  const known = standings.get(element)?.holds;
+  return known === undefined ? (otherwise ?? (element instanceof HTMLTextAreaElement ? element.defaultValue : null)) : known;
+}
+
+/** A field's value goes on its way. @param {Element} element */
+export function sending(element) {
+  if (!isField(element)) return;
+  const known = standing(element);
+  known.typing = false;
+  known.sent.push(element.value);
+}
+
+/** Whether a field holds a value that was refused. @param {Element} element */
+export const isRefused = (element) => standings.get(element)?.refused ?? false;
+
+/** An answer may change this field: what was waiting for it is outdated. @param {Element} element */
+export function forgetWaiting(element) {
+  const known = standings.get(element);
+  if (known) delete known.waiting;
+}
+
+/** A newer part of the page would show this in a field that is left alone. @param {Field} element @param {Field} fresh */
+export const keepWaiting = (element, fresh) => void (standing(element).waiting = /** @type {Field} */ (fresh.cloneNode(true)));
+
+/** Shows in a field what the page would show if nobody had typed. @param {Field} element */
+function bringBack(element) {
+  const { waiting } = standing(element);
+  standings.delete(element);
+  kept.delete(element);
+  unmark(element);
+  if (waiting) {
+    for (const name of ["data-edit", "data-about", "title"]) {
+      const value = waiting.getAttribute(name);
+      if (value !== null) element.setAttribute(name, value);
+    }
+    if (element instanceof HTMLInputElement && waiting instanceof HTMLInputElement) element.setAttribute("value", waiting.getAttribute("value") ?? "");
+    if (element instanceof HTMLTextAreaElement && waiting instanceof HTMLTextAreaElement) element.defaultValue = waiting.defaultValue;
+  }
+  element.value = element.defaultValue;
+}
+
+/** @param {Element} element */
+const noteOf = (element) => element.parentElement?.querySelector(":scope > .refused") ?? null;
+
+/** @param {Element} element */
+function unmark(element) {
+  element.removeAttribute("aria-invalid");
+  element.removeAttribute("aria-errormessage");
+  noteOf(element)?.remove();
+}
+
+/** Marks a field whose value was refused. @param {Element} element @param {string} word */
+function mark(element, word) {
+  element.setAttribute("aria-invalid", "true");
+  const note = noteOf(element) ?? Object.assign(document.createElement("small"), { className: "refused", id: `refused-${element.id || Math.random().toString(36).slice(2)}` });
+  note.setAttribute("role", "alert");
+  note.textContent = `${word} Esc brings back what holds.`;
+  element.setAttribute("aria-errormessage", note.id);
+  element.after(note);
+}
+
+/** An edit of a field was answered; its part of the page comes next. @param {Element} element @param {Outcome} outcome */
+export function answered(element, outcome) {
+  if (!isField(element)) return;
+  const known = standing(element);
+  const text = known.sent.shift();
+  if (outcome.holds !== undefined) known.holds = outcome.holds;
+  if (element instanceof HTMLTextAreaElement && outcome.done) known.holds = text ?? null;
+  if (known.typing || known.sent.length > 0) return;
+  known.refused = !outcome.done;
+  if (outcome.done) unmark(element);
+}
+
+/** The page was brought up to date after an edit of a field. @param {Element} element @param {Outcome} outcome */
+export function adopt(element, outcome) {
+  if (!isField(element) || !element.isConnected) return;
+  const known = standing(element);
+  if (known.typing || known.sent.length > 0) return;
+  if (!outcome.done) {
+    // Words of a partner stand in the store now: the next try is held against them.
+    if (element instanceof HTMLTextAreaElement && known.waiting instanceof HTMLTextAreaElement) known.holds = known.waiting.value;
+    mark(element, outcome.word);
+  } else if (element instanceof HTMLTextAreaElement) {
+    element.defaultValue = element.value;
+    standings.delete(element);
+    kept.delete(element);
+  } else bringBack(element);
+}
+
+export function startFields() {
+  document.addEventListener("input", (event) => {
+    const element = event.target;
+    if (!isField(element) || !element.dataset.edit) return;
+    const known = standing(element);
+    known.typing = true;
+    known.refused = false;
+    unmark(element);
+  });
+  // Typed and taken back by hand: there is no change to send.
+  document.addEventListener("focusout", (event) => {
+    const element = event.target;
+    if (isField(element) && !(element instanceof HTMLTextAreaElement) && standings.get(element)?.typing && element.value === element.defaultValue) {
+      bringBack(element);
+    }
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.key !== "Escape" || !isField(event.target) || !event.target.dataset.edit || !isKept(event.target)) return;
+    const known = standing(event.target);
+    if (known.sent.length > 0) return;
+    bringBack(event.target);
+    if (event.target instanceof HTMLInputElement) event.target.select();
+    event.preventDefault();
+    event.stopPropagation();
+  }, true);
+}

@@ -1,0 +1,77 @@
+// Puts fragments of the page in place, without disturbing whoever works in it.
+import { forgetWaiting, holdsWords, isField, isKept, keepWaiting } from "./fields.js";
+
+/** @type {(() => void)[]} */
+const listeners = [];
+
+/** Calls back whenever parts of the page were replaced. @param {() => void} listener */
+export const onParts = (listener) => void listeners.push(listener);
+
+const FOCUSABLE = "input, select, textarea, button, a[href], summary, [tabindex]";
+
+/** Whether an element can have the focus now. @param {Element} element */
+const canHaveFocus = (element) =>
+  element.isConnected && element.getClientRects().length > 0 && !(/** @type {HTMLInputElement} */ (element).disabled) && element.getAttribute("tabindex") !== "-1";
+
+/** Those that could take over the focus, nearest first: what comes after, then what came before, then the part itself. @param {Element} active */
+function neighbours(active) {
+  const part = active.closest("section[id^='part-'], [id^='part-']") ?? document.body;
+  const all = [...part.querySelectorAll(FOCUSABLE)];
+  const at = all.indexOf(active);
+  return [...all.slice(at + 1), ...all.slice(0, Math.max(0, at)).reverse(), part];
+}
+
+/** Whether another table is being put in the place of the one that was there, or one that can only be read: the words of the page do not belong
+ * to it. */
+let elsewhere = false;
+
+const callbacks = {
+  // What a person has unfolded or opened stays open.
+  beforeAttributeUpdated: (/** @type {string} */ name, /** @type {Element} */ node) =>
+    !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement)) && !(isKept(node) && name !== "class"),
+  // What somebody types, has sent or has to mend stays as it is.
+  beforeNodeMorphed: (/** @type {Node} */ old, /** @type {Node} */ fresh) => {
+    if (!isField(old)) return true;
+    if (!isKept(old)) {
+      forgetWaiting(old);
+      return true;
+    }
+    if (isField(fresh)) keepWaiting(old, fresh);
+    return false;
+  },
+  // A row begun on this page is not in what the server sends yet; nor are the words beside a refused value.
+  beforeNodeRemoved: (/** @type {Node} */ node) => {
+    if (!(node instanceof Element) || elsewhere) return true;
+    if (node.matches("small.refused")) return !(node.previousElementSibling && isKept(node.previousElementSibling));
+    if (node.matches("tr[data-begun]")) return !(node === lastBegun() || holdsWords(node) || node.contains(document.activeElement));
+    return !holdsWords(node);
+  },
+};
+
+/** The empty row at the bottom. */
+export const lastBegun = () => [...document.querySelectorAll("#part-record tr[data-begun]")].at(-1) ?? null;
+
+/** Puts fragments in place: elements whose ids are on the page already. @param {string} html */
+export function place(html) {
+  if (html === "") return;
+  // @ts-ignore Idiomorph is a script of its own.
+  const { Idiomorph } = window;
+  const active = document.activeElement;
+  const next = active && active !== document.body ? neighbours(active) : [];
+  const whole = active instanceof HTMLInputElement && active.selectionStart === 0 && active.selectionEnd === active.value.length;
+  const template = document.createElement("template");
+  template.innerHTML = html;
+  for (const fresh of [...template.content.children]) {
+    const old = document.getElementById(fresh.id);
+    const now = /** @type {HTMLElement} */ (fresh).dataset;
+    elsewhere = old?.dataset.table !== now.table || now.writable === "false";
+    if (old) Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
+  }
+  // Whatever the answer took away hands its focus on.
+  if (active && active !== document.body) {
+    const lost = document.activeElement === document.body || !canHaveFocus(active);
+    if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canHaveFocus(e)))?.focus();
+    else if (whole && active === document.activeElement && !isKept(active)) active.select();
+  }
+  for (const listener of listeners) listener();
+}
