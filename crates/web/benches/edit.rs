@@ -1,8 +1,16 @@
-//! Server time of an edit: from the request to the fragments, the edit applied and stored on the way. Lines
+//! Server time of an edit: from the request to the fragments, the edit applied and stored on the way; beside it a floor. Lines
 //! `name seconds` (median); `benches/compare` reads them.
 
 use std::io::Write;
+use std::path::Path;
+use std::sync::{Arc, Mutex};
 use std::time::Instant;
+
+use axum::Json;
+use axum::routing::post;
+use rusqlite::Connection;
+use serde_json::{Value, json};
+use zeitmass_core::logbook::{ColumnText, Edit, GraphEdit, RecordEdit, RowAt};
 
 use axum::Router;
 use axum::body::Body;
@@ -10,9 +18,8 @@ use axum::http::{Request, StatusCode, header};
 use http_body_util::BodyExt;
 use tower::ServiceExt;
 use zeitmass_core::fit::Model;
-use zeitmass_core::logbook::{ColumnText, Edit};
 use zeitmass_core::record::ColumnKind;
-use zeitmass_store::{Id, Store};
+use zeitmass_store::{Actor, Asked, Id, Store};
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
 
 /// A logbook with so many rows of two readings, a worked column, a graph with a line and a stated law.
@@ -25,7 +32,7 @@ fn logbook(store: &Store, rows: usize) -> (Id, String) {
     let code = store.class(teacher, class).expect("the class").code;
     let student = store.join(&code, "Minna", "2718").expect("a student");
     let id = store.open_logbook(student, store.assignments(class).expect("labs")[0].id).expect("a logbook");
-    let (mut book, _) = store.load_logbook(id).expect("the logbook");
+    let mut book = store.load_logbook(id).expect("the logbook").book;
     let lines: String =
         (1..=rows).map(|i| format!("{:.3}\t{:.2}\n", 0.2 + i as f64 * 1e-3, 9.0 + i as f64 * 0.01)).collect();
     let text = ColumnText {
@@ -35,34 +42,34 @@ fn logbook(store: &Store, rows: usize) -> (Id, String) {
         ..ColumnText::default()
     };
     let edits = [
-        Edit::Paste {
+        Edit::Record(RecordEdit::Paste {
             table: Some(1),
             name: String::new(),
-            row: None,
+            row: RowAt::Below,
             column: None,
             text: format!("L (m)\tt10 (s)\n{lines}"),
-        },
-        Edit::AddColumn { table: 1, kind: ColumnKind::Worked, text },
-        Edit::ChooseAxes { graph: 1, x: Some(1), y: None },
+        }),
+        Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text }),
+        Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: None }),
     ];
     let mut done = |edit: Edit| {
-        book.apply(&edit).expect("an edit");
-        store.append_edit(id, book.seq(), "Minna", &edit).expect("stored");
-        book.state().tables[0].columns.last().map(|c| c.id)
+        let asked = Asked { by: Actor::Student(student), token: None, edit: &edit };
+        store.carry_out(id, &mut book, asked).expect("an edit");
+        book.state().record.tables[0].columns.last().map(|c| c.id)
     };
     let mut last = None;
     for edit in edits {
         last = done(edit);
     }
-    done(Edit::ChooseAxes { graph: 1, x: Some(1), y: last });
-    done(Edit::ChooseModel { graph: 1, model: Some(Model::Line) });
+    done(Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: last }));
+    done(Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
     (id, format!("zeitmass={}", store.begin_session(None, Some(student)).expect("a session")))
 }
 
 async fn edit(app: &Router, path: &str, cookie: &str, body: String) -> usize {
     let request = Request::post(path)
         .header(header::COOKIE, cookie)
-        .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+        .header(header::CONTENT_TYPE, "application/json")
         .body(Body::from(body))
         .expect("a request");
     let answer = app.clone().oneshot(request).await.expect("an answer");
@@ -72,6 +79,33 @@ async fn edit(app: &Router, path: &str, cookie: &str, body: String) -> usize {
     bytes.len()
 }
 
+/// The floor: a bare handler that takes the same JSON and commits one row, as durably as an edit.
+fn floor(folder: &Path) -> Router {
+    let connection = Connection::open(folder.join("floor.sqlite")).expect("a database");
+    connection.pragma_update(None, "journal_mode", "wal").expect("WAL");
+    connection.pragma_update(None, "synchronous", "full").expect("full");
+    connection.execute("CREATE TABLE edits (seq INTEGER PRIMARY KEY, edit TEXT NOT NULL)", []).expect("a table");
+    let connection = Arc::new(Mutex::new(connection));
+    let handler = async move |Json(content): Json<Value>| {
+        let connection = Arc::clone(&connection);
+        let commit = tokio::task::spawn_blocking(move || {
+            let mut connection = connection.lock().expect("the database");
+            let transaction = connection.transaction().expect("a transaction");
+            transaction.execute("INSERT INTO edits (edit) VALUES (?)", [content.to_string()]).expect("a row");
+            transaction.commit().expect("a commit");
+        });
+        commit.await.expect("the work");
+        Json(json!({ "done": true }))
+    };
+    Router::new().route("/edits", post(handler))
+}
+
+/// Median of what `work` takes in s, and what it gave last.
+fn median(mut times: Vec<f64>) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times[times.len() / 2]
+}
+
 #[tokio::main]
 async fn main() -> std::io::Result<()> {
     let mut out = std::io::stdout().lock();
@@ -79,27 +113,29 @@ async fn main() -> std::io::Result<()> {
         let folder = tempfile::tempdir()?;
         let store = Store::open(folder.path()).expect("a store");
         let (id, cookie) = logbook(&store, rows);
-        let app = router(App::new(store).expect("an application"));
+        let last = store.load_logbook(id).expect("the logbook").book.state().record.tables[0].rows.last().map(|r| r.id);
+        let (app, floor) = (router(App::new(store).expect("an application")), floor(folder.path()));
         let path = format!("/logbooks/{id}/edits");
-        let mut times = Vec::new();
-        let mut was = "19.00".to_owned();
-        let mut size = 0;
-        for i in 0..41 {
+        let (mut edits, mut floors, mut size) = (Vec::new(), Vec::new(), 0);
+        let mut was = format!("{:.2}", 9.0 + rows as f64 * 0.01);
+        for i in 0..61 {
             let typed = format!("19.{:02}", i + 1);
-            // The row that was pasted last.
-            let row = 1001 + rows - 1;
-            let body = format!("edit=type_cell&row={row}&column=2&typed={typed}&was={was}&since={}", 5 + i);
-            if i == 0 {
-                was = format!("{:.2}", 9.0 + rows as f64 * 0.01);
-            }
-            let body = body.replace("was=19.00", &format!("was={was}"));
+            let cell = json!({ "row": { "there": last }, "column": 2, "typed": typed, "was": was });
+            let edit_json = json!({ "record": { "type_cell": cell } });
+            let body = json!({ "edit": edit_json, "token": format!("edit number {i}"), "since": 5 + i, "look": {} });
+            // One after the other, so that both see the machine as it is.
             let begun = Instant::now();
-            size = edit(&app, &path, &cookie, body).await;
-            times.push(begun.elapsed().as_secs_f64());
+            size = edit(&app, &path, &cookie, body.to_string()).await;
+            edits.push(begun.elapsed().as_secs_f64());
+            let begun = Instant::now();
+            edit(&floor, "/edits", "", body.to_string()).await;
+            floors.push(begun.elapsed().as_secs_f64());
             was = typed;
         }
-        times.sort_by(f64::total_cmp);
-        writeln!(out, "edit_{rows} {:e}", times[times.len() / 2])?;
+        let (edits, floors) = (median(edits), median(floors));
+        writeln!(out, "edit_{rows} {edits:e}")?;
+        writeln!(out, "floor_{rows} {floors:e}")?;
+        writeln!(out, "ratio_{rows} {:.2}", edits / floors)?;
         writeln!(out, "bytes_{rows} {size}")?;
     }
     Ok(())

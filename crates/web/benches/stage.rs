@@ -2,15 +2,17 @@
 //! `benches/rigs` reads them.
 
 use std::io::Write;
+
+use serde_json::json;
 use std::time::Instant;
+use zeitmass_core::logbook::{Edit, RunEdit};
 
 use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, header};
 use http_body_util::BodyExt;
 use tower::ServiceExt;
-use zeitmass_core::logbook::Edit;
-use zeitmass_store::Store;
+use zeitmass_store::{Actor, Asked, Store};
 use zeitmass_web::{App, router};
 
 /// A sheet that frees some settings of a rig, with all its curves and nothing to forecast.
@@ -51,7 +53,7 @@ async fn ask(app: &Router, cookie: &str, request: axum::http::request::Builder, 
     let request = request
         .header(header::COOKIE, cookie)
         .header(header::ACCEPT_ENCODING, "gzip")
-        .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+        .header(header::CONTENT_TYPE, "application/json")
         .body(Body::from(body))
         .expect("a request");
     let answer = app.clone().oneshot(request).await.expect("an answer");
@@ -71,25 +73,24 @@ fn main() {
         store.assign(teacher, class, store.sheets(teacher).expect("sheets")[0].id).expect("a lab");
         let student = store.join(&store.class(teacher, class).expect("it").code, "Minna", "2718").expect("a student");
         let id = store.open_logbook(student, store.assignments(class).expect("labs")[0].id).expect("a logbook");
-        store.append_edit(id, 1, "Minna", &Edit::Run).expect("a run");
+        let mut book = store.load_logbook(id).expect("the logbook").book;
+        let asked = Asked { by: Actor::Student(student), token: None, edit: &Edit::Run(RunEdit::Run) };
+        store.carry_out(id, &mut book, asked).expect("a run");
         let cookie = format!("zeitmass={}", store.begin_session(None, Some(student)).expect("a session"));
         let app = router(App::new(store).expect("the application"));
         let sent = runtime.block_on(ask(&app, &cookie, Request::get(format!("/logbooks/{id}/runs/1")), String::new()));
         writeln!(out, "sent_{rig} {sent}").expect("a line");
         let mut times: Vec<f64> = (0..15)
             .map(|i| {
-                let form = format!(
-                    "edit=set_setting&name={}&typed={}{}&since=0",
-                    name.replace(' ', "+"),
-                    value,
-                    if i % 2 == 0 {
-                        ""
-                    } else if value.contains('.') {
-                        "0"
-                    } else {
-                        ".0"
-                    }
-                );
+                let more = if i % 2 == 0 {
+                    ""
+                } else if value.contains('.') {
+                    "0"
+                } else {
+                    ".0"
+                };
+                let set = json!({ "run": { "set_setting": { "name": name, "typed": format!("{value}{more}") } } });
+                let form = json!({ "edit": set, "token": format!("setting {i}") }).to_string();
                 let begun = Instant::now();
                 runtime.block_on(async {
                     ask(&app, &cookie, Request::post(format!("/logbooks/{id}/edits")), form).await;
