@@ -4,7 +4,7 @@
 
 #![allow(clippy::print_stdout, reason = "a benchmark reports on standard output")]
 
-#[path = "../tests/common/mod.rs"]
+#[path = "../tests/all/common/mod.rs"]
 mod common;
 
 use std::path::Path;

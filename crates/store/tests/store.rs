@@ -1,6 +1,6 @@
 //! The store over a real folder: people, classes, sheets, and logbooks that read back as they were.
 
-use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit};
+use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit, StandingResult};
 use zeitmass_store::{Actor, Asked, Store, StoreError, Who};
 
 const SHEET: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
@@ -128,4 +128,100 @@ fn a_sheet_edited_later_leaves_begun_logbooks_alone() {
     assert!(matches!(t.store.save_sheet(t.teacher, copy, "nothing"), Err(StoreError::Invalid(_))));
     assert!(matches!(t.store.save_sheet(t.teacher, shipped, SHEET), Err(StoreError::NotFound(_))));
     assert!(t.store.sheet(t.teacher, copy).unwrap().source.contains("Town pendulum"));
+}
+
+/// Snapshots and wishes are never needed: without them, or with nonsense in their place, a logbook opens from its deeds.
+#[test]
+fn only_deeds_are_needed_to_open_a_logbook() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, t.assignment).unwrap();
+    let by = Actor::Student(minna);
+    let mut book = t.store.load_logbook(id).unwrap().book;
+    let typed = |k: u64| {
+        Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: format!("0.{k}"), was: None })
+    };
+    let mut due = 0;
+    for k in 1..=450u64 {
+        let edit = if k % 9 == 0 { Edit::Undo } else { typed(k) };
+        let done = t.store.carry_out(id, &mut book, Asked { by, token: None, edit: &edit }).unwrap();
+        assert_eq!((done.saved.seq, done.saved.by), (k, by));
+        // The standing is in the edit's own transaction.
+        let standing = t.store.standing(id).unwrap().unwrap();
+        assert_eq!((standing.seq, standing.rows as usize), (k, book.state().record.tables[0].rows.len()));
+        if Store::snapshot_is_due(k - due, 0) {
+            t.store.save_snapshot(id, &book.snapshot()).unwrap();
+            due = k;
+        }
+    }
+    let loaded = t.store.load_logbook(id).unwrap();
+    assert!(loaded.book == book && (350..450).contains(&loaded.snapshot), "{}", loaded.snapshot);
+    // An older snapshot that comes late does not take the place of a newer one.
+    t.store.save_snapshot(id, &t.store.load_logbook(id).unwrap().book.snapshot()).unwrap();
+    let early = t.store.load_logbook(id).unwrap().snapshot;
+    assert_eq!(early, 450);
+    let database = rusqlite::Connection::open(t.folder.path().join("zeitmass.sqlite")).unwrap();
+    for damage in [
+        "UPDATE snapshots SET content = '{}'",
+        "UPDATE snapshots SET content = '[1,2'",
+        "DELETE FROM snapshots",
+        "UPDATE edits SET wish = 'no wish at all', token = NULL",
+        "DELETE FROM standings",
+    ] {
+        database.execute(damage, []).unwrap();
+        let again = t.store.load_logbook(id).unwrap();
+        assert!(again.book == book && again.book.unread().is_none(), "{damage}");
+        assert_eq!((again.snapshot, again.last.map(|l| l.seq)), (0, Some(450)), "{damage}");
+    }
+    // Undo goes on where it was, and the standing is written anew.
+    for expected in [451, 452] {
+        let done = t.store.carry_out(id, &mut book, Asked { by, token: None, edit: &Edit::Undo }).unwrap();
+        assert_eq!((done.saved.seq, t.store.standing(id).unwrap().unwrap().seq), (expected, expected));
+    }
+    assert!(t.store.load_logbook(id).unwrap().book == book);
+    // A deed that is missing in the middle closes the logbook there.
+    database.execute("DELETE FROM edits WHERE seq = 100", []).unwrap();
+    let broken = t.store.load_logbook(id).unwrap().book;
+    assert!(broken.unread().is_some() && broken.seq() < 101, "{}", broken.seq());
+}
+
+/// People are stored by id: whoever has another name now has it in all that was done before.
+#[test]
+fn names_are_looked_up_and_results_wait_for_their_edit() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, t.assignment).unwrap();
+    assert!(t.store.standing(id).unwrap().is_none(), "nothing was done yet");
+    let mut book = t.store.load_logbook(id).unwrap().book;
+    let by = Actor::Student(minna);
+    let (token, other) = (Some("a token of eight"), Some("another token"));
+    let asked = Asked { by, token, edit: &Edit::Run(RunEdit::Run) };
+    let first = t.store.carry_out(id, &mut book, asked).unwrap();
+    let again = t.store.carry_out(id, &mut book, asked).unwrap();
+    assert_eq!((first.saved, first.made), (again.saved, again.made));
+    assert_eq!(book.seq(), 1);
+    t.store.carry_out(id, &mut book, Asked { token: other, ..asked }).unwrap();
+    let database = rusqlite::Connection::open(t.folder.path().join("zeitmass.sqlite")).unwrap();
+    database.execute("UPDATE students SET name = 'Minna Talhoff' WHERE id = ?", [minna]).unwrap();
+    let last = t.store.load_logbook(id).unwrap().last.unwrap();
+    assert_eq!(t.store.name_of(last.by).unwrap(), "Minna Talhoff");
+    assert_eq!(t.store.name_of(Actor::Teacher(t.teacher)).unwrap(), "Ottilie Rast");
+    assert!(matches!(t.store.name_of(Actor::Student(99)), Err(StoreError::NotFound(_))));
+    // Results of an earlier state, worked out slowly, do not take the place of newer ones.
+    let result =
+        |value: f64| StandingResult { result: 1, symbol: "g".into(), value, u: Some(0.02), unit: "m/s^2".into() };
+    for (seq, value) in [(2, 9.8), (1, 7.0)] {
+        t.store.save_results(id, seq, &[result(value)]).unwrap();
+        let standing = t.store.standing(id).unwrap().unwrap();
+        assert_eq!((standing.results_seq, standing.results), (2, vec![result(9.8)]));
+    }
+    // The next edit keeps them until there are newer ones, and says so.
+    t.store.carry_out(id, &mut book, Asked { by, token: None, edit: &Edit::Undo }).unwrap();
+    let standing = t.store.standing(id).unwrap().unwrap();
+    assert_eq!((standing.seq, standing.results_seq, standing.results.len()), (3, 2, 1));
+    // What the teacher's lists show of it.
+    let listed = t.store.progress(t.class).unwrap();
+    assert_eq!(listed.iter().map(|p| (p.student, p.logbook)).collect::<Vec<_>>(), [(minna, id)]);
+    assert_eq!(t.store.progress_of(minna).unwrap().len(), 1);
+    assert_eq!(listed[0].standing.as_ref().map(|s| (s.seq, s.handed_in)), Some((3, None)));
 }

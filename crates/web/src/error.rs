@@ -1,9 +1,13 @@
 //! Everything that can go wrong in a request, and the page or notice that says so.
 
 use askama::Template;
+use axum::extract::Request;
 use axum::extract::rejection::JsonRejection;
-use axum::http::StatusCode;
+use axum::http::{HeaderMap, StatusCode, header};
+use axum::middleware::Next;
 use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::{Extension, Json};
+use serde::Serialize;
 use zeitmass_core::logbook::Refusal;
 use zeitmass_store::StoreError;
 
@@ -80,6 +84,34 @@ impl WebError {
     }
 }
 
+/// The words of an error, beside the page that shows them: for scripts, which ask for them as data.
+#[derive(Clone)]
+struct Said(String);
+
+/// What came of a request that has nothing else to tell, as data.
+#[derive(Serialize)]
+pub(crate) struct Outcome {
+    pub done: bool,
+    pub word: String,
+}
+
+/// Whether an outcome is wanted as data and not as a page.
+pub(crate) fn wants_data(headers: &HeaderMap) -> bool {
+    headers.get(header::ACCEPT).is_some_and(|kind| kind == "application/json")
+}
+
+/// Sends errors as data to whoever asks for that.
+pub(crate) async fn errors_as_data(request: Request, next: Next) -> Response {
+    let wanted = wants_data(request.headers());
+    let answer = next.run(request).await;
+    match answer.extensions().get::<Said>() {
+        Some(Said(word)) if wanted => {
+            (answer.status(), Json(Outcome { done: false, word: word.clone() })).into_response()
+        }
+        _ => answer,
+    }
+}
+
 #[derive(Template)]
 #[template(path = "error.html")]
 struct ErrorPage {
@@ -97,6 +129,6 @@ impl IntoResponse for WebError {
         }
         let page = ErrorPage { message: self.to_string() };
         let body = page.render().unwrap_or_else(|_| self.to_string());
-        (status, Html(body)).into_response()
+        (status, Extension(Said(self.to_string())), Html(body)).into_response()
     }
 }

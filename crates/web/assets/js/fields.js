@@ -52,6 +52,9 @@ export function sending(element) {
   known.sent.push(element.value);
 }
 
+/** Whether a value of a field was sent and is not answered yet. @param {Element} element */
+export const isOnItsWay = (element) => (standings.get(element)?.sent.length ?? 0) > 0;
+
 /** Whether a field holds a value that was refused. @param {Element} element */
 export const isRefused = (element) => standings.get(element)?.refused ?? false;
 
@@ -141,9 +144,10 @@ export function startFields() {
   // Typed and taken back by hand: there is no change to send.
   document.addEventListener("focusout", (event) => {
     const element = event.target;
-    if (isField(element) && !(element instanceof HTMLTextAreaElement) && standings.get(element)?.typing && element.value === element.defaultValue) {
-      bringBack(element);
-    }
+    if (!isField(element) || element instanceof HTMLTextAreaElement || !standings.get(element)?.typing) return;
+    if (element.value === element.defaultValue) bringBack(element);
+    // A browser may keep a change to itself when the page has touched the field meanwhile.
+    else element.dispatchEvent(new Event("change", { bubbles: true }));
   });
   document.addEventListener("keydown", (event) => {
     if (event.key !== "Escape" || !isField(event.target) || !event.target.dataset.edit || !isKept(event.target)) return;

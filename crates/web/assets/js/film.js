@@ -1,4 +1,5 @@
 // The stage of a filmed lab: shows frames, with rulers, axes and trails over them. Places are in pixels of the picture.
+import { AS_DATA, reason } from "./answers.js";
 import { base, catchUp, notice, send, sendFilm, writable } from "./edits.js";
 import { FootageStage, element, field } from "./footage.js";
 import { Frames } from "./frames.js";
@@ -511,12 +512,8 @@ export class FilmStage extends FootageStage {
       this.restore();
     };
     const body = new URLSearchParams({ from: String(this.frame), side: field("follow-box")?.value ?? "32", step: this.markStep === "0" ? "1" : this.markStep });
-    const begun = await fetch(`${base}/trails/${trail}/follow`, { method: "POST", body });
-    if (!begun.ok) {
-      const page = new DOMParser().parseFromString(await begun.text(), "text/html");
-      said(page.querySelector("main p, p")?.textContent ?? "Following could not begin.");
-      return;
-    }
+    const begun = await fetch(`${base}/trails/${trail}/follow`, { method: "POST", body, headers: AS_DATA });
+    if (!begun.ok) return said(await reason(begun));
     this.following = true;
     this.pause();
     for (;;) {

@@ -1,5 +1,6 @@
 // Brings a film: reads it in the browser, makes pictures of it, and sends them in parts. A broken connection goes on
 // where it stopped. Zips of stills and animated pictures are unpacked by the server.
+import { AS_DATA, reason, wordOf } from "./answers.js";
 
 /** @typedef {{ time: number, canvas: HTMLCanvasElement | OffscreenCanvas }} Picture */
 /** @typedef {{ kind: "video" | "stills", file: File, width: number, height: number, from: number, to: number, rate: number, times: number[], pictures: (times: number[], width: number) => AsyncGenerator<Picture> }} Source */
@@ -112,12 +113,6 @@ async function readBySeeking(file) {
 function jpeg(canvas) {
   if (canvas instanceof OffscreenCanvas) return canvas.convertToBlob({ type: "image/jpeg", quality: QUALITY });
   return new Promise((resolve, reject) => canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Refused("A picture could not be made."))), "image/jpeg", QUALITY));
-}
-
-/** What the server says of a refusal. @param {Response} answer */
-async function reason(answer) {
-  const page = new DOMParser().parseFromString(await answer.text(), "text/html");
-  return page.querySelector("main p")?.textContent ?? `The server answered ${answer.status}.`;
 }
 
 export class Intake {
@@ -287,7 +282,7 @@ export class Intake {
     for (;;) {
       if (this.cancelled) throw new Refused("Cancelled. Nothing is kept.");
       try {
-        const answer = await fetch(`${this.base}/${path}`, options);
+        const answer = await fetch(`${this.base}/${path}`, { ...options, headers: { ...AS_DATA, ...options.headers } });
         if (answer.ok) return answer;
         if (answer.status < 500) throw new Refused(await reason(answer));
       } catch (error) {
@@ -364,11 +359,17 @@ export class Intake {
     return new Promise((resolve, reject) => {
       const request = new XMLHttpRequest();
       request.open("POST", `${this.base}/films-of-stills?${query}`);
+      request.setRequestHeader("accept", AS_DATA.accept);
       request.upload.onprogress = (event) => this.progress(event.loaded, event.total || 1, `${(event.loaded / 1e6).toFixed(1)} of ${(event.total / 1e6).toFixed(1)} MB`);
       request.onload = () => {
         if (request.status === 200) return resolve(JSON.parse(request.responseText).key);
-        const page = new DOMParser().parseFromString(request.responseText, "text/html");
-        reject(new Refused(page.querySelector("main p")?.textContent ?? `The server answered ${request.status}.`));
+        let outcome = null;
+        try {
+          outcome = JSON.parse(request.responseText);
+        } catch {
+          // Not ours: a proxy in between may have answered.
+        }
+        reject(new Refused(wordOf(outcome, request.status)));
       };
       request.onerror = () => reject(new Refused("The connection broke. Nothing is kept; try again."));
       const watch = setInterval(() => {

@@ -9,9 +9,11 @@ export const onParts = (listener) => void listeners.push(listener);
 
 const FOCUSABLE = "input, select, textarea, button, a[href], summary, [tabindex]";
 
-/** Whether an element can have the focus now. @param {Element} element */
-const canHaveFocus = (element) =>
-  element.isConnected && element.getClientRects().length > 0 && !(/** @type {HTMLInputElement} */ (element).disabled) && element.getAttribute("tabindex") !== "-1";
+/** Whether an element can keep the focus it has. @param {Element} element */
+const canKeepFocus = (element) => element.isConnected && element.getClientRects().length > 0 && !(/** @type {HTMLInputElement} */ (element).disabled);
+
+/** Whether an element can be handed the focus. @param {Element} element */
+const canTakeFocus = (element) => canKeepFocus(element) && element.getAttribute("tabindex") !== "-1";
 
 /** Those that could take over the focus, nearest first: what comes after, then what came before, then the part itself. @param {Element} active */
 function neighbours(active) {
@@ -28,7 +30,7 @@ let elsewhere = false;
 const callbacks = {
   // What a person has unfolded or opened stays open.
   beforeAttributeUpdated: (/** @type {string} */ name, /** @type {Element} */ node) =>
-    !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement)) && !(isKept(node) && name !== "class"),
+    !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement)) && !(isKept(node) && !["class", "aria-label"].includes(name)),
   // What somebody types, has sent or has to mend stays as it is.
   beforeNodeMorphed: (/** @type {Node} */ old, /** @type {Node} */ fresh) => {
     if (!isField(old)) return true;
@@ -43,13 +45,36 @@ const callbacks = {
   beforeNodeRemoved: (/** @type {Node} */ node) => {
     if (!(node instanceof Element) || elsewhere) return true;
     if (node.matches("small.refused")) return !(node.previousElementSibling && isKept(node.previousElementSibling));
-    if (node.matches("tr[data-begun]")) return !(node === lastBegun() || holdsWords(node) || node.contains(document.activeElement));
+    if (node.matches("tr[data-begun]")) return !rowStays(node);
     return !holdsWords(node);
   },
 };
 
 /** The empty row at the bottom. */
 export const lastBegun = () => [...document.querySelectorAll("#part-record tr[data-begun]")].at(-1) ?? null;
+
+/** Whether a row begun on this page has to stay though the server does not know it yet. @param {Element} row */
+const rowStays = (row) => row === lastBegun() || holdsWords(row) || row.contains(document.activeElement);
+
+/** Puts the rows begun on this page into a newer record, in their order and numbered on, so that they stay where they are.
+ * @param {Element} old @param {Element} fresh */
+function keepBegunRows(old, fresh) {
+  const body = fresh.querySelector("tbody");
+  const below = /** @type {HTMLTableRowElement | null} */ (fresh.querySelector("tr[data-begun]"));
+  if (!body || !below) return;
+  const begun = /** @type {HTMLTableRowElement[]} */ ([...old.querySelectorAll("tr[data-begun]")]);
+  const stay = begun.filter((row) => row.id === below.id || (rowStays(row) && !fresh.querySelector(`#${row.id}`)));
+  if (stay.length === 0) return;
+  let number = Number(below.cells[0]?.textContent);
+  below.remove();
+  for (const row of stay) {
+    const there = row.id === below.id ? below : /** @type {HTMLTableRowElement} */ (row.cloneNode(true));
+    if (there.cells[0]) there.cells[0].textContent = String(number);
+    for (const cell of there.querySelectorAll("input")) cell.setAttribute("aria-label", (cell.getAttribute("aria-label") ?? "").replace(/\d+$/, String(number)));
+    body.append(there);
+    number += 1;
+  }
+}
 
 /** Puts fragments in place: elements whose ids are on the page already. @param {string} html */
 export function place(html) {
@@ -65,12 +90,13 @@ export function place(html) {
     const old = document.getElementById(fresh.id);
     const now = /** @type {HTMLElement} */ (fresh).dataset;
     elsewhere = old?.dataset.table !== now.table || now.writable === "false";
+    if (old && !elsewhere) keepBegunRows(old, fresh);
     if (old) Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
   }
   // Whatever the answer took away hands its focus on.
   if (active && active !== document.body) {
-    const lost = document.activeElement === document.body || !canHaveFocus(active);
-    if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canHaveFocus(e)))?.focus();
+    const lost = document.activeElement === document.body || !canKeepFocus(active);
+    if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
     else if (whole && active === document.activeElement && !isKept(active)) active.select();
   }
   for (const listener of listeners) listener();

@@ -1,4 +1,5 @@
 // The page on which a lab sheet is edited: nothing that was typed is thrown away without a question.
+import { AS_DATA, reason } from "./answers.js";
 import "./page.js";
 
 const form = /** @type {HTMLFormElement} */ (document.querySelector("form.sheet-edit"));
@@ -19,11 +20,10 @@ async function save(event) {
   event.preventDefault();
   const source = text.value;
   try {
-    const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams({ source }), redirect: "manual" });
+    const answer = await fetch(form.action, { method: "POST", body: new URLSearchParams({ source }), headers: AS_DATA, redirect: "manual" });
     if (answer.type === "opaqueredirect") return say("You are signed out. Sign in again in another tab, then save: the text is still here.", false);
-    const page = new DOMParser().parseFromString(await answer.text(), "text/html");
     if (answer.ok) saved = source;
-    say(page.querySelector("[data-said], main p")?.textContent ?? `The server answered ${answer.status}. Nothing was saved.`, answer.ok);
+    say(await reason(answer), answer.ok);
   } catch {
     say("The server was not reached. The text is still here; save it again.", false);
   }

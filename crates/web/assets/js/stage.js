@@ -1,6 +1,7 @@
 // The stage of a rig: shows runs, their curves, arrows and meters. Places are in metres of the scene.
 import { Arrows } from "./arrows.js";
-import { base, send, writable } from "./edits.js";
+import { base, send, settled, writable } from "./edits.js";
+import { isOnItsWay } from "./fields.js";
 import { FootageStage } from "./footage.js";
 import { Hand } from "./hand.js";
 import { digits, numberOf } from "./numbers.js";
@@ -289,7 +290,18 @@ export class RigStage extends FootageStage {
 
   toggle() {
     if (this.playing) this.pause();
-    else if (writable() && this.anew()) void this.run({ run: "run" });
+    else if (!this.wanted && !this.deciding) void this.start();
+  }
+
+  /** Makes a new run, or plays the one on the stage. */
+  async start() {
+    // Whether it is a new one depends on settings that may still be on their way.
+    if ([...document.querySelectorAll("[data-setting]")].some(isOnItsWay)) {
+      this.deciding = true;
+      await settled();
+      this.deciding = false;
+    }
+    if (writable() && this.anew()) void this.run({ run: "run" });
     else this.play();
   }
 

@@ -1,9 +1,13 @@
 //! A table as a file: heads `L (m)`, values as shown, numbers as numbers, and one column that says which rows are set aside.
 
+use std::io::{Cursor, Write};
+
+use askama::Template;
 use rust_xlsxwriter::{Format, Workbook};
-use spreadsheet_ods::{Sheet, WorkBook, write_ods_buf};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::record::{Table, TableColumn};
+use zip::write::SimpleFileOptions;
+use zip::{CompressionMethod, ZipWriter};
 
 use crate::error::WebError;
 
@@ -163,31 +167,35 @@ fn xlsx(sheets: &Sheets) -> Result<Vec<u8>, rust_xlsxwriter::XlsxError> {
     book.save_to_buffer()
 }
 
-fn ods(sheets: &Sheets) -> Result<Vec<u8>, spreadsheet_ods::OdsError> {
-    let mut book = WorkBook::new_empty();
-    let mut sheet = Sheet::new("table");
-    for (c, head) in (0u32..).zip(&sheets.heads) {
-        sheet.set_value(0, c, head.as_str());
+/// An OpenDocument spreadsheet of two plain sheets (OASIS OpenDocument 1.3, parts 2 and 3: package and spreadsheet document).
+#[derive(Template)]
+#[template(path = "files/ods.xml")]
+struct OdsContent<'a> {
+    sheets: &'a Sheets,
+}
+
+const ODS_MANIFEST: &str = r#"<?xml version="1.0" encoding="UTF-8"?>
+<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0" manifest:version="1.3">
+<manifest:file-entry manifest:full-path="/" manifest:version="1.3" manifest:media-type="application/vnd.oasis.opendocument.spreadsheet"/>
+<manifest:file-entry manifest:full-path="content.xml" manifest:media-type="text/xml"/>
+</manifest:manifest>
+"#;
+
+fn ods(sheets: &Sheets) -> Result<Vec<u8>, zip::result::ZipError> {
+    let content = OdsContent { sheets }.render().map_err(std::io::Error::other)?;
+    let mut zip = ZipWriter::new(Cursor::new(Vec::new()));
+    // The kind comes first and unpacked, so that it can be told without unpacking.
+    let stored = SimpleFileOptions::default().compression_method(CompressionMethod::Stored);
+    let packed = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
+    let kind = TableFormat::Ods.media_type();
+    let parts = [
+        ("mimetype", stored, kind),
+        ("META-INF/manifest.xml", packed, ODS_MANIFEST),
+        ("content.xml", packed, &content),
+    ];
+    for (path, options, text) in parts {
+        zip.start_file(path, options)?;
+        zip.write_all(text.as_bytes())?;
     }
-    for (r, row) in (1u32..).zip(&sheets.rows) {
-        for (c, cell) in (0u32..).zip(row) {
-            match cell {
-                Content::Nothing => {}
-                Content::Number(v, _) => sheet.set_value(r, c, *v),
-                Content::Text(t) => sheet.set_value(r, c, t.as_str()),
-            }
-        }
-    }
-    book.push_sheet(sheet);
-    let mut notes = Sheet::new("columns");
-    for (c, head) in (0u32..).zip(NOTE_HEADS) {
-        notes.set_value(0, c, head);
-    }
-    for (r, note) in (1u32..).zip(&sheets.notes) {
-        for (c, text) in (0u32..).zip(note) {
-            notes.set_value(r, c, text.as_str());
-        }
-    }
-    book.push_sheet(notes);
-    write_ods_buf(&mut book, Vec::new())
+    Ok(zip.finish()?.into_inner())
 }

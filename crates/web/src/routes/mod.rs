@@ -21,7 +21,7 @@ use tower_http::set_header::SetResponseHeaderLayer;
 use tower_http::trace::TraceLayer;
 
 use crate::app::App;
-use crate::error::WebError;
+use crate::error::{WebError, errors_as_data};
 use crate::session::same_site;
 
 /// Largest request, in bytes: a pasted block or a lab sheet at its limit, encoded as a form.
@@ -74,6 +74,7 @@ pub fn router(app: App) -> Router {
         .merge(film_routes())
         .fallback(async || WebError::NoPage)
         .layer(from_fn(same_site))
+        .layer(from_fn(errors_as_data))
         // Pages show what may change at any moment and belong to one person.
         .layer(SetResponseHeaderLayer::if_not_present(header::CACHE_CONTROL, HeaderValue::from_static("no-store")))
         .with_state(app);

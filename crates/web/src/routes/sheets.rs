@@ -1,16 +1,16 @@
 //! Lab sheets: looking, copying, editing with a preview.
 
-use axum::Form;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
+use axum::http::{HeaderMap, StatusCode};
 use axum::response::{IntoResponse, Response};
+use axum::{Form, Json};
 use serde::Deserialize;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_store::Id;
 
 use super::{go, page};
 use crate::app::App;
-use crate::error::WebError;
+use crate::error::{Outcome, WebError, wants_data};
 use crate::session::AsTeacher;
 use crate::views::{SheetEditPage, SheetGuidePage, SheetListRow, SheetPage, SheetPreview, SheetsPage, rigs};
 
@@ -94,23 +94,31 @@ pub(super) struct SheetText {
     source: String,
 }
 
+/// What is said of a sheet that was saved.
+const SAVED: &str = "Saved. New logbooks get this text; those already begun keep theirs.";
+
 pub(super) async fn save(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
     Path(id): Path<Id>,
+    headers: HeaderMap,
     Form(form): Form<SheetText>,
 ) -> Result<Response, WebError> {
     let source = form.source.replace("\r\n", "\n");
     let text = source.clone();
     let outcome = app.store(move |s| s.save_sheet(teacher.id, id, &text)).await;
     let (status, message) = match outcome {
-        Ok(()) => (StatusCode::OK, String::new()),
+        Ok(()) => (StatusCode::OK, SAVED.to_owned()),
         Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => (e.status(), e.to_string()),
         Err(e) => return Err(e),
     };
+    let done = status == StatusCode::OK;
+    if wants_data(&headers) {
+        return Ok((status, Json(Outcome { done, word: message })).into_response());
+    }
     let preview = SheetPreview::of(&source);
     // What was typed stays in the box, also when it could not be saved.
-    let again = page(&SheetEditPage { who: teacher.name, id, source, saved: message.is_empty(), message, preview })?;
+    let again = page(&SheetEditPage { who: teacher.name, id, source, saved: done, message, preview })?;
     Ok((status, again).into_response())
 }
 

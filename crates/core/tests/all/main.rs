@@ -1,0 +1,13 @@
+//! Tests of the rules and the computation, through what other crates see of them.
+//! One program of all, so that it is linked once.
+
+mod common;
+mod film;
+mod inquiry;
+mod labs;
+mod logbook;
+mod reference;
+mod rigs;
+mod runs;
+mod strd;
+mod tables;

@@ -1,0 +1,329 @@
+//! One server, one ChromeDriver and any number of browsers, which close themselves even when a test panics.
+
+#![allow(dead_code, reason = "each test file uses its own part")]
+
+use std::io::{BufRead, BufReader};
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use fantoccini::actions::{InputSource, MouseActions, PointerAction};
+use fantoccini::elements::Element;
+use fantoccini::key::Key;
+use fantoccini::wd::WebDriverCompatibleCommand;
+use fantoccini::{Client, ClientBuilder, Locator};
+use hyper_util::client::legacy::connect::HttpConnector;
+use serde_json::{Value, json};
+use tempfile::TempDir;
+
+/// How long a condition may take to come true before a test gives up.
+const PATIENCE: Duration = Duration::from_secs(20);
+
+/// A process that is killed when it is dropped.
+struct Owned(Child);
+
+impl Drop for Owned {
+    fn drop(&mut self) {
+        let _ = self.0.kill();
+        let _ = self.0.wait();
+    }
+}
+
+/// A running Zeitmass and the means to look at it.
+pub struct Lab {
+    server: Owned,
+    driver: Owned,
+    driver_port: u16,
+    pub address: String,
+    pub data: TempDir,
+    profiles: TempDir,
+}
+
+/// The binary that was built beside this test.
+fn binary() -> PathBuf {
+    let here = std::env::current_exe().expect("the test's own path");
+    let path = here.ancestors().nth(2).expect("target folder").join("zeitmass");
+    assert!(path.exists(), "{} is missing: run `cargo build` first, as ./test does", path.display());
+    path
+}
+
+/// Starts a process and gives the first line that contains `word`.
+fn start(command: &mut Command, word: &str) -> (Owned, String) {
+    let mut child = Owned(command.stdout(Stdio::piped()).stderr(Stdio::null()).spawn().expect("a process"));
+    let mut lines = BufReader::new(child.0.stdout.take().expect("its output")).lines();
+    let line = lines.by_ref().map_while(Result::ok).find(|l| l.contains(word)).expect("the line that says it is ready");
+    // Keeps reading, so that the process never waits for a full pipe.
+    std::thread::spawn(move || lines.for_each(drop));
+    (child, line)
+}
+
+impl Lab {
+    /// A server over an empty data folder.
+    pub fn empty() -> Self {
+        Self::open("serve")
+    }
+
+    /// A server with the demo's data.
+    pub fn demo() -> Self {
+        Self::open("demo")
+    }
+
+    fn open(command: &str) -> Self {
+        let data = tempfile::tempdir().expect("a folder");
+        let arguments = [command, "--bind", "127.0.0.1:0", "--data"];
+        let (server, line) = start(Command::new(binary()).args(arguments).arg(data.path()), "http://");
+        let address = line.rsplit_once(" at ").expect("the address").1.trim_end_matches('/').to_owned();
+        let (driver, line) = start(Command::new("chromedriver").arg("--port=0"), "successfully on port");
+        let driver_port = line.trim_end_matches('.').rsplit(' ').next().and_then(|p| p.parse().ok()).expect("its port");
+        Self { server, driver, driver_port, address, data, profiles: tempfile::tempdir().expect("a folder") }
+    }
+
+    /// A browser with a fresh profile and a window of 1280 by 800.
+    pub async fn browser(&self) -> Browser {
+        let profile = tempfile::tempdir_in(self.profiles.path()).expect("a profile").keep();
+        let arguments = [
+            "--headless",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--window-size=1280,800",
+            &format!("--user-data-dir={}", profile.display()),
+        ];
+        let options = json!({ "goog:chromeOptions": { "binary": "/usr/bin/chromium", "args": arguments } });
+        let Value::Object(capabilities) = options else { unreachable!("an object was written above") };
+        let client = ClientBuilder::new(HttpConnector::new())
+            .capabilities(capabilities)
+            .connect(&format!("http://127.0.0.1:{}", self.driver_port))
+            .await
+            .expect("a browser");
+        Browser { client, address: self.address.clone() }
+    }
+
+    /// A folder that is gone after the test.
+    pub fn folder(&self) -> &Path {
+        self.profiles.path()
+    }
+
+    /// The join code of the newest class.
+    pub fn code(&self) -> String {
+        let store = zeitmass_store::Store::open(Path::new(self.data.path())).expect("the store");
+        store.classes(1).expect("classes")[0].code.clone()
+    }
+}
+
+/// A browser and what a person does in it.
+pub struct Browser {
+    pub client: Client,
+    address: String,
+}
+
+impl Browser {
+    #[track_caller]
+    pub fn open(&self, path: &str) -> impl Future<Output = ()> {
+        let url = format!("{}{path}", self.address);
+        async move { self.client.goto(&url).await.expect("the page") }
+    }
+
+    /// Waits until a JavaScript condition holds; then gives its value.
+    pub async fn until(&self, condition: &str) -> Value {
+        let begun = Instant::now();
+        loop {
+            let script = format!("return ({condition})");
+            let value = self.client.execute(&script, vec![]).await;
+            match &value {
+                Ok(v) if *v != Value::Null && *v != json!(false) && *v != json!("") => return v.clone(),
+                // A page that is just being replaced has no answer yet.
+                _ if begun.elapsed() < PATIENCE => tokio::time::sleep(Duration::from_millis(20)).await,
+                other => {
+                    let text = self.client.execute("return document.body.innerText", vec![]).await;
+                    panic!("never came true: {condition}\nlast: {other:?}\npage: {text:?}");
+                }
+            }
+        }
+    }
+
+    /// Waits until something outside the page has come true; gives up in time, and the caller's assertion tells what is wrong.
+    pub async fn settle(&self, done: impl Fn() -> bool) {
+        let begun = Instant::now();
+        while !done() && begun.elapsed() < PATIENCE {
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        assert!(done(), "it never came true");
+    }
+
+    /// Makes the browser's network slow, or cuts it off.
+    pub async fn network(&self, offline: bool, latency: u32) {
+        self.client.issue_cmd(Network { offline, latency }).await.expect("another network");
+    }
+
+    /// Waits until an element is there and visible.
+    pub async fn find(&self, css: &str) -> Element {
+        let quoted = json!(css);
+        self.until(&format!("(e => e && e.getClientRects().length > 0)(document.querySelector({quoted}))")).await;
+        self.client.find(Locator::Css(css)).await.unwrap_or_else(|e| panic!("{css}: {e}"))
+    }
+
+    pub async fn click(&self, css: &str) {
+        self.find(css).await.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
+    }
+
+    /// Clicks an element inside the first container that shows a text.
+    pub async fn click_beside(&self, container: &str, text: &str, css: &str) {
+        let find = format!(
+            "[...document.querySelectorAll({})].findIndex(e => e.innerText.includes({})) + 1",
+            json!(container),
+            json!(text)
+        );
+        let place = self.until(&format!("{find} > 0 && {find}")).await.as_u64().expect("a place") as usize;
+        let all = self.client.find_all(Locator::Css(container)).await.expect("containers");
+        let inside = all[place - 1].find(Locator::Css(css)).await.unwrap_or_else(|e| panic!("{css} by {text}: {e}"));
+        inside.click().await.unwrap_or_else(|e| panic!("{css} by {text}: {e}"));
+    }
+
+    /// The path of the page.
+    pub async fn path(&self) -> String {
+        self.client.current_url().await.expect("an address").path().to_owned()
+    }
+
+    /// Opens the student's logbook of a lab.
+    pub async fn lab(&self, title: &str) {
+        self.open("/labs").await;
+        self.click_beside(".lab", title, "button.primary").await;
+        self.bench().await;
+    }
+
+    /// Clicks a field, selects what is in it and types over it.
+    pub async fn fill(&self, css: &str, text: &str) {
+        let field = self.find(css).await;
+        field.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
+        field
+            .send_keys(&format!("{}a{}{text}", char::from(Key::Control), char::from(Key::Null)))
+            .await
+            .expect("typing");
+    }
+
+    /// Chooses an option of a list by its text.
+    pub async fn choose(&self, css: &str, label: &str) {
+        self.find(css).await.select_by_label(label).await.unwrap_or_else(|e| panic!("{css} {label}: {e}"));
+    }
+
+    pub async fn text(&self, css: &str) -> String {
+        self.find(css).await.text().await.expect("a text")
+    }
+
+    /// Sends keys to whatever has the focus, as a person without a mouse does.
+    pub async fn keys(&self, keys: &str) {
+        let focus = self.client.active_element().await.expect("a focus");
+        focus.send_keys(keys).await.unwrap_or_else(|e| panic!("{keys:?}: {e}"));
+    }
+
+    /// Presses Tab until an element has the focus.
+    pub async fn tab_to(&self, css: &str) {
+        self.find(css).await;
+        let here = format!("document.activeElement.matches({})", json!(css));
+        for _ in 0..150 {
+            if self.client.execute(&format!("return {here}"), vec![]).await.expect("a focus") == json!(true) {
+                return;
+            }
+            self.keys(&char::from(Key::Tab).to_string()).await;
+        }
+        panic!("Tab never reaches {css}");
+    }
+
+    /// Number of the last edit the page shows.
+    pub async fn seq(&self) -> u64 {
+        let seq =
+            self.client.execute("return Number(document.getElementById('part-header').dataset.seq)", vec![]).await;
+        seq.expect("a number").as_f64().expect("a number") as u64
+    }
+
+    /// Waits until the page shows a later edit than `seq`.
+    pub async fn moved(&self, seq: u64) {
+        self.until(&format!("Number(document.getElementById('part-header').dataset.seq) > {seq}")).await;
+    }
+
+    /// Waits for the bench to be ready.
+    pub async fn bench(&self) {
+        self.until("document.body.dataset.ready === 'true'").await;
+    }
+
+    /// Joins a class by the form on the first page.
+    pub async fn join(&self, code: &str, name: &str) {
+        self.open("/").await;
+        self.fill("form[action='/join'] [name=code]", code).await;
+        self.fill("form[action='/join'] [name=name]", name).await;
+        self.fill("form[action='/join'] [name=pin]", "2718").await;
+        self.click("form[action='/join'] button").await;
+        self.until("location.pathname === '/labs'").await;
+    }
+
+    /// Signs the demo's teacher in.
+    pub async fn teach(&self) {
+        self.open("/").await;
+        self.fill("form[action='/sign-in'] [name=name]", "Ottilie Rast").await;
+        self.fill("form[action='/sign-in'] [name=password]", "anchor and wheel").await;
+        self.click("form[action='/sign-in'] button").await;
+        self.until("location.pathname === '/classes'").await;
+    }
+
+    /// Checks the page with axe-core: no serious or critical violation.
+    pub async fn accessible(&self, what: &str) {
+        let axe = include_str!("../../../vendor/axe.min.js");
+        self.client.execute(axe, vec![]).await.expect("axe-core");
+        let run = "const done = arguments[0];
+            axe.run(document, { resultTypes: ['violations'] }).then(r => done(r.violations
+                .filter(v => ['serious', 'critical'].includes(v.impact))
+                .map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
+        let found = self.client.execute_async(run, vec![]).await.expect("axe-core's report");
+        assert_eq!(found, json!([]), "{what}");
+    }
+}
+
+/// Presses at a place of an element, moves, and releases; places are in pixels from its centre.
+pub async fn drag_steps(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) -> [PointerAction; 5] {
+    let element = browser.find(css).await;
+    let (x, y, width, height) = element.rectangle().await.unwrap();
+    let (x, y) = (x + width / 2.0 + from.0, y + height / 2.0 + from.1);
+    let to =
+        |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
+    [
+        to(x, y),
+        PointerAction::Down { button: 0 },
+        to(x + by.0 / 2.0, y + by.1 / 2.0),
+        to(x + by.0, y + by.1),
+        PointerAction::Up { button: 0 },
+    ]
+}
+
+/// Drags with the mouse from a place of an element; places are in pixels from its centre.
+pub async fn drag(browser: &Browser, css: &str, from: (f64, f64), by: (f64, f64)) {
+    let mut mouse = MouseActions::new("mouse".to_owned());
+    for action in drag_steps(browser, css, from, by).await {
+        mouse = mouse.then(action);
+    }
+    browser.client.perform_actions(mouse).await.unwrap();
+}
+
+/// ChromeDriver's command for another network.
+#[derive(Debug)]
+struct Network {
+    offline: bool,
+    latency: u32,
+}
+
+impl WebDriverCompatibleCommand for Network {
+    fn endpoint(&self, base: &url::Url, session: Option<&str>) -> Result<url::Url, url::ParseError> {
+        base.join(&format!("session/{}/chromium/network_conditions", session.unwrap_or_default()))
+    }
+
+    fn method_and_body(&self, _: &url::Url) -> (http::Method, Option<String>) {
+        let conditions = json!({
+            "offline": self.offline,
+            "latency": self.latency,
+            "download_throughput": 10_000_000,
+            "upload_throughput": 10_000_000,
+        });
+        (http::Method::POST, Some(json!({ "network_conditions": conditions }).to_string()))
+    }
+}

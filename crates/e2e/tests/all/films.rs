@@ -1,0 +1,339 @@
+//! Films in a real browser: from a file to an acceleration, with marks by click, following, a mark corrected by keys and by
+//! finger; and files that make no film.
+
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+use crate::common::{Browser, Lab, drag};
+use fantoccini::actions::{InputSource, MouseActions, PointerAction, TouchActions};
+use fantoccini::key::Key;
+use serde_json::Value;
+use zeitmass_film::camera::Shoot;
+use zeitmass_film::catalogue::film;
+
+fn key(k: Key) -> String {
+    char::from(k).to_string()
+}
+
+fn yard() -> Shoot {
+    film("tower-yard").unwrap().shoot(1)
+}
+
+/// Where a place of the picture is on the screen.
+async fn on_screen(browser: &Browser, [x, y]: [f64; 2]) -> (f64, f64) {
+    let script = format!(
+        "const p = new DOMPoint({x}, {y}).matrixTransform(document.getElementById('stage').getScreenCTM()); return [p.x, p.y];"
+    );
+    let at = browser.client.execute(&script, vec![]).await.unwrap();
+    (at[0].as_f64().unwrap(), at[1].as_f64().unwrap())
+}
+
+async fn click_at(browser: &Browser, place: [f64; 2]) {
+    let (x, y) = on_screen(browser, place).await;
+    let to = PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
+    let mouse = MouseActions::new("mouse".to_owned())
+        .then(to)
+        .then(PointerAction::Down { button: 0 })
+        .then(PointerAction::Up { button: 0 });
+    browser.client.perform_actions(mouse).await.unwrap();
+}
+
+/// Drags a handle of the picture to a place of the picture.
+async fn drag_handle(browser: &Browser, label: &str, to: [f64; 2]) {
+    let css = format!("#over [aria-label='{label}']");
+    let (x, y) = on_screen(browser, to).await;
+    let handle = browser.find(&css).await;
+    let (left, top, width, height) = handle.rectangle().await.unwrap();
+    drag(browser, &css, (0.0, 0.0), (x - left - width / 2.0, y - top - height / 2.0)).await;
+}
+
+async fn go_to(browser: &Browser, frame: usize) {
+    let now = browser.until("document.getElementById('stage').dataset.frame !== undefined").await;
+    assert_eq!(now, Value::Bool(true));
+    let script = "return Number(document.getElementById('stage').dataset.frame)";
+    let at = browser.client.execute(script, vec![]).await.unwrap().as_f64().unwrap() as i64;
+    let by = frame as i64 - at;
+    let (ten, one) = (by / 10, by % 10);
+    for (count, label) in [(ten, 10), (one, 1)] {
+        let css = format!("[data-frames='{}']", label * count.signum());
+        for _ in 0..count.abs() {
+            browser.click(&css).await;
+        }
+    }
+    browser.until(&format!("document.getElementById('stage').dataset.frame === '{frame}'")).await;
+}
+
+async fn open_lab(lab: &Lab, name: &str, title: &str) -> Browser {
+    let browser = lab.browser().await;
+    browser.join(&lab.code(), name).await;
+    let script = format!(
+        "[...document.querySelectorAll('.lab')].find(l => l.innerText.includes('{title}')).querySelector('button').id = 'wanted'"
+    );
+    browser.client.execute(&script, vec![]).await.unwrap();
+    browser.click("#wanted").await;
+    browser.bench().await;
+    browser.click(".spine a[data-step=measure]").await;
+    browser
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_student_takes_a_film_to_an_acceleration() {
+    let lab = Lab::demo();
+    let ruth = open_lab(&lab, "Ruth Anselm", "Thrown ball").await;
+    ruth.accessible("a filmed lab without a film").await;
+    ruth.choose("#film-choice", "A ball thrown across the tower yard").await;
+    ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
+    ruth.accessible("a filmed lab with its film").await;
+    let shoot = yard();
+    scale_and_axes(&ruth, &shoot).await;
+    marks(&ruth, &shoot).await;
+    follow(&ruth, &shoot).await;
+    acceleration(&ruth).await;
+    moment(&ruth).await;
+    // What was done is there after the page is loaded anew.
+    ruth.client.refresh().await.unwrap();
+    ruth.bench().await;
+    ruth.until("document.getElementById('stage').dataset.marks > 40").await;
+}
+
+async fn scale_and_axes(ruth: &Browser, shoot: &Shoot) {
+    ruth.fill("#add-ruler [name=length]", "2.000 m").await;
+    ruth.click("#add-ruler button").await;
+    let (foot, top) = (shoot.camera.pixel([-2.95, 0.0]), shoot.camera.pixel([-2.95, 2.0]));
+    drag_handle(ruth, "One end of ruler 1", top).await;
+    ruth.until("document.getElementById('part-stage').dataset.film.includes('\"text\":\"2.000')").await;
+    drag_handle(ruth, "Other end of ruler 1", foot).await;
+    // 2.000 m over 200 px, to a pixel or two of the hand.
+    ruth.until("/^0\\.0(099|100|101)/.test(document.getElementById('scale-value').textContent)").await;
+    // An axis tilted by mistake is set right again by typing.
+    ruth.click("details.axes summary").await;
+    drag_handle(ruth, "Direction of the x axis", [200.0, 200.0]).await;
+    ruth.until("!document.querySelector('details.axes summary').innerText.includes('x at 0')").await;
+    ruth.fill("#axes-angle", &format!("0°{}", key(Key::Enter))).await;
+    ruth.until("document.querySelector('details.axes summary').innerText.includes('x at 0')").await;
+    // With one finger the origin goes to the foot of the pole.
+    let (x, y) = on_screen(ruth, foot).await;
+    let origin = ruth.find("#over [aria-label='Origin of the axes']").await;
+    let (left, upper, width, height) = origin.rectangle().await.unwrap();
+    let to =
+        |x: f64, y: f64| PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
+    let finger = TouchActions::new("finger".to_owned())
+        .then(to(left + width / 2.0, upper + height / 2.0))
+        .then(PointerAction::Down { button: 0 })
+        .then(to(x, y - 10.0))
+        .then(to(x, y))
+        .then(PointerAction::Up { button: 0 });
+    let seq = ruth.seq().await;
+    ruth.client.perform_actions(finger).await.unwrap();
+    ruth.moved(seq).await;
+    let script = "return JSON.parse(document.getElementById('part-stage').dataset.film).axes.origin";
+    let at = ruth.client.execute(script, vec![]).await.unwrap();
+    let off = (at[0].as_f64().unwrap() - foot[0]).hypot(at[1].as_f64().unwrap() - foot[1]);
+    assert!(off < 4.0, "the origin is {off} px off: {at}");
+}
+
+async fn marks(ruth: &Browser, shoot: &Shoot) {
+    ruth.fill("#add-trail [name=name]", "ball").await;
+    ruth.click("#add-trail button").await;
+    ruth.until("document.querySelectorAll('.trail-row').length === 1").await;
+    ruth.click("#marking").await;
+    for frame in 2..6 {
+        go_to(ruth, frame).await;
+        let seq = ruth.seq().await;
+        click_at(ruth, shoot.truth(frame)[0].1).await;
+        // The film goes on by itself.
+        ruth.until(&format!("document.getElementById('stage').dataset.frame === '{}'", frame + 1)).await;
+        ruth.moved(seq).await;
+    }
+    ruth.until("document.querySelectorAll('#part-record tbody tr[id^=row-]').length >= 4").await;
+    ruth.click("#marking").await;
+    // One of them is moved by a tenth of a pixel, three times, with keys alone.
+    go_to(ruth, 3).await;
+    let before = mark_of(ruth, 3).await;
+    let mark = ruth.find("#over [aria-label='Mark of ball']").await;
+    let seq = ruth.seq().await;
+    ruth.client.execute("arguments[0].focus()", vec![serde_json::to_value(&mark).unwrap()]).await.unwrap();
+    ruth.keys(&key(Key::Right).repeat(3)).await;
+    ruth.moved(seq).await;
+    let after = mark_of(ruth, 3).await;
+    assert!((after[0] - before[0] - 0.3).abs() < 1e-6 && after[1] == before[1], "{before:?} {after:?}");
+    // A mark too many goes, and comes back by undo.
+    let marks = "document.getElementById('stage').dataset.marks";
+    ruth.click("#unmark").await;
+    ruth.until(&format!("{marks} === '3'")).await;
+    ruth.click("[data-edit*=undo]").await;
+    ruth.until(&format!("{marks} === '4'")).await;
+}
+
+async fn mark_of(ruth: &Browser, frame: usize) -> [f64; 2] {
+    let script = format!(
+        "return JSON.parse(document.getElementById('part-stage').dataset.film).trails[0].marks.find(m => m[0] === {frame})"
+    );
+    let mark = ruth.client.execute(&script, vec![]).await.unwrap();
+    [mark[1].as_f64().unwrap(), mark[2].as_f64().unwrap()]
+}
+
+async fn follow(ruth: &Browser, shoot: &Shoot) {
+    go_to(ruth, 5).await;
+    ruth.fill("#follow-box", "28").await;
+    ruth.click("#follow").await;
+    ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
+    ruth.until("document.getElementById('stage').dataset.marks > 40").await;
+    for frame in [12, 30, 50] {
+        let ([x, y], [tx, ty]) = (mark_of(ruth, frame).await, shoot.truth(frame)[0].1);
+        // The first mark was clicked to a pixel of the screen; the rest keeps its offset.
+        assert!((x - tx).hypot(y - ty) < 2.0, "frame {frame}: {x} {y} instead of {tx} {ty}");
+    }
+}
+
+async fn acceleration(ruth: &Browser) {
+    ruth.click("details.from-trail summary").await;
+    ruth.choose("#trail-rows", "by parabolas through 11 marks").await;
+    ruth.click("#trail-column").await;
+    ruth.until("document.getElementById('part-record').innerText.includes('parabola of 11')").await;
+    ruth.choose("#axis-y", "vy (velocity y, parabola of 11)").await;
+    ruth.choose("#axis-x", "t (time)").await;
+    ruth.click(".spine a[data-step=linearize]").await;
+    ruth.choose("#model", "straight line").await;
+    ruth.until("document.querySelector('.read-out')?.innerText.includes('falls by')").await;
+    ruth.click(".spine a[data-step=constant]").await;
+    let law = ruth.find("[id^=law-][id$=-slope]").await;
+    law.send_keys(&format!("-g{}", key(Key::Enter))).await.unwrap();
+    ruth.until("/g = 9\\.[789]|g = \\(9\\.[789]/.test(document.getElementById('part-constant').innerText)").await;
+    ruth.until("document.getElementById('part-constant').innerText.includes('agree within uncertainty')").await;
+}
+
+async fn moment(ruth: &Browser) {
+    ruth.click(".spine a[data-step=measure]").await;
+    go_to(ruth, 20).await;
+    ruth.click("details.moment-box summary").await;
+    ruth.until("document.getElementById('moment').innerText.includes('velocity along x')").await;
+    ruth.fill("#moment-mass", &format!("0,150 kg{}", key(Key::Tab))).await;
+    ruth.until("document.getElementById('moment').innerText.includes('½ m v²')").await;
+    ruth.until("document.getElementById('moment').innerText.includes('0.15 kg')").await;
+}
+
+fn clip(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/clips").join(name)
+}
+
+async fn offer(browser: &Browser, file: &Path) {
+    let input = browser.find("#intake-file").await;
+    input.send_keys(file.to_str().unwrap()).await.unwrap();
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn films_of_several_kinds_are_brought_and_others_are_refused() {
+    let lab = Lab::demo();
+    let ruth = open_lab(&lab, "Ruth Anselm", "Thrown ball").await;
+    let film = |what: &str| {
+        format!(
+            "(() => {{ const f = document.getElementById('part-stage').dataset.film; return f !== '' && ({what})(JSON.parse(f)); }})()"
+        )
+    };
+    // A WebM as it is.
+    ruth.click("#bring-film").await;
+    offer(&ruth, &clip("yard-vp9.webm")).await;
+    ruth.until("document.getElementById('intake-count').textContent.startsWith('66 frames')").await;
+    ruth.accessible("the intake").await;
+    ruth.click("#intake-start").await;
+    ruth.until(&film("f => f.times.length === 66 && f.width === 320 && f.title === 'yard-vp9'")).await;
+    // An MP4, trimmed, every second frame, filmed at 240 frames a second.
+    ruth.click("#bring-film").await;
+    offer(&ruth, &clip("yard-h264.mp4")).await;
+    ruth.until("document.getElementById('intake-count').textContent.startsWith('66 frames')").await;
+    ruth.fill("#intake [name=from]", "0.5").await;
+    ruth.fill("#intake [name=every]", "2").await;
+    ruth.fill("#intake [name=filmed]", "240").await;
+    ruth.until("document.getElementById('intake-count').textContent.startsWith('18 frames')").await;
+    ruth.click("#intake-start").await;
+    ruth.until(&film("f => f.times.length === 18 && Math.abs(f.times[1] - 2 / 240) < 1e-6")).await;
+    // A variable frame rate keeps its times; a rotation flag is heeded.
+    ruth.click("#bring-film").await;
+    offer(&ruth, &clip("yard-variable.mp4")).await;
+    ruth.until("document.getElementById('intake-count').textContent.startsWith('66 frames')").await;
+    ruth.click("#intake-start").await;
+    let times = "f => f.times.length === 66 && Math.abs(f.times[2] - f.times[1] - 1 / 60) < 1e-3 && Math.abs(f.times[60] - f.times[59] - 1 / 30) < 1e-3";
+    ruth.until(&film(times)).await;
+    ruth.click("#bring-film").await;
+    offer(&ruth, &clip("yard-rotated.mp4")).await;
+    ruth.until("document.getElementById('intake-facts').textContent.startsWith('180 × 320')").await;
+    ruth.click("#intake-start").await;
+    ruth.until(&film("f => f.width === 180 && f.height === 320")).await;
+
+    let folder = tempfile::tempdir().unwrap();
+    let whole = std::fs::read(clip("yard-h264.mp4")).unwrap();
+    let webm = std::fs::read(clip("yard-vp9.webm")).unwrap();
+    let file = |name: &str, bytes: &[u8]| {
+        let path = folder.path().join(name);
+        std::fs::write(&path, bytes).unwrap();
+        path
+    };
+    let refusals = [
+        (file("empty.mp4", b""), "This file is empty."),
+        (file("letter.mp4", b"Dear Ottilie, the film is on the way."), "no film that can be read"),
+        (file("half.mp4", &whole[..whole.len() / 2]), "cut off"),
+        (file("broken.zip", b"PK\x03\x04 no zip at all"), ""),
+    ];
+    ruth.click("#bring-film").await;
+    for (path, words) in refusals {
+        offer(&ruth, &path).await;
+        if words.is_empty() {
+            // The server unpacks zips, and says what is wrong with this one.
+            ruth.until("!document.getElementById('intake-start').disabled").await;
+            ruth.click("#intake-start").await;
+            ruth.until("document.getElementById('intake-said').textContent.includes('damaged')").await;
+        } else {
+            ruth.until(&format!("document.getElementById('intake-said').textContent.includes('{words}')")).await;
+        }
+    }
+    // A wrong name does not matter: what is in the file decides.
+    offer(&ruth, &file("renamed.mp4", &webm)).await;
+    ruth.until("document.getElementById('intake-count').textContent.startsWith('66 frames')").await;
+    ruth.click("#intake-cancel").await;
+    ruth.until("!document.getElementById('film-dialog').open").await;
+    ruth.until(&film("f => f.width === 180")).await;
+}
+
+/// One of five sunshades falling side by side is followed, and only the steady part of its fall gets a line.
+#[tokio::test(flavor = "multi_thread")]
+async fn the_steady_part_of_a_fall_is_fitted_alone() {
+    let lab = Lab::demo();
+    let ruth = open_lab(&lab, "Ruth Anselm", "Steady fall").await;
+    ruth.choose("#film-choice", "Five paper sunshades with one to five washers").await;
+    ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
+    let shoot = film("sunshades").unwrap().shoot(1);
+    ruth.fill("#add-ruler [name=length]", "2.000 m").await;
+    ruth.click("#add-ruler button").await;
+    for (label, point) in [("One end of ruler 1", [3.3, 2.0]), ("Other end of ruler 1", [3.3, 0.0])] {
+        let seq = ruth.seq().await;
+        drag_handle(&ruth, label, shoot.camera.pixel(point)).await;
+        ruth.moved(seq).await;
+    }
+    ruth.fill("#add-trail [name=name]", "one washer").await;
+    ruth.click("#add-trail button").await;
+    go_to(&ruth, 8).await;
+    ruth.click("#marking").await;
+    let seq = ruth.seq().await;
+    click_at(&ruth, shoot.truth(8)[0].1).await;
+    ruth.moved(seq).await;
+    ruth.click("#marking").await;
+    go_to(&ruth, 8).await;
+    ruth.click("#follow").await;
+    ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
+    ruth.until("document.getElementById('stage').dataset.marks > 80").await;
+    ruth.choose("#axis-y", "y (position y)").await;
+    ruth.choose("#axis-x", "t (time)").await;
+    ruth.click(".spine a[data-step=linearize]").await;
+    // Dragged from a quarter to nine tenths across: neither the start nor anything else is in it.
+    ruth.click("[data-tool=stretch]").await;
+    let svg = "#part-graph .drawing svg";
+    let (_, _, width, _) = ruth.find(svg).await.rectangle().await.unwrap();
+    drag(&ruth, svg, (-0.1 * width, 0.0), (0.45 * width, 0.0)).await;
+    ruth.until("document.querySelectorAll('form.stretch').length === 1").await;
+    let slope = ruth.text("form.stretch .mono").await;
+    let number: String =
+        slope.chars().skip_while(|c| !c.is_ascii_digit()).take_while(|c| c.is_ascii_digit() || *c == '.').collect();
+    let (measured, steady) = (number.parse::<f64>().unwrap(), zeitmass_film::catalogue::steady_speed(1));
+    assert!((measured - steady).abs() < 0.03 * steady, "{slope} instead of {steady} m/s");
+}

@@ -1,0 +1,129 @@
+//! The same lab without a mouse: Tab, arrows, letters.
+
+use crate::common::{Browser, Lab};
+use fantoccini::key::Key;
+
+fn key(key: Key) -> String {
+    char::from(key).to_string()
+}
+
+/// Leaves whatever has the focus, so that single letters are commands again.
+async fn leave(browser: &Browser) {
+    browser.tab_to("#rail").await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    ruth.open("/").await;
+    ruth.accessible("the first page").await;
+    ruth.tab_to("form[action='/join'] [name=code]").await;
+    ruth.keys(&lab.code()).await;
+    ruth.tab_to("form[action='/join'] [name=name]").await;
+    ruth.keys("Ruth Anselm").await;
+    ruth.tab_to("form[action='/join'] [name=pin]").await;
+    ruth.keys(&format!("2718{}", key(Key::Enter))).await;
+    ruth.until("location.pathname === '/labs'").await;
+    ruth.tab_to(".lab button.primary").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.bench().await;
+
+    ruth.keys("2").await;
+    ruth.until("document.querySelector('.desk').dataset.step === 'measure'").await;
+    for (row, (length, tens)) in [("0.4", 126), ("0.9", 190), ("1.6", 253)].into_iter().enumerate() {
+        let seq = ruth.seq().await;
+        ruth.tab_to("#setting-length").await;
+        ruth.keys(&format!("{}a{}{length}{}", key(Key::Control), key(Key::Null), key(Key::Enter))).await;
+        ruth.moved(seq).await;
+        leave(&ruth).await;
+        ruth.keys(" ").await;
+        ruth.until(&format!("document.getElementById('stage').dataset.run === '{}'", row + 1)).await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'true'").await;
+        ruth.keys(" ").await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'false'").await;
+        ruth.keys(&format!("{}s", key(Key::Home))).await;
+        ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).start === 0").await;
+        // Ten frames a press, then one back and forth.
+        ruth.keys(&format!("{}{}{}", key(Key::Shift), key(Key::Right).repeat(tens), key(Key::Null))).await;
+        ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Left))).await;
+        ruth.keys("e").await;
+        ruth.until(&format!("JSON.parse(document.getElementById('part-stage').dataset.tools).end === {}", 10 * tens))
+            .await;
+        let seq = ruth.seq().await;
+        ruth.tab_to("[data-log=setting][data-name=length]").await;
+        ruth.keys(&key(Key::Enter)).await;
+        ruth.moved(seq).await;
+        let seq = ruth.seq().await;
+        leave(&ruth).await;
+        ruth.keys("l").await;
+        ruth.moved(seq).await;
+    }
+    ruth.until("document.querySelectorAll('#part-record tbody tr').length === 4").await;
+
+    // Undo and redo by key.
+    ruth.keys("z").await;
+    ruth.until("document.querySelector('#part-record tbody tr:nth-child(3) td:nth-of-type(2) input').value === ''")
+        .await;
+    ruth.keys(&format!("{}z{}", key(Key::Shift), key(Key::Null))).await;
+    ruth.until(
+        "document.querySelector('#part-record tbody tr:nth-child(3) td:nth-of-type(2) input').value === '25.30'",
+    )
+    .await;
+
+    // t = 0 elsewhere, and the tape's end by arrow keys.
+    ruth.keys("0").await;
+    ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).zero !== 0").await;
+    ruth.tab_to("#tape-lay").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).tape !== null").await;
+    let before = ruth.text("#tape-value").await;
+    ruth.tab_to(".handle[data-end='1']").await;
+    ruth.keys(&key(Key::Down).repeat(3)).await;
+    ruth.until(&format!("document.getElementById('tape-value').textContent !== '{before}'")).await;
+
+    // A worked column, the graph, the line.
+    ruth.tab_to("[data-column=new]").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.tab_to("#column-dialog [name=name]").await;
+    ruth.keys("period squared").await;
+    ruth.tab_to("#column-dialog [name=symbol]").await;
+    ruth.keys("Tsq").await;
+    ruth.tab_to("#column-dialog [name=formula]").await;
+    ruth.keys(&format!("(t10/10)^2{}", key(Key::Enter))).await;
+    ruth.until("!document.getElementById('column-dialog').open").await;
+    leave(&ruth).await;
+    ruth.keys("4").await;
+    ruth.tab_to("#axis-y").await;
+    ruth.keys("Ts").await;
+    ruth.tab_to("#axis-x").await;
+    ruth.keys("L").await;
+    ruth.until("document.querySelectorAll('#part-graph .point').length === 3").await;
+    ruth.tab_to("#model").await;
+    ruth.keys("s").await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('rises by')").await;
+    ruth.tab_to("#part-graph .point").await;
+    ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Enter))).await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('1 of 3 points set aside')").await;
+    ruth.tab_to("#part-graph .point").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.until("!document.querySelector('.read-out').innerText.includes('set aside.')").await;
+
+    // The constant and the claim.
+    ruth.keys("5").await;
+    ruth.tab_to("#law-1-slope").await;
+    ruth.keys(&format!("4*pi^2/g{}", key(Key::Enter))).await;
+    ruth.until("document.querySelector('#part-constant .value')?.textContent.startsWith('g = (9.')").await;
+    ruth.tab_to(".spine a[data-step='write-up']").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.tab_to("#text-claim").await;
+    ruth.keys("It is a straight line.").await;
+    let seq = ruth.seq().await;
+    ruth.keys(&key(Key::Tab)).await;
+    ruth.moved(seq).await;
+    ruth.tab_to("[data-open=hand-in-dialog]").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.tab_to("[data-hand-in]").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.until("document.querySelector('.badge')?.textContent === 'handed in'").await;
+}

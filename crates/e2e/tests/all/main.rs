@@ -1,0 +1,12 @@
+//! Browser tests over the real program and a real Chromium.
+//! One program of all, so that it is linked once.
+
+mod analysis;
+mod common;
+mod films;
+mod forecast;
+mod keyboard;
+mod sheet;
+mod story;
+mod trials;
+mod typing;

@@ -1,0 +1,137 @@
+//! Ten planned trials with the record filled, from the plan to the teacher's key; and a trial in which two quantities changed.
+
+use crate::common::Lab;
+
+#[tokio::test(flavor = "multi_thread")]
+async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    ruth.join(&lab.code(), "Ruth Anselm").await;
+    ruth.lab("The loaded trolley").await;
+    ruth.click(".spine a[data-step=measure]").await;
+
+    ruth.click("[data-open=plan-dialog]").await;
+    ruth.accessible("a plan of trials").await;
+    ruth.fill("#plan-dialog [name=from]", "0 kg").await;
+    ruth.fill("#plan-dialog [name=to]", "9 kg").await;
+    ruth.fill("#plan-dialog [name=count]", "10").await;
+    ruth.click("#plan-dialog button.primary").await;
+    ruth.until("document.querySelector('#plan-dialog .said').textContent.includes('5.00\u{A0}kg')").await;
+    ruth.fill("#plan-dialog [name=to]", "2.25 kg").await;
+    ruth.click("#plan-dialog button.primary").await;
+    ruth.until("!document.getElementById('plan-dialog').open").await;
+    for trial in 1..=10 {
+        ruth.until(&format!("document.querySelector('[data-run-trial]')?.textContent.includes('trial {trial}:')"))
+            .await;
+        ruth.click("[data-run-trial]").await;
+        ruth.until(&format!("document.getElementById('stage').dataset.run === '{trial}'")).await;
+        ruth.until("document.getElementById('target').textContent.includes('t, row')").await;
+        // The meter shows this run's time once its moment stands.
+        ruth.click("#run").await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'false' && document.querySelector('[data-meter=time]').textContent !== '–'").await;
+        let seq = ruth.seq().await;
+        ruth.click("[data-log=meter][data-name=time]").await;
+        ruth.moved(seq).await;
+    }
+    ruth.until("document.querySelectorAll('#part-record tbody tr').length === 11 && !document.querySelector('[data-run-trial]')").await;
+    let cells = "[...document.querySelectorAll('#part-record tbody tr')].slice(0, 10).map(r => [...r.querySelectorAll('td input')].map(i => i.value).join(' ')).join('; ')";
+    let filled = ruth.until(cells).await;
+    let rows: Vec<Vec<f64>> = filled
+        .as_str()
+        .unwrap()
+        .split("; ")
+        .map(|r| r.split(' ').map(|v| v.parse().unwrap_or_else(|_| panic!("{filled}"))).collect())
+        .collect();
+    assert!(rows.iter().enumerate().all(|(i, r)| (r[0] - 0.25 * i as f64).abs() < 1e-9), "{filled}");
+    assert!(rows.windows(2).all(|w| w[1][1] > w[0][1]), "a heavier trolley takes longer: {filled}");
+    ruth.until("document.querySelectorAll('#part-record .incomparable').length === 0").await;
+    let about = ruth
+        .until("document.querySelector('#part-record tbody tr:nth-child(7) td:nth-of-type(2) input').dataset.about")
+        .await;
+    assert!(about.as_str().unwrap().contains("run 7"), "{about}");
+    ruth.accessible("a planned series").await;
+
+    // From the record to the force of the thrust unit.
+    ruth.click(".spine a[data-step=graph]").await;
+    for (name, symbol, formula) in
+        [("acceleration", "a", "2*3.00 [m]/t^2"), ("one over the mass", "w", "1/(m_t + m_l)")]
+    {
+        ruth.click("[data-column=new]").await;
+        ruth.fill("#column-dialog [name=name]", name).await;
+        ruth.fill("#column-dialog [name=symbol]", symbol).await;
+        ruth.fill("#column-dialog [name=formula]", &format!("{formula}\n")).await;
+        ruth.until("!document.getElementById('column-dialog').open").await;
+    }
+    ruth.choose("#axis-y", "a (acceleration)").await;
+    ruth.choose("#axis-x", "w (one over the mass)").await;
+    ruth.until("document.querySelectorAll('#part-graph .point').length === 10").await;
+    ruth.click(".spine a[data-step=linearize]").await;
+    ruth.choose("#model", "straight line").await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('rises by')").await;
+    ruth.click(".spine a[data-step=constant]").await;
+    ruth.fill("#law-1-slope", "F\n").await;
+    ruth.until("document.querySelector('#part-constant .value')?.textContent.startsWith('F = ')").await;
+    ruth.until("!document.querySelector('.key')").await;
+
+    // The teacher alone sees the key, and that the result is in order.
+    let teacher = lab.browser().await;
+    teacher.teach().await;
+    teacher.open(&ruth.path().await).await;
+    teacher.bench().await;
+    teacher.click(".spine a[data-step=constant]").await;
+    let key = teacher.text(".key").await;
+    assert!(key.contains("Key: F = ") && key.contains("is in order"), "{key}");
+
+    // Another lab: the third trial changes angle and mass at once.
+    ruth.lab("Range of the yard thrower").await;
+    ruth.click(".spine a[data-step=forecast]").await;
+    ruth.fill("#hypothesis-form textarea", "it stays up longer").await;
+    ruth.click("#hypothesis-form button").await;
+    ruth.until("document.querySelector('#part-forecast .stated')?.textContent.includes('because it stays up longer.')")
+        .await;
+    ruth.click(".spine a[data-step=measure]").await;
+    for (run, angle, mass) in [(1, "10", "150"), (2, "20", "150"), (3, "25", "400"), (4, "40", "150")] {
+        for (field, value) in [("angle", angle), ("mass", mass)] {
+            let seq = ruth.seq().await;
+            ruth.fill(&format!("#setting-{field}"), &format!("{value}\n")).await;
+            ruth.moved(seq).await;
+        }
+        ruth.click("#run").await;
+        ruth.until(&format!("document.getElementById('stage').dataset.run === '{run}' && Number(document.getElementById('stage').dataset.frame) > 3")).await;
+        ruth.click("#run").await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'false' && document.querySelector('[data-meter=range]').textContent !== '–'").await;
+        for log in ["[data-log=setting][data-name=angle]", "[data-log=meter][data-name=range]"] {
+            let seq = ruth.seq().await;
+            ruth.click(log).await;
+            ruth.moved(seq).await;
+        }
+    }
+    ruth.until("document.querySelectorAll('#part-record .incomparable').length === 1").await;
+    ruth.until("document.querySelector('#part-record tbody tr:nth-child(3) .incomparable').title.includes('mass')")
+        .await;
+    assert!(ruth.text(".incomparable-said").await.contains("mass"));
+    ruth.until("document.querySelectorAll('.runs .changed b').length === 2").await;
+    ruth.accessible("a record with a trial that cannot be compared").await;
+    // On the graph it wears a ring.
+    ruth.click(".spine a[data-step=graph]").await;
+    ruth.choose("#axis-x", "α (angle)").await;
+    ruth.choose("#axis-y", "R (range)").await;
+    ruth.until("document.querySelectorAll('#part-graph .point').length === 4 && document.querySelectorAll('#part-graph .point .odd').length === 1").await;
+    let ringed = ruth.until("document.querySelector('#part-graph .point:has(.odd)').getAttribute('aria-label')").await;
+    assert!(
+        ringed.as_str().unwrap().contains("Row 3") && ringed.as_str().unwrap().contains("mass changed too"),
+        "{ringed}"
+    );
+    // The hypothesis beside the record: at these angles the range still rises, ever less steeply, and it was stated as a straight line.
+    ruth.click(".spine a[data-step=forecast]").await;
+    ruth.until("document.querySelector('.hypothesis .remarks')?.innerText.includes('the range rises when the angle is raised')").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    // Earlier paths stay faintly behind; the run can be hidden, deleted, and brought back.
+    ruth.until("document.querySelectorAll('#scene polyline').length === 3").await;
+    ruth.click("#run-row-2 input[type=checkbox]").await;
+    ruth.until("document.querySelectorAll('#scene polyline').length === 2").await;
+    ruth.click("[data-edit*='delete_run'][data-edit*=':3}']").await;
+    ruth.until("document.querySelectorAll('.runs li').length === 3").await;
+    ruth.click("[data-edit*=undo]").await;
+    ruth.until("document.querySelectorAll('.runs li').length === 4").await;
+}

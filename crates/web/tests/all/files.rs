@@ -1,0 +1,171 @@
+//! Files to take along and bring back: what goes out as CSV, ODS or XLSX comes in again with the same digits, and a logbook's
+//! zip holds what its descriptor says.
+
+use std::collections::BTreeMap;
+use std::io::{Cursor, Read};
+use zeitmass_core::logbook::{ColumnText, Edit, GraphEdit, Logbook, RecordEdit, RowAt};
+
+use axum::Router;
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use http_body_util::BodyExt;
+use proptest::prelude::*;
+use serde_json::Value;
+use tower::ServiceExt;
+use zeitmass_core::record::ColumnKind;
+use zeitmass_store::{Id, Store};
+use zeitmass_web::{App, SHIPPED_SHEETS, router};
+
+struct Bench {
+    folder: tempfile::TempDir,
+    app: Router,
+    id: Id,
+    student: Id,
+    cookie: String,
+}
+
+fn bench(edits: &[Edit]) -> Bench {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    let (key, source) = SHIPPED_SHEETS.into_iter().find(|(key, _)| key.starts_with("2.1-")).unwrap();
+    store.load_shipped(key, source).unwrap();
+    let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
+    let class = store.create_class(teacher, "10b").unwrap();
+    store.assign(teacher, class, store.sheets(teacher).unwrap()[0].id).unwrap();
+    let student = store.join(&store.class(teacher, class).unwrap().code, "Minna", "2718").unwrap();
+    let id = store.open_logbook(student, store.assignments(class).unwrap()[0].id).unwrap();
+    crate::common::work(&store, id, student, edits);
+    let cookie = format!("zeitmass={}", store.begin_session(None, Some(student)).unwrap());
+    Bench { app: router(App::new(store).unwrap()), folder, id, student, cookie }
+}
+
+impl Bench {
+    async fn ask(&self, method: &str, path: &str, body: Vec<u8>) -> (StatusCode, Vec<u8>) {
+        let request = Request::builder()
+            .method(method)
+            .uri(format!("/logbooks/{}/{path}", self.id))
+            .header(header::COOKIE, &self.cookie)
+            .body(Body::from(body))
+            .unwrap();
+        let answer = self.app.clone().oneshot(request).await.unwrap();
+        let status = answer.status();
+        (status, answer.into_body().collect().await.unwrap().to_bytes().to_vec())
+    }
+
+    fn book(&self) -> Logbook {
+        Store::open(self.folder.path()).unwrap().load_logbook(self.id).unwrap().book
+    }
+}
+
+fn paste(text: String) -> Edit {
+    Edit::Record(RecordEdit::Paste { table: Some(1), name: String::new(), row: RowAt::Below, column: None, text })
+}
+
+/// Texts of the first columns of a table.
+fn texts(book: &Logbook, table: usize, columns: usize) -> Vec<Vec<String>> {
+    let analysis = book.analyse();
+    let t = &analysis.tables[table];
+    (0..t.rows.len()).map(|r| (0..columns).map(|c| t.text(c, r)).collect()).collect()
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(12))]
+
+    #[test]
+    fn a_table_comes_back_with_the_same_values(
+        values in prop::collection::vec((-1e7f64..1e7, 0usize..6, prop::option::weighted(0.8, -1e-3f64..1e3), any::<bool>()), 1..12),
+    ) {
+        // Awkward on purpose: trailing zeros, negative and missing values, rows set aside, a name with a comma in it.
+        let lines: String = values.iter().map(|(a, places, b, aside)| {
+            let b = b.map(|b| format!("{b:.4}")).unwrap_or_default();
+            format!("{a:.places$}\t{b}\t{}\n", if *aside { "yes" } else { "" })
+        }).collect();
+        let runtime = tokio::runtime::Runtime::new().unwrap();
+        runtime.block_on(async {
+            let bench = bench(&[paste(format!("L (m)\tt10 (s)\tset aside\n{lines}"))]);
+            let before = texts(&bench.book(), 0, 2);
+            for (count, format) in (1..).zip(["csv", "ods", "xlsx"]) {
+                let (status, file) = bench.ask("GET", &format!("tables/1.{format}"), Vec::new()).await;
+                assert_eq!(status, StatusCode::OK);
+                let (status, answer) = bench.ask("POST", &format!("import?name=back.{format}"), file).await;
+                assert_eq!(status, StatusCode::OK, "{}", String::from_utf8_lossy(&answer));
+                let book = bench.book();
+                let after = texts(&book, count, 2);
+                assert_eq!(after.len(), before.len());
+                for (a, b) in before.iter().flatten().zip(after.iter().flatten()) {
+                    // Spreadsheets keep numbers, not digits; CSV keeps both.
+                    let number = |t: &String| t.replace('\u{2212}', "-").parse::<f64>().ok();
+                    if format == "csv" { assert_eq!(a, b); } else { assert_eq!(number(a), number(b), "{format}"); }
+                }
+                let aside = |t: usize| book.state().record.tables[t].rows.iter().map(|r| r.aside).collect::<Vec<_>>();
+                assert_eq!(aside(count), aside(0));
+            }
+        });
+    }
+}
+
+#[tokio::test]
+async fn the_zip_is_a_data_package_and_brings_the_logbook_back() {
+    let text =
+        ColumnText { name: "period".into(), symbol: "T".into(), formula: "t10/10".into(), ..ColumnText::default() };
+    let bench = bench(&[
+        paste("L (m)\tt10 (s)\n0.300\t10.99\n0.600\t15.54\n0.900\t19.03".to_owned()),
+        Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text }),
+        Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: Some(2) }),
+        Edit::Record(RecordEdit::AddTable { name: "Größen, zweite".to_owned() }),
+    ]);
+    let (status, file) = bench.ask("GET", "logbook.zip", Vec::new()).await;
+    assert_eq!(status, StatusCode::OK);
+    let mut zip = zip::ZipArchive::new(Cursor::new(file.clone())).unwrap();
+    let mut parts: BTreeMap<String, String> = BTreeMap::new();
+    for i in 0..zip.len() {
+        let mut part = zip.by_index(i).unwrap();
+        let mut text = String::new();
+        part.read_to_string(&mut text).unwrap();
+        parts.insert(part.name().unwrap().into_owned(), text);
+    }
+    let package: Value = serde_json::from_str(&parts["datapackage.json"]).unwrap();
+    for resource in package["resources"].as_array().unwrap() {
+        let path = resource["path"].as_str().unwrap();
+        assert!(parts.contains_key(path), "{path} is missing");
+        if resource["format"] == "csv" {
+            let heads: Vec<&str> =
+                resource["schema"]["fields"].as_array().unwrap().iter().map(|f| f["name"].as_str().unwrap()).collect();
+            let mut reader = csv::Reader::from_reader(parts[path].as_bytes());
+            assert_eq!(reader.headers().unwrap().iter().collect::<Vec<_>>(), heads);
+        }
+    }
+    let fields = &package["resources"][0]["schema"]["fields"];
+    assert_eq!((&fields[2]["formula"], &fields[2]["unit"]), (&"t10/10".into(), &"s".into()));
+    assert!(parts["write-up.html"].contains("Table 1.") && parts["write-up.html"].contains("<svg"));
+    // Nothing hidden goes along.
+    assert!(parts.values().all(|t| !t.contains("9.810")));
+
+    let before = texts(&bench.book(), 0, 3);
+    let store = Store::open(bench.folder.path()).unwrap();
+    crate::common::work(&store, bench.id, bench.student, &[Edit::Record(RecordEdit::DeleteColumn { column: 2 })]);
+    drop(store);
+    let other = self::bench(&[Edit::Record(RecordEdit::AddRow { table: 1, above: None })]);
+    let (status, answer) = other.ask("POST", "import?name=pendulum.zip", file).await;
+    assert_eq!(status, StatusCode::OK, "{}", String::from_utf8_lossy(&answer));
+    assert_eq!(texts(&other.book(), 0, 3), before);
+    assert_eq!(other.book().state().record.tables[1].name, "Größen, zweite");
+}
+
+#[tokio::test]
+async fn files_that_cannot_be_read_change_nothing_and_say_why() {
+    let bench = bench(&[]);
+    let broken = [
+        ("empty.csv", Vec::new(), "empty"),
+        ("words.csv", b"L (m)\nlong\n".to_vec(), "Row 1 of the block"),
+        ("broken.xlsx", b"PK\x03\x04 nothing".to_vec(), "cannot be read"),
+        ("unit.csv", b"L (m//s)\n1\n".to_vec(), "L (m//s)"),
+    ];
+    for (name, bytes, reason) in broken {
+        let (status, answer) = bench.ask("POST", &format!("import?name={name}&table=1"), bytes).await;
+        let answer = String::from_utf8_lossy(&answer).into_owned();
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{name}: {answer}");
+        assert!(answer.contains(reason), "{name}: {answer}");
+    }
+    assert_eq!(bench.book().seq(), 0);
+}

@@ -1,0 +1,179 @@
+//! Hidden settings, unknown specimens and keys never leave the server: everything a student's browser can be sent is searched.
+
+use std::collections::BTreeSet;
+use std::io::{Cursor, Read};
+use zeitmass_core::logbook::{Edit, ForecastEdit, Logbook, RunEdit, Supposed};
+
+use axum::Router;
+use axum::body::Body;
+use axum::http::{Request, header};
+use http_body_util::BodyExt;
+use serde_json::Value;
+use tower::ServiceExt;
+use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::lab::Freedom;
+use zeitmass_core::rigs::SettingValue;
+use zeitmass_web::{App, SHIPPED_SHEETS, router};
+
+async fn get(app: &Router, path: &str, cookie: &str) -> String {
+    let request = Request::get(path).header(header::COOKIE, cookie).body(Body::empty()).unwrap();
+    let answer = app.clone().oneshot(request).await.unwrap();
+    let body = answer.into_body().collect().await.unwrap().to_bytes().to_vec();
+    let Ok(mut zip) = zip::ZipArchive::new(Cursor::new(body.clone())) else {
+        return String::from_utf8_lossy(&body).into_owned();
+    };
+    let mut all = String::new();
+    for i in 0..zip.len() {
+        let mut file = Vec::new();
+        zip.by_index(i).unwrap().read_to_end(&mut file).unwrap();
+        all.push_str(&String::from_utf8_lossy(&file));
+    }
+    all
+}
+
+/// Whether a number stands in a text by itself, not as a part of a longer one.
+fn has_number(text: &str, number: &str) -> bool {
+    let digit = |c: Option<char>| c.is_some_and(|c| c.is_ascii_digit() || c == '.');
+    text.match_indices(number)
+        .any(|(i, _)| !digit(text[..i].chars().next_back()) && !digit(text[i + number.len()..].chars().next()))
+}
+
+/// Whatever the sheet wants before the first run, then runs of everything that is hidden.
+fn work(book: &Logbook) -> Vec<Edit> {
+    let sheet = book.sheet();
+    let mut edits = Vec::new();
+    if let Some(plan) = &sheet.forecast {
+        for curve in &plan.curves {
+            let middle = 0.5 * (curve.ends[0] + curve.ends[1]);
+            let points = vec![[0.0, middle], [plan.duration, middle]];
+            edits.push(Edit::Forecast(ForecastEdit::Sketch { channel: curve.channel.to_owned(), points }));
+        }
+        if let Some(wanted) = &plan.hypothesis {
+            let (cause, effect) = (wanted.causes[0].clone(), wanted.effects[0].clone());
+            let (direction, shape, reason) = (Direction::Rises, CurveShape::Straight, "we think so".to_owned());
+            edits.push(Edit::Forecast(ForecastEdit::Suppose {
+                hypothesis: Supposed { cause, effect, direction, shape, reason },
+            }));
+        }
+        if let Some(wanted) = &plan.prediction {
+            edits.push(Edit::Forecast(ForecastEdit::Predict { typed: format!("3 {}", wanted.unit) }));
+        }
+    }
+    for (name, unknown) in [("spring", "specimen"), ("world", "unknown")] {
+        if book.rule(name).is_some_and(|r| r.freedom == Freedom::Free) {
+            edits.push(Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed: unknown.to_owned() }));
+        }
+    }
+    edits.push(Edit::Run(RunEdit::Run));
+    let recordable = sheet.recordable.iter().filter(|c| **c != "t").map(|c| (*c).to_owned()).collect::<Vec<_>>();
+    if !recordable.is_empty() {
+        edits.push(Edit::Run(RunEdit::Record { channels: recordable, from: 0, to: 40, every: 10 }));
+    }
+    edits
+}
+
+/// A hidden setting with the digits it must not be found by.
+type Secret = (String, String);
+
+/// The hidden settings of a logbook: in their own unit with the last digit, and as the program computes with them. What the sheet's
+/// text says itself is no secret.
+fn secrets(book: &Logbook) -> Vec<Secret> {
+    let sheet = book.sheet();
+    let mut public: String = sheet.sections.iter().map(|s| s.text.as_str()).collect();
+    public.extend(sheet.goal.accepted.iter().map(|(number, _)| format!(" {} ", number.pretty())));
+    let hidden = book.rules().iter().filter(|r| r.freedom == Freedom::Hidden);
+    let digits = hidden.filter_map(|r| match &r.value {
+        SettingValue::Quantity(number, unit) => {
+            let si = (number.value() * unit.size()).to_string();
+            Some([number.pretty(), si].map(|digits| (r.name.to_owned(), digits)))
+        }
+        _ => None,
+    });
+    let long = |digits: &str| digits.chars().filter(char::is_ascii_digit).count() >= 3;
+    digits.flatten().filter(|(_, digits)| long(digits) && !has_number(&public, digits)).collect()
+}
+
+/// Everything of a logbook that can be asked for.
+fn addresses(book: &Logbook, logbook: i64) -> Vec<String> {
+    let base = format!("/logbooks/{logbook}");
+    let plain = ["", "/setup", "/runs/1", "/write-up", "/logbook.zip", "/columns/1/simulation"];
+    let mut paths: Vec<String> = plain.into_iter().map(|p| format!("{base}{p}")).collect();
+    paths.extend(book.state().record.tables.iter().map(|t| format!("{base}/tables/{}.csv", t.id)));
+    let card = &book.sheet().card;
+    paths.extend(card.arrows.iter().map(|a| format!("{base}/runs/1/arrows/{}", a.name.replace(' ', "%20"))));
+    let all: Vec<String> = card.channels.iter().map(|c| c.name.replace(' ', "%20")).collect();
+    paths.extend(all.iter().map(|c| format!("{base}/runs/1?curves={c}")));
+    for frame in [0, 40] {
+        paths.push(format!("{base}/runs/1/meters/{frame}"));
+        paths.push(format!("{base}/moment?run=1&frame={frame}&mass=0.5%20kg"));
+        paths.push(format!("{base}/moment?run=1&frame={frame}&mass=0.5%20kg&second=true"));
+    }
+    paths
+}
+
+#[tokio::test]
+async fn nothing_a_browser_gets_holds_a_hidden_value() {
+    let mut searched = 0;
+    for (key, source) in SHIPPED_SHEETS {
+        let c = crate::common::class(key, source);
+        let mut books = Vec::new();
+        for student in [c.member, c.classmate] {
+            let logbook = c.store.open_logbook(student, c.lab).unwrap();
+            let book = c.store.load_logbook(logbook).unwrap().book;
+            let edits = if book.sheet().is_filmed() { Vec::new() } else { work(&book) };
+            let book = crate::common::work(&c.store, logbook, student, &edits);
+            books.push((logbook, book));
+        }
+        if secrets(&books[0].1).is_empty() {
+            continue;
+        }
+        let dealt = books[0].1.rules().iter().any(|r| r.freedom == Freedom::Hidden && r.dealt.is_some());
+        assert!(!dealt || secrets(&books[0].1) != secrets(&books[1].1), "{key}: both have the same values by chance");
+        let app = router(App::new(c.store).unwrap());
+        let [teacher, member, classmate, _] = &c.cookies;
+        // Where a value is given away, it is for everybody; a number that is met by chance is not.
+        let mut found: Vec<BTreeSet<(usize, String)>> = Vec::new();
+        for ((logbook, book), cookie) in books.iter().zip([member, classmate]) {
+            let mut leaks = BTreeSet::new();
+            for (k, path) in addresses(book, *logbook).iter().enumerate() {
+                let body = get(&app, path, cookie).await;
+                let told = secrets(book).into_iter().filter(|(_, digits)| has_number(&body, digits));
+                leaks.extend(told.map(|(name, _)| (k, name)));
+                assert!(!body.contains("class=\"key\""), "{key}: {path} shows the key");
+                searched += 1;
+            }
+            found.push(leaks);
+            // Places that depend on it are given to a tenth of a millimetre, arrows to two figures.
+            let base = format!("/logbooks/{logbook}");
+            for path in [format!("{base}/setup"), format!("{base}/runs/1")] {
+                let footage: Value = serde_json::from_str(&get(&app, &path, cookie).await).unwrap();
+                numbers(&footage["scene"]["shapes"], &mut |v| {
+                    assert!((v * 1e4 - (v * 1e4).round()).abs() < 1e-6, "{key}: {path} has a place {v}");
+                });
+            }
+            for arrow in &book.sheet().arrows {
+                let body = get(&app, &format!("{base}/runs/1/arrows/{}", arrow.replace(' ', "%20")), cookie).await;
+                let longest = serde_json::from_str::<Value>(&body).unwrap()["longest"].as_f64().unwrap();
+                let two = format!("{longest:.1e}").parse::<f64>().unwrap();
+                assert!((two - longest).abs() < 1e-9 * longest, "{key}: {arrow} {longest}");
+            }
+            // The search finds what is there: the teacher's page has the key and what was dealt.
+            let page = get(&app, &base, teacher).await;
+            assert!(page.contains("class=\"key\"") && secrets(book).iter().any(|(_, d)| has_number(&page, d)), "{key}");
+        }
+        let both: Vec<_> = found[0].intersection(&found[1]).collect();
+        let paths = addresses(&books[0].1, books[0].0);
+        assert!(both.is_empty(), "{key}: {:?}", both.iter().map(|(k, name)| (&paths[*k], name)).collect::<Vec<_>>());
+    }
+    assert!(searched > 300, "{searched}");
+}
+
+/// Calls for every number in a value.
+fn numbers(value: &Value, call: &mut impl FnMut(f64)) {
+    match value {
+        Value::Number(n) => call(n.as_f64().unwrap()),
+        Value::Array(all) => all.iter().for_each(|v| numbers(v, call)),
+        Value::Object(all) => all.values().for_each(|v| numbers(v, call)),
+        _ => {}
+    }
+}
