@@ -59,7 +59,7 @@ impl School {
         for edit in edits {
             let asked = Asked { by: Actor::Student(student), token: None, edit: &edit };
             self.store.carry_out(logbook, &mut book, asked).expect("an edit");
-            if book.seq() % 200 == 0 {
+            if book.seq().is_multiple_of(200) {
                 self.store.save_snapshot(logbook, &book.snapshot()).expect("a snapshot");
             }
         }

@@ -23,6 +23,9 @@ const CLASS_BACKLOG: usize = 256;
 /// Values and terms of all analyses that are kept, at most: some 500 MB.
 const MOST_KEPT: usize = 30_000_000;
 
+/// Logbooks with the sizes of their analyses.
+type Kept = VecDeque<(Weak<Logbook>, usize)>;
+
 /// A logbook in use.
 #[derive(Debug)]
 struct Desk {
@@ -53,7 +56,7 @@ pub(crate) struct Desks {
     classes: Arc<Mutex<HashMap<Id, broadcast::Sender<Id>>>>,
     recall: Arc<Recall>,
     /// Logbooks whose analysis is kept, oldest first, with its size.
-    kept: Arc<Mutex<VecDeque<(Weak<Logbook>, usize)>>>,
+    kept: Arc<Mutex<Kept>>,
 }
 
 /// A logbook as it is at a moment, with what follows from it. Rendering it holds up nobody.

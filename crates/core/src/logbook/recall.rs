@@ -75,14 +75,17 @@ impl Recall {
     }
 }
 
+/// Remarks by run and channel.
+type Remarks = BTreeMap<(u32, &'static str), Arc<Vec<Remark>>>;
+
 /// What was worked out from one state of a logbook.
 #[derive(Debug, Default)]
 pub(super) struct Memo {
     /// The lock is held while it is worked out, so that two who ask at once wait for the same.
     pub analysis: Mutex<Option<Arc<Analysis>>>,
     pub strips: Mutex<BTreeMap<GraphId, Option<Arc<Strip>>>>,
-    /// Remarks on the sketches beside a run, by channel.
-    pub remarks: Mutex<BTreeMap<(u32, &'static str), Arc<Vec<Remark>>>>,
+    /// Remarks on the sketches beside a run.
+    pub remarks: Mutex<Remarks>,
 }
 
 impl Memo {

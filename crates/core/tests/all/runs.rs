@@ -364,7 +364,7 @@ fn runs_of_a_file_changed_by_hand_are_refused() {
     type Change = fn(&mut serde_json::Value);
     let changes: [(&str, Change); 8] = [
         ("not free", |v| {
-            v["run"]["runs"][0]["settings"]["thrust 1"] = serde_json::json!({ "quantity": ["3.00", "N"] })
+            v["run"]["runs"][0]["settings"]["thrust 1"] = serde_json::json!({ "quantity": ["3.00", "N"] });
         }),
         ("not free", |v| v["run"]["plan"]["setting"] = "thrust 1".into()),
         ("5.00", |v| v["run"]["runs"][1]["settings"]["load"] = serde_json::json!({ "quantity": ["7.00", "kg"] })),
