@@ -2,6 +2,7 @@
 //! One program of all, so that it is linked once.
 
 mod common;
+mod edits;
 mod film;
 mod inquiry;
 mod labs;
