@@ -154,3 +154,62 @@ fn a_forecast_is_a_step() {
         assert!(!title.is_empty());
     }
 }
+
+/// Each edit is done or refused: a refusal has words and changes nothing, what was done can be undone and done again, and its deed, written
+/// and read, does the same in another copy of the logbook.
+#[test]
+fn each_edit_is_done_or_refused_and_told() {
+    let mut book = open(include_str!("../../../../labs/1.1-mail-shuttle.md"), 3);
+    act(&mut book, type_cell(1, 1, "2.00"));
+    act(&mut book, type_cell(1, 2, "-3.10"));
+    let (mut done, mut refused) = (0, 0);
+    for value in sent() {
+        if value.is_string() {
+            continue;
+        }
+        let edit: Edit = serde_json::from_value(value).unwrap();
+        let before = book.clone();
+        match book.plan(&edit, 0) {
+            Err(refusal) => {
+                let words = refusal.to_string();
+                assert!(words.ends_with(['.', '!', '?']) && words.len() > 10, "{edit:?}: {words}");
+                assert!(book == before, "{edit:?}");
+                refused += 1;
+            }
+            Ok(intent) => {
+                assert!(book == before, "planning changes nothing: {edit:?}");
+                let written = serde_json::to_string(&intent.deed).unwrap();
+                let mut copy = book.clone();
+                book.take(intent.deed).unwrap();
+                copy.take(serde_json::from_str(&written).unwrap()).unwrap();
+                assert!(copy == book, "{edit:?}");
+                assert_eq!(book.seq(), before.seq() + 1);
+                done += 1;
+            }
+        }
+    }
+    assert!(done >= 5 && refused >= 3, "{done} were done, {refused} refused");
+}
+
+/// A row begun on a page has its key from then on, in whatever order its cells come; keys are the page's only from 2³¹ up.
+#[test]
+fn begun_rows_have_the_keys_of_their_page() {
+    let mut book = empty();
+    for (row, column, typed) in [(9, 2, "16.76"), (4, 1, "0.400"), (9, 1, "0.700"), (4, 2, "12.71")] {
+        act(&mut book, type_cell(row, column, typed));
+    }
+    let ids: Vec<u32> = book.state().record.tables[0].rows.iter().map(|r| r.id).collect();
+    assert_eq!(ids, [PAGE_ROWS + 9, PAGE_ROWS + 4], "in the order in which they were begun");
+    assert_eq!([cell(&book, 0, 0), cell(&book, 1, 1)], ["0.700", "12.71"]);
+    act(&mut book, json!("undo"));
+    act(&mut book, type_cell(4, 2, "12.75"));
+    assert_eq!(cell(&book, 1, 1), "12.75");
+    act(&mut book, json!({ "record": { "delete_row": { "row": PAGE_ROWS + 4 } } }));
+    assert_eq!(book.state().record.tables[0].rows.len(), 1);
+    for forged in [0, 5, 1003, PAGE_ROWS - 1] {
+        let value = json!({ "record": { "type_cell": { "row": { "begun": forged }, "column": 1, "typed": "1", "was": null } } });
+        let edit: Edit = serde_json::from_value(value).unwrap();
+        let before = book.clone();
+        assert!(book.apply(&edit, 0).is_err() && book == before, "{forged}");
+    }
+}
