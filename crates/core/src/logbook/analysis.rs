@@ -379,19 +379,8 @@ impl Logbook {
 fn same_values(table: &Record, column: u32, formula: &Formula, held: &Held) -> Option<bool> {
     let extra = u32::MAX;
     let mut columns = table.columns.clone();
-    columns.push(Column {
-        id: extra,
-        kind: ColumnKind::Worked,
-        name: String::new(),
-        // No column can have this symbol, so the formula cannot mean itself.
-        symbol: String::new(),
-        unit: None,
-        formula: Some(formula.clone()),
-        precision: Default::default(),
-        stem: None,
-        aside: None,
-        filled: false,
-    });
+    // No column can have this symbol, so the formula cannot mean itself.
+    columns.push(Column::worked(extra, String::new(), String::new(), Some(formula.clone())));
     let rows: Vec<Row> = table.rows.iter().take(COMPARED_ROWS).cloned().collect();
     let trial = Arc::new(Record { columns, rows, group: table.group, ..Record::default() });
     let worked = trial.evaluate(held);

@@ -322,18 +322,9 @@ fn start_tables(sheet: &LabSheet) -> Vec<Arc<Record>> {
         let own = sheet.columns.iter().zip(1..).filter(|(c, _)| c.table == name);
         let columns: Vec<(Column, &crate::lab::StartColumn)> = own
             .map(|(c, id)| {
-                let column = Column {
-                    id,
-                    kind: c.kind,
-                    name: c.name.clone(),
-                    symbol: c.symbol.clone(),
-                    unit: Some(c.unit.clone()),
-                    formula: None,
-                    precision: c.precision.clone(),
-                    stem: None,
-                    aside: None,
-                    filled: false,
-                };
+                let (name, symbol) = (c.name.clone(), c.symbol.clone());
+                let column = Column::of_readings(id, c.kind, name, symbol, c.unit.clone());
+                let column = Column { precision: c.precision.clone(), ..column };
                 (column, c)
             })
             .collect();

@@ -104,6 +104,19 @@ pub struct Column {
     pub filled: bool,
 }
 
+impl Column {
+    /// A column of readings, each known to its last digit.
+    pub fn of_readings(id: ColumnId, kind: ColumnKind, name: String, symbol: String, unit: Unit) -> Self {
+        Self { kind, unit: Some(unit), formula: None, ..Self::worked(id, name, symbol, None) }
+    }
+
+    /// A column that a formula fills, in the unit that follows from it.
+    pub fn worked(id: ColumnId, name: String, symbol: String, formula: Option<Formula>) -> Self {
+        let (kind, precision) = (ColumnKind::Worked, Precision::default());
+        Self { id, kind, name, symbol, unit: None, formula, precision, stem: None, aside: None, filled: false }
+    }
+}
+
 /// A row of a table: one trial.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct Row {

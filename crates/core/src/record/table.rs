@@ -524,18 +524,11 @@ mod tests {
     use crate::quantity::Decimal;
 
     fn column(id: u32, symbol: &str, unit: Option<&str>, formula: Option<&str>) -> Column {
-        Column {
-            id,
-            kind: if formula.is_some() { ColumnKind::Worked } else { ColumnKind::Read },
-            name: symbol.to_lowercase(),
-            symbol: symbol.to_owned(),
-            unit: unit.map(|u| Unit::parse(u).unwrap()),
-            formula: formula.map(|f| Formula::parse(f).unwrap()),
-            precision: Precision::Resolution,
-            stem: None,
-            aside: None,
-            filled: false,
-        }
+        let (name, symbol) = (symbol.to_lowercase(), symbol.to_owned());
+        let unit = unit.map(|u| Unit::parse(u).unwrap());
+        let kind = if formula.is_some() { ColumnKind::Worked } else { ColumnKind::Read };
+        let formula = formula.map(|f| Formula::parse(f).unwrap());
+        Column { kind, unit, ..Column::worked(id, name, symbol, formula) }
     }
 
     fn record(columns: Vec<Column>, values: &[(u32, &str)]) -> Arc<Record> {

@@ -39,32 +39,13 @@ impl WorkArgs {
         let formula = Formula::parse(text).map_err(at_place)?;
         let mut columns: Vec<Column> = (1..)
             .zip(&file.heads)
-            .map(|(id, head)| Column {
-                id,
-                kind: ColumnKind::Read,
-                name: head.name.clone(),
-                symbol: File::symbol(head).to_owned(),
-                unit: Some(head.unit.clone()),
-                formula: None,
-                precision: Precision::Resolution,
-                stem: None,
-                aside: None,
-                filled: false,
+            .map(|(id, head)| {
+                let (name, symbol) = (head.name.clone(), File::symbol(head).to_owned());
+                Column::of_readings(id, ColumnKind::Read, name, symbol, head.unit.clone())
             })
             .collect();
         let own = columns.len() as u32 + 1;
-        columns.push(Column {
-            id: own,
-            kind: ColumnKind::Worked,
-            name: symbol.to_owned(),
-            symbol: symbol.to_owned(),
-            unit: None,
-            formula: Some(formula.clone()),
-            precision: Precision::Resolution,
-            stem: None,
-            aside: None,
-            filled: false,
-        });
+        columns.push(Column::worked(own, symbol.to_owned(), symbol.to_owned(), Some(formula.clone())));
         let rows = file.rows.iter().zip(1..).map(|(cells, id)| {
             let readings = cells.iter().zip(1..).zip(&file.heads).filter_map(|((text, c), head)| {
                 // A column of words, such as a remark, has no readings.

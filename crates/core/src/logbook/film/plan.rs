@@ -318,7 +318,7 @@ impl Logbook {
                 (1..).map(|k| if k == 1 { symbol.clone() } else { format!("{symbol}{k}") }).find(|s| !taken(s));
             let text = ColumnText { name, symbol: symbol.unwrap_or_default(), formula, ..ColumnText::default() };
             let column = self.column_from(&after, fresh.next(), ColumnKind::Worked, &text)?;
-            crate::logbook::record::plan::room_for_columns(&after, 1)?;
+            crate::logbook::record::columns::room_for_columns(&after, 1)?;
             changes.push(Change::Record(RecordChange::InsertColumn {
                 table: table.id,
                 place: after.columns.len(),

@@ -3,6 +3,7 @@
 mod change;
 mod edit;
 mod plan;
+mod shapes;
 mod state;
 
 pub use change::GraphChange;

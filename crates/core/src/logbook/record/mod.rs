@@ -1,6 +1,8 @@
 //! Tables, columns, rows and cells.
 
+mod cells;
 mod change;
+pub(super) mod columns;
 mod edit;
 mod paste;
 pub(super) mod plan;

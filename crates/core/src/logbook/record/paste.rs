@@ -4,10 +4,11 @@ use super::RecordChange;
 use crate::formula::is_symbol;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Fresh, Plan, Planned, gone, name_of};
-use crate::logbook::record::plan::{room_for_columns, room_for_rows};
+use crate::logbook::record::columns::room_for_columns;
+use crate::logbook::record::plan::room_for_rows;
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, RowAt};
-use crate::quantity::{Precision, Reading, Unit, parse_quantity};
+use crate::quantity::{Reading, Unit, parse_quantity};
 use crate::record::{Block, Column, ColumnId, ColumnKind, Head, Record, Row, TableId};
 
 /// The head of the column that tells which rows are set aside, in our own files.
@@ -133,18 +134,9 @@ impl Logbook {
                 table.columns.iter().chain(&new).any(|c| c.symbol == s || c.stem.as_deref() == Some(s))
             });
             let name = if head.name.is_empty() { symbol.clone() } else { head.name.chars().take(40).collect() };
-            let column = Column {
-                id: fresh.next(),
-                kind: ColumnKind::Read,
-                name: name_of(&name, "a column")?,
-                symbol: symbol.clone(),
-                unit: Some(head.unit.clone()),
-                formula: None,
-                precision: Precision::Resolution,
-                stem: None,
-                aside: None,
-                filled: false,
-            };
+            let named = name_of(&name, "a column")?;
+            let (kind, unit) = (ColumnKind::Read, head.unit.clone());
+            let column = Column::of_readings(fresh.next(), kind, named, symbol.clone(), unit);
             targets.push(Target::Column(column.id, symbol, head.unit.clone()));
             new.push(column);
         }

@@ -1,23 +1,17 @@
 //! Edits of the record.
 
-use crate::logbook::{Logbook, PAGE_ROWS, RowAt, StopBy};
 use std::collections::BTreeSet;
 
-use super::{ColumnText, RecordChange, RecordEdit, StatedQuantity, TableHead};
-use crate::formula::{Formula, is_symbol};
+use super::columns::{not_a_symbol, room_for_columns};
+use super::{RecordChange, RecordEdit, StatedQuantity, TableHead};
+use crate::formula::is_symbol;
 use crate::logbook::change::Change;
-use crate::logbook::edit::Edit;
 use crate::logbook::film::FilmChange;
-use crate::logbook::footage::Instrument;
-use crate::logbook::graph::GraphChange;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, named, nothing_changed};
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed};
 use crate::logbook::refusal::Refusal;
-use crate::logbook::state::State;
-use crate::quantity::{Decimal, Precision, Reading, Unit, parse_quantity};
-use crate::record::{
-    Column, ColumnId, ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row, RowId, StoppingRule, TableId,
-    shown,
-};
+use crate::logbook::{Logbook, StopBy};
+use crate::quantity::{Decimal, Unit, parse_quantity};
+use crate::record::{Column, ColumnId, ColumnKind, MOST_ROWS, MOST_TABLES, Record, Row, RowId, StoppingRule, TableId};
 
 /// Most quantities stated beside the tables.
 const MOST_HELD: usize = 20;
@@ -201,19 +195,6 @@ impl Logbook {
         changes.map(Planned::from)
     }
 
-    fn plan_reading(&self, row: RowAt, column: ColumnId, instrument: &Instrument, fresh: &mut Fresh) -> Changes {
-        let (table, target) = self.writable(column)?;
-        let reading = self.read(instrument)?;
-        let wanted = target.unit.clone().unwrap_or_default();
-        // Logged in the column's unit, as it is read off.
-        let fitting = reading.in_unit(&wanted).ok_or_else(|| Refusal::WrongUnit {
-            reading: reading.unit.clone(),
-            symbol: target.symbol.clone(),
-            column: wanted,
-        })?;
-        self.put(table, row, column, Some(fitting), fresh)
-    }
-
     /// An empty table with a name no other has.
     pub(in crate::logbook) fn new_table(&self, name: &str, fresh: &mut Fresh) -> Result<Record, Refusal> {
         if self.state.record.tables.len() >= MOST_TABLES {
@@ -272,327 +253,6 @@ impl Logbook {
         Ok(vec![Change::Record(RecordChange::Held { held })])
     }
 
-    fn plan_change_column(&self, id: ColumnId, text: &ColumnText) -> Changes {
-        let (table, index, old) = self.column(id)?;
-        if old.kind == ColumnKind::Given {
-            return Err(given(old));
-        }
-        let new = self.column_from(table, id, old.kind, text)?;
-        if let (Some(from), Some(to)) = (&old.unit, &new.unit)
-            && old.kind != ColumnKind::Worked
-            && !from.same_dimension(to)
-            && table.rows.iter().any(|r| r.cells.contains_key(&id))
-        {
-            return Err(Refusal::WrongUnit { reading: from.clone(), symbol: old.symbol.clone(), column: to.clone() });
-        }
-        let new = Column { stem: old.stem.clone(), aside: old.aside.clone(), filled: old.filled, ..new };
-        let mut changes = Vec::new();
-        // Formulas and stated uncertainties follow a renamed symbol.
-        if old.symbol != new.symbol {
-            changes = renamed(table, index, &old.symbol, &new.symbol);
-        }
-        changes.push(Change::Record(RecordChange::ReplaceColumn { table: table.id, place: index, column: new }));
-        Ok(changes)
-    }
-
-    fn plan_delete_column(&self, id: ColumnId) -> Changes {
-        let (table, index, column) = self.column(id)?;
-        if column_is_filled(&self.state, id) {
-            return Err(Refusal::Invalid(
-                "Marks fill this column. Delete the trail on the stage if you no longer need it.".to_owned(),
-            ));
-        }
-        if column.kind == ColumnKind::Given {
-            return Err(given(column));
-        }
-        let rows = table.rows.iter().enumerate().filter(|(_, r)| r.cells.contains_key(&id));
-        let mut changes: Vec<Change> = rows
-            .map(|(i, _)| Change::Record(RecordChange::Cell { table: table.id, row: i, column: id, reading: None }))
-            .collect();
-        changes.extend(self.graphs_without(&[id]));
-        let lonely = column.stem.as_deref().filter(|stem| table.runs(stem).count() == 1);
-        let head_now = head(table);
-        let group = head_now.group.filter(|g| *g != id);
-        let stopping = head_now.stopping.clone().filter(|s| Some(s.stem()) != lonely);
-        if group != head_now.group || stopping != head_now.stopping {
-            changes.push(Change::Record(RecordChange::TableHead {
-                table: table.id,
-                head: TableHead { group, stopping, ..head_now },
-            }));
-        }
-        changes.push(Change::Record(RecordChange::RemoveColumn { table: table.id, place: index }));
-        Ok(changes)
-    }
-
-    /// Reads and checks a column's form.
-    pub(in crate::logbook) fn column_from(
-        &self,
-        table: &Record,
-        id: ColumnId,
-        kind: ColumnKind,
-        text: &ColumnText,
-    ) -> Result<Column, Refusal> {
-        let name = name_of(&text.name, "a column")?;
-        let symbol = text.symbol.trim();
-        if !is_symbol(symbol) {
-            return Err(not_a_symbol(symbol));
-        }
-        if table.columns.iter().any(|c| (c.symbol == symbol || c.stem.as_deref() == Some(symbol)) && c.id != id) {
-            return Err(Refusal::Invalid(format!(
-                "There is already a column with the symbol {symbol}. Choose another symbol."
-            )));
-        }
-        let unit = Unit::parse(&text.unit).map_err(|e| Refusal::Invalid(format!("{e} Nothing was changed.")))?;
-        if self.state.record.held.iter().any(|h| h.symbol == symbol) {
-            return Err(Refusal::Invalid(format!(
-                "{symbol} is a quantity held beside the tables. Choose another symbol."
-            )));
-        }
-        let column = |unit, formula, precision| Column {
-            id,
-            kind,
-            name: name.clone(),
-            symbol: symbol.to_owned(),
-            unit,
-            formula,
-            precision,
-            stem: None,
-            aside: None,
-            filled: false,
-        };
-        if kind != ColumnKind::Worked {
-            let precision = Precision::read(&text.precision, &unit).map_err(nothing_changed)?;
-            check_precision(table, &precision, symbol, &unit)?;
-            return Ok(column(Some(unit), None, precision));
-        }
-        // `Tsq = T^2` may be typed whole.
-        let typed = text.formula.trim();
-        let right_side =
-            typed.split_once('=').filter(|(left, _)| left.trim() == symbol).map_or(typed, |(_, right)| right.trim());
-        let wrong = |e| Refusal::formula(right_side, e);
-        let formula = Formula::parse(right_side).map_err(wrong)?;
-        // Under its old symbol the column itself would count as another one.
-        let columns = table.columns.iter().filter(|c| c.id != id).cloned().collect();
-        let others = Record { columns, rows: Vec::new(), ..Record::default() };
-        let derived = others.check_formula(symbol, &formula, &self.held_quantities()).map_err(wrong)?;
-        let wanted = (!text.unit.trim().is_empty()).then_some(unit);
-        if let Some(wanted) = &wanted
-            && !wanted.same_dimension(&derived)
-        {
-            return Err(Refusal::Invalid(format!(
-                "The formula gives {}, which cannot be shown in {}. Nothing was changed.",
-                if derived.is_one() { "a pure number".to_owned() } else { derived.pretty() },
-                wanted.pretty()
-            )));
-        }
-        Ok(column(wanted, Some(formula), Precision::Resolution))
-    }
-
-    fn plan_cell(
-        &self,
-        row: RowAt,
-        column: ColumnId,
-        typed: &str,
-        was: Option<&Decimal>,
-        fresh: &mut Fresh,
-    ) -> Changes {
-        let (table, target) = self.writable(column)?;
-        let unit = target.unit.clone().unwrap_or_default();
-        let current = self.row_at(table, row)?.and_then(|(_, row)| row.cells.get(&column));
-        let now = current.map(|r| shown(r, &unit));
-        // Digits count: 0.40 in place of 0.4 is a change.
-        if now.as_deref() != was.map(Decimal::pretty).as_deref() {
-            return Err(Refusal::Changed { now: now.unwrap_or_default() });
-        }
-        if typed.trim().is_empty() {
-            return if current.is_some() { self.put(table, row, column, None, fresh) } else { Ok(Vec::new()) };
-        }
-        let kept = || match &now {
-            Some(now) => format!("The cell still holds {}", crate::quantity::format::with_unit(now, &unit)),
-            None => "The cell is still empty".to_owned(),
-        };
-        let (number, typed_unit) =
-            parse_quantity(typed, &unit).map_err(|message| Refusal::Value { message, kept: kept() })?;
-        if !typed_unit.same_dimension(&unit) {
-            return Err(Refusal::Value {
-                message: format!("The column {} is in {}, not in {}.", target.symbol, named(&unit), named(&typed_unit)),
-                kept: kept(),
-            });
-        }
-        // Kept in the unit it was typed in; the column shows it in its own.
-        self.put(table, row, column, Some(Reading::typed(number, typed_unit)), fresh)
-    }
-
-    /// The number that the cell holds which an edit types into, in the column's unit; nothing for any other edit, and for an empty
-    /// cell.
-    pub fn held_by_cell(&self, edit: &Edit) -> Option<String> {
-        let Edit::Record(RecordEdit::TypeCell { row, column, .. }) = edit else { return None };
-        let (table, _, target) = self.column(*column).ok()?;
-        let reading = self.row_at(table, *row).ok()??.1.cells.get(column)?;
-        Some(shown(reading, target.unit.as_ref()?))
-    }
-
-    /// Place and row that is meant; none when it has still to be made.
-    pub(super) fn row_at<'a>(&self, table: &'a Record, row: RowAt) -> Result<Option<(usize, &'a Row)>, Refusal> {
-        match row {
-            RowAt::There(id) => table.row(id).map(Some).ok_or_else(|| gone("row")),
-            RowAt::Begun(id) if id < PAGE_ROWS => Err(gone("row")),
-            RowAt::Begun(id) => match table.row(id) {
-                Some(found) => Ok(Some(found)),
-                None if self.row(id).is_ok() => Err(gone("row")),
-                None => Ok(None),
-            },
-            RowAt::Below => Ok(None),
-        }
-    }
-
-    /// Writes into a cell, in a new row if need be.
-    pub(in crate::logbook) fn put(
-        &self,
-        table: &Record,
-        row: RowAt,
-        column: ColumnId,
-        reading: Option<Reading>,
-        fresh: &mut Fresh,
-    ) -> Changes {
-        if let Some((index, _)) = self.row_at(table, row)? {
-            return Ok(vec![Change::Record(RecordChange::Cell { table: table.id, row: index, column, reading })]);
-        }
-        room_for_rows(table, 1)?;
-        let id = match row {
-            RowAt::Begun(id) => id,
-            RowAt::There(_) | RowAt::Below => fresh.next(),
-        };
-        let cells = reading.map(|r| (column, r)).into_iter().collect();
-        let row = Row { id, cells, ..Row::default() };
-        Ok(vec![Change::Record(RecordChange::InsertRow { table: table.id, place: table.rows.len(), row })])
-    }
-
-    pub(in crate::logbook) fn plan_fill(
-        &self,
-        id: ColumnId,
-        (from, to): (&str, &str),
-        count: usize,
-        fresh: &mut Fresh,
-    ) -> Plan {
-        let (table, column) = self.writable(id)?;
-        if column.kind != ColumnKind::Set {
-            let symbol = &column.symbol;
-            return Err(Refusal::Invalid(format!(
-                "Only a column that is varied by hand is filled; {symbol} is measured. Nothing was changed."
-            )));
-        }
-        if !(2..=1000).contains(&count) {
-            return Err(Refusal::Invalid("The number of trials can be 2 to 1000. Nothing was changed.".to_owned()));
-        }
-        let unit = column.unit.clone().unwrap_or_default();
-        let end = |typed: &str| {
-            let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
-            let reading = Reading::typed(number, typed_unit);
-            reading.in_unit(&unit).ok_or_else(|| Refusal::WrongUnit {
-                reading: reading.unit.clone(),
-                symbol: column.symbol.clone(),
-                column: unit.clone(),
-            })
-        };
-        let (first, last) = (end(from)?, end(to)?);
-        let (a, b) = (first.number.value(), last.number.value());
-        if a == b {
-            return Err(Refusal::Invalid(
-                "Both ends are the same, so nothing would vary. Nothing was changed.".to_owned(),
-            ));
-        }
-        // As few digits as the intervals need.
-        let coarse = first.resolution.max(last.resolution).min((b - a).abs());
-        let value = |i: usize| a + (b - a) * i as f64 / (count - 1) as f64;
-        let exact = |step: f64| (0..count).all(|i| (value(i) / step - (value(i) / step).round()).abs() < 1e-6);
-        let step = [1.0, 0.1, 0.01].into_iter().map(|f| f * coarse).find(|s| exact(*s)).unwrap_or(0.01 * coarse);
-        let empty: Vec<usize> =
-            table.rows.iter().enumerate().filter(|(_, r)| !r.cells.contains_key(&id)).map(|(i, _)| i).collect();
-        room_for_rows(table, count.saturating_sub(empty.len()))?;
-        let mut changes = Vec::with_capacity(count);
-        for i in 0..count {
-            let reading = Reading::typed(Decimal::rounded(value(i), step), unit.clone());
-            match empty.get(i) {
-                Some(row) => changes.push(Change::Record(RecordChange::Cell {
-                    table: table.id,
-                    row: *row,
-                    column: id,
-                    reading: Some(reading),
-                })),
-                None => {
-                    let row = Row { id: fresh.next(), cells: [(id, reading)].into(), ..Row::default() };
-                    changes.push(Change::Record(RecordChange::InsertRow {
-                        table: table.id,
-                        place: table.rows.len() + i - empty.len(),
-                        row,
-                    }));
-                }
-            }
-        }
-        Ok(Planned { word: self.sheet.advice(count), ..changes.into() })
-    }
-
-    pub(in crate::logbook) fn plan_add_run(&self, id: ColumnId, fresh: &mut Fresh) -> Plan {
-        let (table, index, column) = self.column(id)?;
-        if column.kind != ColumnKind::Read {
-            let symbol = &column.symbol;
-            return Err(Refusal::Invalid(format!(
-                "Runs are repeated measurements; {symbol} is not measured. Nothing was changed."
-            )));
-        }
-        room_for_columns(table, 1)?;
-        let (stem, mut changes, mut word) = match &column.stem {
-            Some(stem) => (stem.clone(), Vec::new(), None),
-            None => {
-                // The column there is becomes the first run.
-                let first = run_symbol(&column.symbol, 1)?;
-                let mut changes = renamed(table, index, &column.symbol, &first);
-                let new = Column { symbol: first.clone(), stem: Some(column.symbol.clone()), ..column.clone() };
-                changes.push(Change::Record(RecordChange::ReplaceColumn {
-                    table: table.id,
-                    place: index,
-                    column: new,
-                }));
-                let stem = &column.symbol;
-                let word = format!(
-                    "{stem} is now {first}, its first run. Formulas take all runs together as mean({stem}), sum({stem}) or spread({stem})."
-                );
-                (column.symbol.clone(), changes, Some(word))
-            }
-        };
-        let last = table.columns.iter().rposition(|c| c.stem.as_ref() == Some(&stem)).unwrap_or(index);
-        let taken = |symbol: &str| table.by_symbol(symbol).is_some();
-        let mut number = table.runs(&stem).count().max(1) + 1;
-        while taken(&run_symbol(&stem, number)?) {
-            number += 1;
-        }
-        let symbol = run_symbol(&stem, number)?;
-        let new = Column { id: fresh.next(), symbol, stem: Some(stem), aside: None, ..column.clone() };
-        changes.push(Change::Record(RecordChange::InsertColumn { table: table.id, place: last + 1, column: new }));
-        if word.is_none() && number > 30 {
-            word = Some(format!("That is run {number}."));
-        }
-        Ok(Planned { word, ..changes.into() })
-    }
-
-    /// The graphs that show one of these columns, without it.
-    fn graphs_without(&self, gone: &[ColumnId]) -> Vec<Change> {
-        let affected = self.state.graph.graphs.iter().filter(|g| {
-            let main = g.x.iter().chain(&g.y).any(|c| gone.contains(c));
-            main || g.more.iter().any(|(x, y)| gone.contains(x) || gone.contains(y))
-        });
-        affected
-            .map(|g| {
-                let mut plan = g.clone();
-                plan.x = plan.x.filter(|c| !gone.contains(c));
-                plan.y = plan.y.filter(|c| !gone.contains(c));
-                plan.more.retain(|(x, y)| !gone.contains(x) && !gone.contains(y));
-                Change::Graph(GraphChange::Change { graph: g.id, plan: Box::new(plan) })
-            })
-            .collect()
-    }
-
     pub(in crate::logbook) fn table(&self, id: TableId) -> Result<&Record, Refusal> {
         self.state.table(id).ok_or_else(|| gone("table"))
     }
@@ -626,23 +286,12 @@ impl Logbook {
     }
 }
 
-fn column_is_filled(state: &State, id: ColumnId) -> bool {
-    state.table_of(id).and_then(|t| t.column(id)).is_some_and(|c| c.filled)
-}
-
 pub(in crate::logbook) fn head(table: &Record) -> TableHead {
     TableHead { name: table.name.clone(), group: table.group, stopping: table.stopping.clone() }
 }
 
-fn given(column: &Column) -> Refusal {
+pub(super) fn given(column: &Column) -> Refusal {
     Refusal::Invalid(format!("The values of {} are given by the sheet and stay as they are.", column.symbol))
-}
-
-fn not_a_symbol(symbol: &str) -> Refusal {
-    Refusal::Invalid(format!(
-        "“{}” cannot be a symbol: write a letter, then letters or digits, 12 at most. Nothing was changed.",
-        symbol.chars().take(20).collect::<String>()
-    ))
 }
 
 /// Where something ends up that is moved by so many places.
@@ -659,64 +308,12 @@ fn reason(why: &str) -> Result<String, Refusal> {
     Ok(why.to_owned())
 }
 
-pub(in crate::logbook) fn room_for_columns(table: &Record, more: usize) -> Result<(), Refusal> {
-    if table.columns.len() + more > MOST_COLUMNS {
-        return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was added.")));
-    }
-    Ok(())
-}
-
 pub(in crate::logbook) fn room_for_rows(table: &Record, more: usize) -> Result<(), Refusal> {
     let most = if crate::other_rules::on() { 1 } else { MOST_ROWS };
     if table.rows.len() + more > most {
         return Err(Refusal::Limit(format!("A table can have {MOST_ROWS} rows. Nothing was added.")));
     }
     Ok(())
-}
-
-fn run_symbol(stem: &str, number: usize) -> Result<String, Refusal> {
-    let symbol = format!("{stem}_{number}");
-    if is_symbol(&symbol) { Ok(symbol) } else { Err(not_a_symbol(&symbol)) }
-}
-
-/// The other columns with a symbol renamed in their formulas and uncertainties.
-fn renamed(table: &Record, index: usize, from: &str, to: &str) -> Vec<Change> {
-    let mut changes = Vec::new();
-    for (i, other) in table.columns.iter().enumerate().filter(|(i, _)| *i != index) {
-        let formula = other.formula.as_ref().filter(|f| f.symbols().contains(&from)).map(|f| f.renamed(from, to));
-        let precision = match &other.precision {
-            Precision::Column { symbol } if symbol == from => Some(Precision::Column { symbol: to.to_owned() }),
-            _ => None,
-        };
-        if formula.is_some() || precision.is_some() {
-            let formula = formula.or_else(|| other.formula.clone());
-            let precision = precision.unwrap_or_else(|| other.precision.clone());
-            changes.push(Change::Record(RecordChange::ReplaceColumn {
-                table: table.id,
-                place: i,
-                column: Column { formula, precision, ..other.clone() },
-            }));
-        }
-    }
-    changes
-}
-
-/// Whether a column of uncertainties is there and fits.
-fn check_precision(table: &Record, precision: &Precision, own: &str, unit: &Unit) -> Result<(), Refusal> {
-    let Precision::Column { symbol } = precision else { return Ok(()) };
-    let refuse = |message: String| Err(nothing_changed(message));
-    if symbol == own {
-        return refuse(format!("{own} cannot be its own uncertainty."));
-    }
-    let Some(column) = table.by_symbol(symbol) else {
-        return refuse(format!("There is no column {symbol} in this table."));
-    };
-    match &column.unit {
-        Some(u) if !u.same_dimension(unit) => {
-            refuse(format!("The uncertainty {symbol} is in {}, the column in {}.", named(u), named(unit)))
-        }
-        _ => Ok(()),
-    }
 }
 
 fn stopping(table: &Record, stem: &str, rule: StopBy, value: &str) -> Result<Option<StoppingRule>, Refusal> {

@@ -1,0 +1,178 @@
+//! Rows and cells: what is typed and logged into them becomes changes.
+
+use super::plan::room_for_rows;
+use super::{RecordChange, RecordEdit};
+use crate::logbook::change::Change;
+use crate::logbook::edit::Edit;
+use crate::logbook::footage::Instrument;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, named, nothing_changed};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::{Logbook, PAGE_ROWS, RowAt};
+use crate::quantity::{Decimal, Reading, parse_quantity};
+use crate::record::{ColumnId, ColumnKind, Record, Row, shown};
+
+impl Logbook {
+    pub(super) fn plan_reading(
+        &self,
+        row: RowAt,
+        column: ColumnId,
+        instrument: &Instrument,
+        fresh: &mut Fresh,
+    ) -> Changes {
+        let (table, target) = self.writable(column)?;
+        let reading = self.read(instrument)?;
+        let wanted = target.unit.clone().unwrap_or_default();
+        // Logged in the column's unit, as it is read off.
+        let fitting = reading.in_unit(&wanted).ok_or_else(|| Refusal::WrongUnit {
+            reading: reading.unit.clone(),
+            symbol: target.symbol.clone(),
+            column: wanted,
+        })?;
+        self.put(table, row, column, Some(fitting), fresh)
+    }
+
+    pub(super) fn plan_cell(
+        &self,
+        row: RowAt,
+        column: ColumnId,
+        typed: &str,
+        was: Option<&Decimal>,
+        fresh: &mut Fresh,
+    ) -> Changes {
+        let (table, target) = self.writable(column)?;
+        let unit = target.unit.clone().unwrap_or_default();
+        let current = self.row_at(table, row)?.and_then(|(_, row)| row.cells.get(&column));
+        let now = current.map(|r| shown(r, &unit));
+        // Digits count: 0.40 in place of 0.4 is a change.
+        if now.as_deref() != was.map(Decimal::pretty).as_deref() {
+            return Err(Refusal::Changed { now: now.unwrap_or_default() });
+        }
+        if typed.trim().is_empty() {
+            return if current.is_some() { self.put(table, row, column, None, fresh) } else { Ok(Vec::new()) };
+        }
+        let kept = || match &now {
+            Some(now) => format!("The cell still holds {}", crate::quantity::format::with_unit(now, &unit)),
+            None => "The cell is still empty".to_owned(),
+        };
+        let (number, typed_unit) =
+            parse_quantity(typed, &unit).map_err(|message| Refusal::Value { message, kept: kept() })?;
+        if !typed_unit.same_dimension(&unit) {
+            return Err(Refusal::Value {
+                message: format!("The column {} is in {}, not in {}.", target.symbol, named(&unit), named(&typed_unit)),
+                kept: kept(),
+            });
+        }
+        // Kept in the unit it was typed in; the column shows it in its own.
+        self.put(table, row, column, Some(Reading::typed(number, typed_unit)), fresh)
+    }
+
+    /// The number that the cell holds which an edit types into, in the column's unit; nothing for any other edit, and for an empty
+    /// cell.
+    pub fn held_by_cell(&self, edit: &Edit) -> Option<String> {
+        let Edit::Record(RecordEdit::TypeCell { row, column, .. }) = edit else { return None };
+        let (table, _, target) = self.column(*column).ok()?;
+        let reading = self.row_at(table, *row).ok()??.1.cells.get(column)?;
+        Some(shown(reading, target.unit.as_ref()?))
+    }
+
+    /// Place and row that is meant; none when it has still to be made.
+    pub(super) fn row_at<'a>(&self, table: &'a Record, row: RowAt) -> Result<Option<(usize, &'a Row)>, Refusal> {
+        match row {
+            RowAt::There(id) => table.row(id).map(Some).ok_or_else(|| gone("row")),
+            RowAt::Begun(id) if id < PAGE_ROWS => Err(gone("row")),
+            RowAt::Begun(id) => match table.row(id) {
+                Some(found) => Ok(Some(found)),
+                None if self.row(id).is_ok() => Err(gone("row")),
+                None => Ok(None),
+            },
+            RowAt::Below => Ok(None),
+        }
+    }
+
+    /// Writes into a cell, in a new row if need be.
+    pub(in crate::logbook) fn put(
+        &self,
+        table: &Record,
+        row: RowAt,
+        column: ColumnId,
+        reading: Option<Reading>,
+        fresh: &mut Fresh,
+    ) -> Changes {
+        if let Some((index, _)) = self.row_at(table, row)? {
+            return Ok(vec![Change::Record(RecordChange::Cell { table: table.id, row: index, column, reading })]);
+        }
+        room_for_rows(table, 1)?;
+        let id = match row {
+            RowAt::Begun(id) => id,
+            RowAt::There(_) | RowAt::Below => fresh.next(),
+        };
+        let cells = reading.map(|r| (column, r)).into_iter().collect();
+        let row = Row { id, cells, ..Row::default() };
+        Ok(vec![Change::Record(RecordChange::InsertRow { table: table.id, place: table.rows.len(), row })])
+    }
+
+    pub(in crate::logbook) fn plan_fill(
+        &self,
+        id: ColumnId,
+        (from, to): (&str, &str),
+        count: usize,
+        fresh: &mut Fresh,
+    ) -> Plan {
+        let (table, column) = self.writable(id)?;
+        if column.kind != ColumnKind::Set {
+            let symbol = &column.symbol;
+            return Err(Refusal::Invalid(format!(
+                "Only a column that is varied by hand is filled; {symbol} is measured. Nothing was changed."
+            )));
+        }
+        if !(2..=1000).contains(&count) {
+            return Err(Refusal::Invalid("The number of trials can be 2 to 1000. Nothing was changed.".to_owned()));
+        }
+        let unit = column.unit.clone().unwrap_or_default();
+        let end = |typed: &str| {
+            let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
+            let reading = Reading::typed(number, typed_unit);
+            reading.in_unit(&unit).ok_or_else(|| Refusal::WrongUnit {
+                reading: reading.unit.clone(),
+                symbol: column.symbol.clone(),
+                column: unit.clone(),
+            })
+        };
+        let (first, last) = (end(from)?, end(to)?);
+        let (a, b) = (first.number.value(), last.number.value());
+        if a == b {
+            return Err(Refusal::Invalid(
+                "Both ends are the same, so nothing would vary. Nothing was changed.".to_owned(),
+            ));
+        }
+        // As few digits as the intervals need.
+        let coarse = first.resolution.max(last.resolution).min((b - a).abs());
+        let value = |i: usize| a + (b - a) * i as f64 / (count - 1) as f64;
+        let exact = |step: f64| (0..count).all(|i| (value(i) / step - (value(i) / step).round()).abs() < 1e-6);
+        let step = [1.0, 0.1, 0.01].into_iter().map(|f| f * coarse).find(|s| exact(*s)).unwrap_or(0.01 * coarse);
+        let empty: Vec<usize> =
+            table.rows.iter().enumerate().filter(|(_, r)| !r.cells.contains_key(&id)).map(|(i, _)| i).collect();
+        room_for_rows(table, count.saturating_sub(empty.len()))?;
+        let mut changes = Vec::with_capacity(count);
+        for i in 0..count {
+            let reading = Reading::typed(Decimal::rounded(value(i), step), unit.clone());
+            match empty.get(i) {
+                Some(row) => changes.push(Change::Record(RecordChange::Cell {
+                    table: table.id,
+                    row: *row,
+                    column: id,
+                    reading: Some(reading),
+                })),
+                None => {
+                    let row = Row { id: fresh.next(), cells: [(id, reading)].into(), ..Row::default() };
+                    changes.push(Change::Record(RecordChange::InsertRow {
+                        table: table.id,
+                        place: table.rows.len() + i - empty.len(),
+                        row,
+                    }));
+                }
+            }
+        }
+        Ok(Planned { word: self.sheet.advice(count), ..changes.into() })
+    }
+}

@@ -1,0 +1,246 @@
+//! Columns: what is typed about them becomes changes.
+
+use super::plan::{given, head};
+use super::{ColumnText, RecordChange, TableHead};
+use crate::formula::{Formula, is_symbol};
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::graph::GraphChange;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, named, nothing_changed};
+use crate::logbook::refusal::Refusal;
+use crate::logbook::state::State;
+use crate::quantity::{Precision, Unit};
+use crate::record::{Column, ColumnId, ColumnKind, MOST_COLUMNS, Record};
+
+impl Logbook {
+    pub(super) fn plan_change_column(&self, id: ColumnId, text: &ColumnText) -> Changes {
+        let (table, index, old) = self.column(id)?;
+        if old.kind == ColumnKind::Given {
+            return Err(given(old));
+        }
+        let new = self.column_from(table, id, old.kind, text)?;
+        if let (Some(from), Some(to)) = (&old.unit, &new.unit)
+            && old.kind != ColumnKind::Worked
+            && !from.same_dimension(to)
+            && table.rows.iter().any(|r| r.cells.contains_key(&id))
+        {
+            return Err(Refusal::WrongUnit { reading: from.clone(), symbol: old.symbol.clone(), column: to.clone() });
+        }
+        let new = Column { stem: old.stem.clone(), aside: old.aside.clone(), filled: old.filled, ..new };
+        let mut changes = Vec::new();
+        // Formulas and stated uncertainties follow a renamed symbol.
+        if old.symbol != new.symbol {
+            changes = renamed(table, index, &old.symbol, &new.symbol);
+        }
+        changes.push(Change::Record(RecordChange::ReplaceColumn { table: table.id, place: index, column: new }));
+        Ok(changes)
+    }
+
+    pub(super) fn plan_delete_column(&self, id: ColumnId) -> Changes {
+        let (table, index, column) = self.column(id)?;
+        if column_is_filled(&self.state, id) {
+            return Err(Refusal::Invalid(
+                "Marks fill this column. Delete the trail on the stage if you no longer need it.".to_owned(),
+            ));
+        }
+        if column.kind == ColumnKind::Given {
+            return Err(given(column));
+        }
+        let rows = table.rows.iter().enumerate().filter(|(_, r)| r.cells.contains_key(&id));
+        let mut changes: Vec<Change> = rows
+            .map(|(i, _)| Change::Record(RecordChange::Cell { table: table.id, row: i, column: id, reading: None }))
+            .collect();
+        changes.extend(self.graphs_without(&[id]));
+        let lonely = column.stem.as_deref().filter(|stem| table.runs(stem).count() == 1);
+        let head_now = head(table);
+        let group = head_now.group.filter(|g| *g != id);
+        let stopping = head_now.stopping.clone().filter(|s| Some(s.stem()) != lonely);
+        if group != head_now.group || stopping != head_now.stopping {
+            changes.push(Change::Record(RecordChange::TableHead {
+                table: table.id,
+                head: TableHead { group, stopping, ..head_now },
+            }));
+        }
+        changes.push(Change::Record(RecordChange::RemoveColumn { table: table.id, place: index }));
+        Ok(changes)
+    }
+
+    /// Reads and checks a column's form.
+    pub(in crate::logbook) fn column_from(
+        &self,
+        table: &Record,
+        id: ColumnId,
+        kind: ColumnKind,
+        text: &ColumnText,
+    ) -> Result<Column, Refusal> {
+        let name = name_of(&text.name, "a column")?;
+        let symbol = text.symbol.trim();
+        if !is_symbol(symbol) {
+            return Err(not_a_symbol(symbol));
+        }
+        if table.columns.iter().any(|c| (c.symbol == symbol || c.stem.as_deref() == Some(symbol)) && c.id != id) {
+            return Err(Refusal::Invalid(format!(
+                "There is already a column with the symbol {symbol}. Choose another symbol."
+            )));
+        }
+        let unit = Unit::parse(&text.unit).map_err(|e| Refusal::Invalid(format!("{e} Nothing was changed.")))?;
+        if self.state.record.held.iter().any(|h| h.symbol == symbol) {
+            return Err(Refusal::Invalid(format!(
+                "{symbol} is a quantity held beside the tables. Choose another symbol."
+            )));
+        }
+        let column = |unit, formula, precision| {
+            let plain = Column::worked(id, name.clone(), symbol.to_owned(), formula);
+            Column { kind, unit, precision, ..plain }
+        };
+        if kind != ColumnKind::Worked {
+            let precision = Precision::read(&text.precision, &unit).map_err(nothing_changed)?;
+            check_precision(table, &precision, symbol, &unit)?;
+            return Ok(column(Some(unit), None, precision));
+        }
+        // `Tsq = T^2` may be typed whole.
+        let typed = text.formula.trim();
+        let right_side =
+            typed.split_once('=').filter(|(left, _)| left.trim() == symbol).map_or(typed, |(_, right)| right.trim());
+        let wrong = |e| Refusal::formula(right_side, e);
+        let formula = Formula::parse(right_side).map_err(wrong)?;
+        // Under its old symbol the column itself would count as another one.
+        let columns = table.columns.iter().filter(|c| c.id != id).cloned().collect();
+        let others = Record { columns, rows: Vec::new(), ..Record::default() };
+        let derived = others.check_formula(symbol, &formula, &self.held_quantities()).map_err(wrong)?;
+        let wanted = (!text.unit.trim().is_empty()).then_some(unit);
+        if let Some(wanted) = &wanted
+            && !wanted.same_dimension(&derived)
+        {
+            return Err(Refusal::Invalid(format!(
+                "The formula gives {}, which cannot be shown in {}. Nothing was changed.",
+                if derived.is_one() { "a pure number".to_owned() } else { derived.pretty() },
+                wanted.pretty()
+            )));
+        }
+        Ok(column(wanted, Some(formula), Precision::Resolution))
+    }
+
+    pub(in crate::logbook) fn plan_add_run(&self, id: ColumnId, fresh: &mut Fresh) -> Plan {
+        let (table, index, column) = self.column(id)?;
+        if column.kind != ColumnKind::Read {
+            let symbol = &column.symbol;
+            return Err(Refusal::Invalid(format!(
+                "Runs are repeated measurements; {symbol} is not measured. Nothing was changed."
+            )));
+        }
+        room_for_columns(table, 1)?;
+        let (stem, mut changes, mut word) = match &column.stem {
+            Some(stem) => (stem.clone(), Vec::new(), None),
+            None => {
+                // The column there is becomes the first run.
+                let first = run_symbol(&column.symbol, 1)?;
+                let mut changes = renamed(table, index, &column.symbol, &first);
+                let new = Column { symbol: first.clone(), stem: Some(column.symbol.clone()), ..column.clone() };
+                changes.push(Change::Record(RecordChange::ReplaceColumn {
+                    table: table.id,
+                    place: index,
+                    column: new,
+                }));
+                let stem = &column.symbol;
+                let word = format!(
+                    "{stem} is now {first}, its first run. Formulas take all runs together as mean({stem}), sum({stem}) or spread({stem})."
+                );
+                (column.symbol.clone(), changes, Some(word))
+            }
+        };
+        let last = table.columns.iter().rposition(|c| c.stem.as_ref() == Some(&stem)).unwrap_or(index);
+        let taken = |symbol: &str| table.by_symbol(symbol).is_some();
+        let mut number = table.runs(&stem).count().max(1) + 1;
+        while taken(&run_symbol(&stem, number)?) {
+            number += 1;
+        }
+        let symbol = run_symbol(&stem, number)?;
+        let new = Column { id: fresh.next(), symbol, stem: Some(stem), aside: None, ..column.clone() };
+        changes.push(Change::Record(RecordChange::InsertColumn { table: table.id, place: last + 1, column: new }));
+        if word.is_none() && number > 30 {
+            word = Some(format!("That is run {number}."));
+        }
+        Ok(Planned { word, ..changes.into() })
+    }
+
+    /// The graphs that show one of these columns, without it.
+    pub(super) fn graphs_without(&self, gone: &[ColumnId]) -> Vec<Change> {
+        let affected = self.state.graph.graphs.iter().filter(|g| {
+            let main = g.x.iter().chain(&g.y).any(|c| gone.contains(c));
+            main || g.more.iter().any(|(x, y)| gone.contains(x) || gone.contains(y))
+        });
+        affected
+            .map(|g| {
+                let mut plan = g.clone();
+                plan.x = plan.x.filter(|c| !gone.contains(c));
+                plan.y = plan.y.filter(|c| !gone.contains(c));
+                plan.more.retain(|(x, y)| !gone.contains(x) && !gone.contains(y));
+                Change::Graph(GraphChange::Change { graph: g.id, plan: Box::new(plan) })
+            })
+            .collect()
+    }
+}
+
+fn column_is_filled(state: &State, id: ColumnId) -> bool {
+    state.table_of(id).and_then(|t| t.column(id)).is_some_and(|c| c.filled)
+}
+
+pub(super) fn not_a_symbol(symbol: &str) -> Refusal {
+    Refusal::Invalid(format!(
+        "“{}” cannot be a symbol: write a letter, then letters or digits, 12 at most. Nothing was changed.",
+        symbol.chars().take(20).collect::<String>()
+    ))
+}
+
+fn run_symbol(stem: &str, number: usize) -> Result<String, Refusal> {
+    let symbol = format!("{stem}_{number}");
+    if is_symbol(&symbol) { Ok(symbol) } else { Err(not_a_symbol(&symbol)) }
+}
+
+/// The other columns with a symbol renamed in their formulas and uncertainties.
+fn renamed(table: &Record, index: usize, from: &str, to: &str) -> Vec<Change> {
+    let mut changes = Vec::new();
+    for (i, other) in table.columns.iter().enumerate().filter(|(i, _)| *i != index) {
+        let formula = other.formula.as_ref().filter(|f| f.symbols().contains(&from)).map(|f| f.renamed(from, to));
+        let precision = match &other.precision {
+            Precision::Column { symbol } if symbol == from => Some(Precision::Column { symbol: to.to_owned() }),
+            _ => None,
+        };
+        if formula.is_some() || precision.is_some() {
+            let formula = formula.or_else(|| other.formula.clone());
+            let precision = precision.unwrap_or_else(|| other.precision.clone());
+            changes.push(Change::Record(RecordChange::ReplaceColumn {
+                table: table.id,
+                place: i,
+                column: Column { formula, precision, ..other.clone() },
+            }));
+        }
+    }
+    changes
+}
+
+/// Whether a column of uncertainties is there and fits.
+fn check_precision(table: &Record, precision: &Precision, own: &str, unit: &Unit) -> Result<(), Refusal> {
+    let Precision::Column { symbol } = precision else { return Ok(()) };
+    let refuse = |message: String| Err(nothing_changed(message));
+    if symbol == own {
+        return refuse(format!("{own} cannot be its own uncertainty."));
+    }
+    let Some(column) = table.by_symbol(symbol) else {
+        return refuse(format!("There is no column {symbol} in this table."));
+    };
+    match &column.unit {
+        Some(u) if !u.same_dimension(unit) => {
+            refuse(format!("The uncertainty {symbol} is in {}, the column in {}.", named(u), named(unit)))
+        }
+        _ => Ok(()),
+    }
+}
+
+pub(in crate::logbook) fn room_for_columns(table: &Record, more: usize) -> Result<(), Refusal> {
+    if table.columns.len() + more > MOST_COLUMNS {
+        return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was added.")));
+    }
+    Ok(())
+}
