@@ -183,7 +183,7 @@ async fn heavy(out: &mut impl Write) -> std::io::Result<()> {
         column: None,
         text: format!("L (m)\tt10 (s)\n{lines}"),
     };
-    let formula = vec!["rate(t10, L, 51)"; 30].join(" + ");
+    let formula = vec!["rate(t10,L,51)"; 30].join("+");
     let column = |k: usize| {
         let (name, symbol) = (format!("rate {k}"), format!("r{k}"));
         let text = ColumnText { name, symbol, formula: formula.clone(), ..ColumnText::default() };

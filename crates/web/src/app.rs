@@ -4,6 +4,8 @@ use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 
+use quick_cache::sync::Cache;
+use zeitmass_core::lab::{LabSheet, SheetError};
 use zeitmass_core::logbook::Recall;
 use zeitmass_store::{FilmLimits, Store, StoreError};
 
@@ -15,6 +17,8 @@ use crate::follow::Following;
 const MOST_FAILURES: u32 = 8;
 /// The pause.
 const PAUSE: Duration = Duration::from_secs(60);
+/// Lab sheets kept as they were read.
+const MOST_SHEETS: usize = 256;
 /// Names remembered at most; the oldest pauses are forgotten first.
 const MOST_REMEMBERED: usize = 10_000;
 
@@ -25,6 +29,7 @@ pub struct App {
     pub(crate) desks: Desks,
     pub(crate) following: Following,
     recall: Arc<Recall>,
+    sheets: Arc<Cache<Box<str>, Arc<LabSheet>>>,
     /// Demo films are rendered one after the other.
     pub(crate) rendering: Arc<tokio::sync::Mutex<()>>,
     failures: Arc<Mutex<HashMap<String, (u32, Instant)>>>,
@@ -43,12 +48,26 @@ impl App {
         let recall = Arc::new(Recall::default());
         let desks = Desks::new(Arc::clone(&store), Arc::clone(&recall));
         let following = Following::new(&store, &desks);
-        Ok(Self { desks, following, recall, rendering: Arc::default(), store, failures: Arc::default() })
+        let sheets = Arc::new(Cache::new(MOST_SHEETS));
+        Ok(Self { desks, following, recall, sheets, rendering: Arc::default(), store, failures: Arc::default() })
     }
 
     /// How many motions and how many analyses were worked out since the program started.
     pub fn worked_out(&self) -> (u64, u64) {
         self.recall.counts()
+    }
+
+    /// A lab sheet by its text: lists show dozens of the same ones over and over.
+    ///
+    /// # Errors
+    /// [`SheetError`] when the text is no sheet of this program.
+    pub(crate) fn sheet(&self, source: &str) -> Result<Arc<LabSheet>, SheetError> {
+        if let Some(sheet) = self.sheets.get(source) {
+            return Ok(sheet);
+        }
+        let sheet = Arc::new(LabSheet::parse(source)?);
+        self.sheets.insert(source.into(), Arc::clone(&sheet));
+        Ok(sheet)
     }
 
     /// What a film may have at most.

@@ -1,5 +1,5 @@
 // The record: which cell is chosen, moving between cells, rows that are begun on the page, and where a value came from.
-import { base, lookAt, looking, notice, save, send, shown, token, writable } from "./edits.js";
+import { base, lookAt, looking, notice, save, send, settled, shown, token, writable } from "./edits.js";
 import { isKept, isRefused } from "./fields.js";
 import { lastBegun, onParts } from "./parts.js";
 
@@ -149,14 +149,16 @@ function paste(event) {
 /** Brings a file: a table, or a logbook's zip. @param {File} file @param {boolean} asNew */
 async function bring(file, asNew) {
   notice(`Reading ${file.name} …`, true);
+  // What was typed before the file comes before it.
+  await settled();
   const query = new URLSearchParams({ name: file.name, token: token() });
   if (!asNew) query.set("table", String(shown("part-record", "table")));
   try {
     const answer = await fetch(`${base}/import?${query}`, { method: "POST", body: file });
     const outcome = await answer.json();
-    await lookAt(asNew && outcome.ok && outcome.table !== null ? { table: outcome.table, from: 0 } : {}, ["record"]);
-    notice(outcome.message, outcome.ok);
-    if (outcome.ok) /** @type {HTMLDialogElement | null} */ (document.getElementById("table-dialog"))?.close();
+    await lookAt(asNew && outcome.made.table !== null ? { table: outcome.made.table, from: 0 } : {}, ["record"]);
+    notice(outcome.word, outcome.done);
+    if (outcome.done) /** @type {HTMLDialogElement | null} */ (document.getElementById("table-dialog"))?.close();
   } catch {
     notice(`The file ${file.name} did not reach the server, or is larger than 12 MB. Nothing was changed.`, false);
   }

@@ -11,7 +11,6 @@ use axum::response::{IntoResponse, Response, Sse};
 use futures_util::{Stream, StreamExt};
 use serde::Deserialize;
 use tokio_stream::wrappers::BroadcastStream;
-use zeitmass_core::lab::LabSheet;
 use zeitmass_store::{AssignmentRow, ClassRow, Id, SheetRow};
 
 use super::{go, page};
@@ -88,8 +87,8 @@ pub(super) async fn show(
     page(&ClassPage {
         who: teacher.name,
         students,
-        sheets: free.map(|s| (s.id, title(&s.source) + if s.shipped { "" } else { " (my own)" })).collect(),
-        labs: labs.iter().map(|l| title(&l.source)).collect(),
+        sheets: free.map(|s| (s.id, title(&app, &s.source) + if s.shipped { "" } else { " (my own)" })).collect(),
+        labs: labs.iter().map(|l| title(&app, &l.source)).collect(),
         class,
     })
 }
@@ -101,7 +100,7 @@ pub(super) async fn standings(
     Path(id): Path<Id>,
 ) -> Result<Response, WebError> {
     let Progressed { class, labs, students, .. } = progressed(&app, teacher.id, id).await?;
-    page(&ClassTable { class, labs: labs.iter().map(|l| title(&l.source)).collect(), students })
+    page(&ClassTable { class, labs: labs.iter().map(|l| title(&app, &l.source)).collect(), students })
 }
 
 /// The logbooks of a class that move, as server-sent events.
@@ -122,8 +121,8 @@ pub(super) async fn events(
 }
 
 /// Number and title of a sheet.
-fn title(source: &str) -> String {
-    LabSheet::parse(source).map_or_else(|_| "Unreadable sheet".to_owned(), |s| format!("{} {}", s.number, s.title))
+fn title(app: &App, source: &str) -> String {
+    app.sheet(source).map_or_else(|_| "Unreadable sheet".to_owned(), |s| format!("{} {}", s.number, s.title))
 }
 
 #[derive(Deserialize)]

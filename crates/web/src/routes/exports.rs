@@ -6,11 +6,11 @@ use axum::extract::{Path, Query, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
-use serde_json::json;
 use zeitmass_core::graph::Graph;
 use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt};
 use zeitmass_store::Id;
 
+use super::logbook::Told;
 use super::page;
 use crate::app::App;
 use crate::desks::blocking;
@@ -130,13 +130,8 @@ pub(super) async fn import(
         }
         Err(e) => Err(e),
     };
-    Ok(match outcome {
-        Ok(done) => {
-            let message = done.word.unwrap_or_default();
-            Json(json!({ "ok": true, "message": message, "table": done.made.table })).into_response()
-        }
-        Err(e) => (e.status(), Json(json!({ "ok": false, "message": e.to_string() }))).into_response(),
-    })
+    let (status, told) = Told::of(outcome);
+    Ok((status, Json(told)).into_response())
 }
 
 /// A table's name from a file's: without its ending, and unlike those that are there.

@@ -5,7 +5,6 @@ use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
-use zeitmass_core::lab::LabSheet;
 use zeitmass_store::{Id, Student};
 
 use super::{go, page};
@@ -23,7 +22,7 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
     let (name, labs, mine) =
         app.store(move |s| Ok((s.class_name(class)?, s.assignments(class)?, s.progress_of(id)?))).await?;
     let rows = labs.into_iter().filter_map(|lab| {
-        let sheet = LabSheet::parse(&lab.source).ok()?;
+        let sheet = app.sheet(&lab.source).ok()?;
         let progress = mine.iter().find(|p| p.assignment == lab.id);
         let state = match progress {
             None => "not begun",
@@ -33,8 +32,8 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
         Some(LabRow {
             assignment: lab.id,
             number: sheet.number.to_string(),
-            title: sheet.title,
-            unit: sheet.unit,
+            title: sheet.title.clone(),
+            unit: sheet.unit.clone(),
             state,
             begun: progress.is_some(),
         })

@@ -42,13 +42,34 @@ pub(super) struct Sent {
 
 /// What came of an edit.
 #[derive(Serialize)]
-struct Outcome {
+pub(super) struct Told {
     done: bool,
     /// A word for the person; empty for none.
     word: String,
     /// Place of a mistake in a formula, in characters: start and end.
     place: Option<(usize, usize)>,
     made: MadeByEdit,
+}
+
+impl Told {
+    pub(super) fn of(outcome: Result<Done, WebError>) -> (StatusCode, Self) {
+        match outcome {
+            Ok(Done { word, made }) => {
+                (StatusCode::OK, Self { done: true, word: word.unwrap_or_default(), place: None, made })
+            }
+            Err(e) => {
+                let (place, made) = (place_of(&e), MadeByEdit::default());
+                (e.status(), Self { done: false, word: e.to_string(), place, made })
+            }
+        }
+    }
+}
+
+/// What came of an edit, and what changed on the page.
+#[derive(Serialize)]
+struct Outcome {
+    #[serde(flatten)]
+    told: Told,
     /// The number a typed cell holds now, refused or not: none for an empty one, left out when no cell was typed in.
     #[serde(skip_serializing_if = "Option::is_none")]
     holds: Option<Option<String>>,
@@ -88,16 +109,8 @@ pub(super) async fn answer(
     let (seq, viewer) = (sight.book.seq(), access.viewer);
     let holds = cell.map(|edit| sight.book.held_by_cell(&edit));
     let parts = blocking(move || views::parts(&sight, viewer, since, look, &[])).await??;
-    let (status, outcome) = match outcome {
-        Ok(Done { word, made }) => {
-            let word = word.unwrap_or_default();
-            (StatusCode::OK, Outcome { done: true, word, place: None, made, holds, seq, parts })
-        }
-        Err(e) => {
-            let (place, made, word) = (place_of(&e), MadeByEdit::default(), e.to_string());
-            (e.status(), Outcome { done: false, word, place, made, holds, seq, parts })
-        }
-    };
+    let (status, told) = Told::of(outcome);
+    let outcome = Outcome { told, holds, seq, parts };
     Ok((status, Json(outcome)).into_response())
 }
 

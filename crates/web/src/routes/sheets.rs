@@ -18,14 +18,14 @@ pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) 
     let rows = app.store(move |s| s.sheets(teacher.id)).await?;
     let mut sheets: Vec<_> = rows
         .into_iter()
-        .filter_map(|row| LabSheet::parse(&row.source).ok().map(|sheet| (sheet, row)))
+        .filter_map(|row| app.sheet(&row.source).ok().map(|sheet| (sheet, row)))
         .map(|(sheet, row)| {
             let number = sheet.number;
             let shown = SheetListRow {
                 id: row.id,
                 number: number.to_string(),
-                title: sheet.title,
-                unit: sheet.unit,
+                title: sheet.title.clone(),
+                unit: sheet.unit.clone(),
                 shipped: row.shipped,
             };
             (number, shown)

@@ -90,6 +90,8 @@ proptest! {
                 let (status, answer) = bench.ask("POST", &format!("import?name=back.{format}"), file).await;
                 assert_eq!(status, StatusCode::OK, "{}", String::from_utf8_lossy(&answer));
                 let book = bench.book();
+                let told: serde_json::Value = serde_json::from_slice(&answer).unwrap();
+                assert_eq!((&told["done"], &told["made"]["table"]), (&true.into(), &book.state().record.tables[count].id.into()));
                 let after = texts(&book, count, 2);
                 assert_eq!(after.len(), before.len());
                 for (a, b) in before.iter().flatten().zip(after.iter().flatten()) {

@@ -8,7 +8,7 @@ use std::path::PathBuf;
 use anyhow::{Context, Result, anyhow, bail};
 use clap::Args;
 use zeitmass_core::formula::{Formula, is_symbol};
-use zeitmass_core::quantity::{Decimal, Precision, Reading};
+use zeitmass_core::quantity::{Decimal, Reading};
 use zeitmass_core::record::{Cell, Column, ColumnKind, Held, Record, Row};
 
 use super::table::File;
