@@ -3,7 +3,7 @@
 use std::io::Cursor;
 
 use image::codecs::jpeg::JpegEncoder;
-use image::{DynamicImage, ExtendedColorType, ImageReader, Limits};
+use image::{DynamicImage, ExtendedColorType, ImageReader, Limits, RgbImage};
 use thiserror::Error;
 use zune_core::bytestream::ZCursor;
 use zune_core::colorspace::ColorSpace;
@@ -14,6 +14,8 @@ use zune_jpeg::JpegDecoder;
 pub const MOST_PIXELS: u64 = 4096 * 2304;
 /// Longest side of a frame, in pixels.
 pub(crate) const LONGEST_SIDE: u32 = 4096;
+/// What a JPEG begins with.
+const JPEG: [u8; 2] = [0xFF, 0xD8];
 
 /// Why a picture cannot be used.
 #[derive(Debug, Error)]
@@ -50,6 +52,11 @@ pub struct Grey {
 
 pub(crate) fn read(bytes: &[u8]) -> Result<DynamicImage, PictureError> {
     let unreadable = |e: &dyn std::fmt::Display| PictureError::Unreadable(e.to_string());
+    if bytes.starts_with(&JPEG) {
+        let (width, height, data) = unpack_jpeg(bytes, ColorSpace::RGB)?;
+        let buffer = RgbImage::from_raw(width as u32, height as u32, data);
+        return buffer.map(DynamicImage::ImageRgb8).ok_or_else(|| unreadable(&"its pixels are not all there"));
+    }
     let mut reader = ImageReader::new(Cursor::new(bytes)).with_guessed_format().map_err(|e| unreadable(&e))?;
     let mut limits = Limits::default();
     limits.max_image_width = Some(LONGEST_SIDE);
@@ -94,27 +101,34 @@ impl Grey {
     /// # Errors
     /// [`PictureError`].
     pub fn read(bytes: &[u8]) -> Result<Self, PictureError> {
-        if !bytes.starts_with(&[0xFF, 0xD8]) {
+        if !bytes.starts_with(&JPEG) {
             return Ok(Rgb::read(bytes)?.grey());
         }
-        let side = LONGEST_SIDE as usize;
-        let options = DecoderOptions::default()
-            .set_max_width(side)
-            .set_max_height(side)
-            .jpeg_set_out_colorspace(ColorSpace::Luma);
-        let mut decoder = JpegDecoder::new_with_options(ZCursor::new(bytes), options);
-        let unreadable = |e: &dyn std::fmt::Debug| PictureError::Unreadable(format!("{e:?}"));
-        decoder.decode_headers().map_err(|e| unreadable(&e))?;
-        let (width, height) = decoder.dimensions().ok_or(PictureError::TooLarge)?;
-        if (width * height) as u64 > MOST_PIXELS {
-            return Err(PictureError::TooLarge);
-        }
-        let data = decoder.decode().map_err(|e| unreadable(&e))?;
-        if data.len() != width * height {
-            return Err(PictureError::Unreadable("its pixels are not all there".to_owned()));
-        }
+        let (width, height, data) = unpack_jpeg(bytes, ColorSpace::Luma)?;
         Ok(Self { width, height, data })
     }
+}
+
+/// Width, height and pixels of a JPEG, all of them there: one that is cut off is refused, not filled up with grey.
+fn unpack_jpeg(bytes: &[u8], colours: ColorSpace) -> Result<(usize, usize, Vec<u8>), PictureError> {
+    let unreadable = |e: &dyn std::fmt::Debug| PictureError::Unreadable(format!("{e:?}"));
+    let side = LONGEST_SIDE as usize;
+    let options = DecoderOptions::default()
+        .set_strict_mode(true)
+        .set_max_width(side)
+        .set_max_height(side)
+        .jpeg_set_out_colorspace(colours);
+    let mut decoder = JpegDecoder::new_with_options(ZCursor::new(bytes), options);
+    decoder.decode_headers().map_err(|e| unreadable(&e))?;
+    let (width, height) = decoder.dimensions().ok_or(PictureError::TooLarge)?;
+    if (width * height) as u64 > MOST_PIXELS {
+        return Err(PictureError::TooLarge);
+    }
+    let data = decoder.decode().map_err(|e| unreadable(&e))?;
+    if data.len() != width * height * colours.num_components() {
+        return Err(PictureError::Unreadable("its pixels are not all there".to_owned()));
+    }
+    Ok((width, height, data))
 }
 
 /// Packs a picture as JPEG, `quality` 1 to 100.

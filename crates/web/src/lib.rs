@@ -19,6 +19,7 @@ mod views;
 mod wish;
 
 pub use app::App;
+pub use files::read_table;
 pub use routes::router;
 use zeitmass_core::motion::FilmFacts;
 

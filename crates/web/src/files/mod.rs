@@ -2,9 +2,11 @@
 
 mod package;
 mod read;
+mod spreadsheet;
 mod tables;
 
 pub(crate) use package::package;
+pub use read::read_table;
 pub(crate) use read::{Upload, read_upload};
 pub(crate) use tables::{TableFormat, table_file};
 

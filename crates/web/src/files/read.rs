@@ -1,15 +1,10 @@
 //! Reading a file somebody brings.
 
-use std::io::Cursor;
-
-use calamine::{Data, Reader, open_workbook_auto_from_rs};
 use zeitmass_core::logbook::State;
 
 use super::package::content_of;
+use super::spreadsheet::first_sheet;
 use crate::error::WebError;
-
-/// Rows of a file that are read at most: more than a table can have.
-const MOST_ROWS: usize = 20_000;
 
 /// What a brought file holds.
 pub(crate) enum Upload {
@@ -17,6 +12,17 @@ pub(crate) enum Upload {
     Table(String),
     /// The content of a logbook.
     Logbook(Box<State>),
+}
+
+/// The first table of a CSV, TSV, ODS or XLSX file as text with tabs.
+///
+/// # Errors
+/// Why it cannot be read, for people.
+pub fn read_table(name: &str, bytes: &[u8]) -> Result<String, String> {
+    match read_upload(name, bytes).map_err(|e| e.to_string())? {
+        Upload::Table(text) => Ok(text),
+        Upload::Logbook(_) => Err("It is a whole logbook.".to_owned()),
+    }
 }
 
 /// Reads CSV, TSV, ODS, XLSX, or a logbook's zip.
@@ -54,17 +60,12 @@ fn decode(bytes: &[u8]) -> String {
 
 /// The first sheet as text with tabs.
 fn spreadsheet(bytes: &[u8]) -> Result<String, String> {
-    let mut book = open_workbook_auto_from_rs(Cursor::new(bytes)).map_err(|e| e.to_string())?;
-    let sheet = book.worksheet_range_at(0).ok_or("it has no sheet")?.map_err(|e| e.to_string())?;
     let mut writer = csv::WriterBuilder::new().delimiter(b'\t').flexible(true).from_writer(Vec::new());
-    for row in sheet.rows().take(MOST_ROWS) {
-        let cells = row.iter().map(|cell| match cell {
-            Data::Empty => String::new(),
-            Data::Float(v) => v.to_string(),
-            Data::Int(v) => v.to_string(),
-            other => other.to_string().replace(['\t', '\n', '\r'], " "),
-        });
-        writer.write_record(cells).map_err(|e| e.to_string())?;
+    let rows = first_sheet(bytes).map_err(|e| e.to_string())?;
+    let width = rows.iter().map(Vec::len).max().unwrap_or(0);
+    for row in rows {
+        let cells = row.iter().map(|c| c.replace(['\t', '\n', '\r'], " "));
+        writer.write_record(cells.chain(std::iter::repeat(String::new())).take(width)).map_err(|e| e.to_string())?;
     }
     let text = writer.into_inner().map_err(|e| e.to_string())?;
     String::from_utf8(text).map_err(|e| e.to_string())

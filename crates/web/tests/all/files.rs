@@ -90,7 +90,7 @@ proptest! {
                 let (status, answer) = bench.ask("POST", &format!("import?name=back.{format}"), file).await;
                 assert_eq!(status, StatusCode::OK, "{}", String::from_utf8_lossy(&answer));
                 let book = bench.book();
-                let told: serde_json::Value = serde_json::from_slice(&answer).unwrap();
+                let told: Value = serde_json::from_slice(&answer).unwrap();
                 assert_eq!((&told["done"], &told["made"]["table"]), (&true.into(), &book.state().record.tables[count].id.into()));
                 let after = texts(&book, count, 2);
                 assert_eq!(after.len(), before.len());
@@ -165,6 +165,93 @@ async fn files_that_cannot_be_read_change_nothing_and_say_why() {
     ];
     for (name, bytes, reason) in broken {
         let (status, answer) = bench.ask("POST", &format!("import?name={name}&table=1"), bytes).await;
+        let answer = String::from_utf8_lossy(&answer).into_owned();
+        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{name}: {answer}");
+        assert!(answer.contains(reason), "{name}: {answer}");
+    }
+    assert_eq!(bench.book().seq(), 0);
+}
+
+#[tokio::test]
+async fn spreadsheets_of_other_programs_are_read_cell_by_cell() {
+    // Written by tools/reference/spreadsheets.py with openpyxl and odfpy; a formula without a stored value is an empty cell.
+    let wanted = [
+        (
+            "openpyxl.xlsx",
+            "L (m)|t (s)|ok\n0.1|1.25|true\n0.30000000000000004||false\n0.0000001||späte & frühe|beside the table",
+        ),
+        ("odfpy.ods", "L (m)|t (s)|share\n0.1|1.25|0.5\n0.30000000000000004||12\n0.30000000000000004||12\nspä te"),
+    ];
+    for (name, rows) in wanted {
+        let path = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name);
+        let read = zeitmass_web::read_table(name, &std::fs::read(path).unwrap()).unwrap();
+        let cells: Vec<String> = read.lines().map(|l| l.trim_end_matches('\t').replace('\t', "|")).collect();
+        assert_eq!(cells.join("\n"), rows, "{name}");
+    }
+}
+
+/// A zip of parts, packed as well as can be.
+fn zipped(parts: &[(&str, &str)]) -> Vec<u8> {
+    let mut zip = zip::ZipWriter::new(Cursor::new(Vec::new()));
+    for (name, part) in parts {
+        zip.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+        std::io::Write::write_all(&mut zip, part.as_bytes()).unwrap();
+    }
+    zip.finish().unwrap().into_inner()
+}
+
+fn xlsx(words: &str, cells: &str) -> Vec<u8> {
+    zipped(&[
+        ("xl/workbook.xml", r#"<workbook><sheets><sheet name="a" sheetId="1" r:id="r1"/></sheets></workbook>"#),
+        (
+            "xl/_rels/workbook.xml.rels",
+            r#"<Relationships><Relationship Id="r1" Target="worksheets/1.xml"/></Relationships>"#,
+        ),
+        ("xl/sharedStrings.xml", words),
+        ("xl/worksheets/1.xml", &format!("<worksheet><sheetData>{cells}</sheetData></worksheet>")),
+    ])
+}
+
+#[tokio::test]
+async fn a_small_file_that_says_it_is_huge_is_refused_with_a_reason() {
+    let bench = bench(&[]);
+    let ods = |rows: &str| zipped(&[("content.xml", &format!("<x><table:table>{rows}</table:table></x>"))]);
+    let cell = r#"<table:table-cell office:value-type="float" office:value="1" table:number-columns-repeated="N"/>"#;
+    let row = |rows: &str, columns: &str| {
+        format!(
+            r#"<table:table-row table:number-rows-repeated="{rows}">{}</table:table-row>"#,
+            cell.replace('N', columns)
+        )
+    };
+    let long = "7".repeat(60_000_000);
+    let files = [
+        (
+            "corners.xlsx",
+            xlsx("<sst/>", r#"<row><c r="A1"><v>1</v></c><c r="XFD1048576"><v>1</v></c></row>"#),
+            "beyond row 20000",
+        ),
+        (
+            "words.xlsx",
+            xlsx(r#"<sst count="9" uniqueCount="999999999999999999"/>"#, r#"<row><c t="s"><v>7</v></c></row>"#),
+            "a word that is not there",
+        ),
+        (
+            "place.xlsx",
+            xlsx("<sst/>", r#"<row><c r="A99999999999999999999"><v>1</v></c></row>"#),
+            "a cell has no place",
+        ),
+        ("wide.ods", ods(&row("1", "999999999")), "beyond row 20000 or column 100"),
+        ("tall.ods", ods(&row("999999999999", "2")), "beyond row 20000"),
+        ("endless.ods", ods(&row("99999999999999999999999", "1")), "damaged"),
+        ("bomb.xlsx", xlsx("<sst/>", &format!("<row><c><v>{long}</v></c></row>")), "too large"),
+        ("bomb.ods", ods(&format!("<table:table-row><table:table-cell><text:p>{long}")), "too large"),
+        ("full.ods", ods(&row("20000", "100").replace("\"1\"", "\"123456789.123456789\"")), "too large"),
+        ("entity.ods", ods("<table:table-row><table:table-cell><text:p>&lol;</text:p>"), "&lol; is unknown"),
+        ("other.zip", zipped(&[("readme.txt", "hello")]), "neither XLSX nor ODS"),
+    ];
+    for (name, file, reason) in files {
+        assert!(file.len() < 100_000, "{name} is small");
+        let (status, answer) = bench.ask("POST", &format!("import?name={name}"), file).await;
         let answer = String::from_utf8_lossy(&answer).into_owned();
         assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY, "{name}: {answer}");
         assert!(answer.contains(reason), "{name}: {answer}");
