@@ -109,6 +109,33 @@ fn a_zip_bomb_and_giant_pictures_are_stopped() {
     assert!(all(&png, &WANTED).is_err());
 }
 
+/// A picture with something in every corner, so that no part of it packs to nothing.
+fn busy(format: image::ImageFormat) -> Vec<u8> {
+    let picture =
+        image::RgbImage::from_fn(64, 48, |x, y| image::Rgb([(x * 37 ^ y * 11) as u8, (y * 53) as u8, (x * y) as u8]));
+    let mut out = Cursor::new(Vec::new());
+    image::DynamicImage::ImageRgb8(picture).write_to(&mut out, format).unwrap();
+    out.into_inner()
+}
+
+#[test]
+fn a_picture_that_is_cut_off_is_refused_wherever_the_cut_is() {
+    use image::ImageFormat::{Gif, Jpeg, Png, WebP};
+    for format in [Jpeg, Png, Gif, WebP] {
+        let whole = busy(format);
+        assert!(Rgb::read(&whole).is_ok() && Grey::read(&whole).is_ok(), "{format:?}");
+        // What comes after the last pixel, a checksum and a mark of the end, may be missing.
+        for cut in 0..whole.len() - 16 {
+            let part = &whole[..cut];
+            assert!(
+                Rgb::read(part).is_err() && Grey::read(part).is_err(),
+                "{format:?} cut at {cut} of {}",
+                whole.len()
+            );
+        }
+    }
+}
+
 #[test]
 fn whoever_asked_can_stop() {
     let file = zip(&[("1.jpg", plain(1, 8, 8)), ("2.jpg", plain(2, 8, 8)), ("3.jpg", plain(3, 8, 8))]);

@@ -217,7 +217,7 @@ impl Front {
     /// Checks names and numbers of trials; gives the most trials.
     fn check_head(&self, lines: &Lines<'_>) -> Result<usize, SheetError> {
         let fits = |text: &str, most: usize| !text.trim().is_empty() && text.chars().count() <= most;
-        let most_trials = self.most_trials.unwrap_or_else(|| (2 * self.trials).max(15));
+        let most_trials = self.most_trials.unwrap_or_else(|| self.trials.saturating_mul(2).max(15));
         let checks = [
             (fits(&self.title, 80), "title", "The title needs 1 to 80 characters."),
             (fits(&self.unit, 80), "unit", "The unit's name needs 1 to 80 characters."),

@@ -155,8 +155,9 @@ impl Logbook {
     pub fn take(&mut self, deed: Deed) -> Result<(), Misfit> {
         let seq = self.seq + 1;
         let parts: Vec<&'static [Part]> = deed.changes.iter().map(Change::parts).collect();
-        let back = self.state.change_all(deed.changes)?;
+        // What was worked out holds the tables, and a table that is held elsewhere is copied before it is changed.
         self.memo.clear();
+        let back = self.state.change_all(deed.changes)?;
         match deed.turn {
             // An edit that changes nothing is not worth an undo step of its own.
             Turn::Work if back.is_empty() => {}

@@ -1,5 +1,11 @@
 //! A value with the sources of its uncertainty, for first-order propagation that keeps correlations.
 
+use smallvec::SmallVec;
+
+/// Sources and what each does. Most values depend on one reading or two, and tables have thousands of them: these need no room of their
+/// own.
+type Terms = SmallVec<[(Source, f64); 2]>;
+
 /// Identifies one independent source of uncertainty, such as one reading in the record.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Hash)]
 pub struct Source(pub u64);
@@ -12,18 +18,18 @@ pub struct Source(pub u64);
 pub struct Uncertain {
     /// Best estimate, in coherent SI units.
     pub value: f64,
-    terms: Vec<(Source, f64)>,
+    terms: Terms,
 }
 
 impl Uncertain {
     /// A number known exactly.
     pub fn exact(value: f64) -> Self {
-        Self { value, terms: Vec::new() }
+        Self { value, terms: Terms::new() }
     }
 
     /// A value from one source with standard uncertainty `u`, both in coherent SI units.
     pub fn from_source(value: f64, u: f64, source: Source) -> Self {
-        Self { value, terms: if u == 0.0 { Vec::new() } else { vec![(source, u)] } }
+        Self { value, terms: if u == 0.0 { Terms::new() } else { Terms::from_elem((source, u), 1) } }
     }
 
     /// The combined standard uncertainty, in coherent SI units (JCGM 100:2008, 5.1.2).
@@ -49,7 +55,7 @@ impl Uncertain {
     /// f(x, y) with the partial derivatives ∂f/∂x and ∂f/∂y.
     pub(crate) fn join(&self, other: &Self, value: f64, by_self: f64, by_other: f64) -> Self {
         let (mut a, mut b) = (self.terms.iter().peekable(), other.terms.iter().peekable());
-        let mut terms = Vec::with_capacity(self.terms.len() + other.terms.len());
+        let mut terms = Terms::with_capacity(self.terms.len() + other.terms.len());
         // Both lists are sorted by source, so one merge suffices.
         loop {
             let next = match (a.peek(), b.peek()) {
@@ -96,7 +102,7 @@ const TOGETHER: u64 = 1 << 62;
 impl Uncertain {
     /// Σ cᵢ·xᵢ.
     pub fn combination<'a>(parts: impl Iterator<Item = (f64, &'a Self)>) -> Self {
-        let (mut value, mut terms) = (0.0, Vec::new());
+        let (mut value, mut terms) = (0.0, Terms::new());
         for (c, x) in parts {
             value += c * x.value;
             terms.extend(x.terms.iter().map(|(s, t)| (*s, c * t)));
