@@ -42,9 +42,9 @@ pub(crate) fn url(path: &str) -> String {
     format!("/assets/{}/{path}", *HASH)
 }
 
-/// Addresses of modules and of all that they import, directly or not.
-pub(crate) fn modules(entries: &[&str]) -> Vec<String> {
-    let mut open: Vec<String> = entries.iter().map(|name| format!("{name}.js")).collect();
+/// Addresses of a module and of all that it imports, directly or not.
+pub(crate) fn modules(entry: &str) -> Vec<String> {
+    let mut open = vec![format!("{entry}.js")];
     let mut found = BTreeSet::new();
     while let Some(name) = open.pop() {
         if !found.insert(name.clone()) {

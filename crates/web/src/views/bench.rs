@@ -41,6 +41,8 @@ pub(crate) struct Bench {
     pub unread: bool,
     /// Scripts to be fetched at once, so that none waits for another.
     pub modules: Vec<String>,
+    /// The one that starts the bench.
+    pub script: String,
     pub sections: Vec<(String, String)>,
     pub header: String,
     pub forecast: String,
@@ -67,6 +69,7 @@ impl Bench {
     pub(crate) fn of(sight: &Sight, info: &LogbookInfo, viewer: Viewer, limits: FilmLimits) -> Result<Self, WebError> {
         let scene = Scene { sight, viewer, look: Look::default() };
         let sheet = sight.book.sheet();
+        let start = if sheet.is_filmed() { "bench-films" } else { "bench-runs" };
         Ok(Self {
             logbook: info.id,
             seq: sight.book.seq(),
@@ -81,7 +84,8 @@ impl Bench {
             sends_back: viewer.may_send_back(),
             writable: viewer.may_write(),
             unread: sight.book.unread().is_some(),
-            modules: crate::assets::modules(if sheet.is_filmed() { &["bench", "film"] } else { &["bench", "stage"] }),
+            modules: crate::assets::modules(start),
+            script: crate::assets::url(&format!("js/{start}.js")),
             sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
             header: scene.render(Part::Header)?,
             forecast: scene.render(Part::Forecast)?,

@@ -185,6 +185,14 @@ fn no_bytes_from_outside_end_hang_or_fill_the_program() {
                     let (mut rng, begun, mut times) = (StdRng::seed_from_u64(seed), Instant::now(), 0u64);
                     let seeds = seeds(name);
                     seeds.iter().for_each(|bytes| read(bytes));
+                    if let Some(corpus) = std::env::var_os("ZEITMASS_READERS_CORPUS") {
+                        let folder = Path::new(&corpus).join(name);
+                        fs::create_dir_all(&folder).unwrap();
+                        seeds
+                            .iter()
+                            .zip(0..)
+                            .for_each(|(s, k)| fs::write(folder.join(format!("seed-{k}")), s).unwrap());
+                    }
                     let path = at_work(name);
                     while begun.elapsed() < Duration::from_secs(seconds) {
                         let bytes = changed(&seeds[rng.random_range(0..seeds.len())], &seeds, &mut rng);
