@@ -16,6 +16,9 @@ pub const MOST_PIXELS: u64 = 4096 * 2304;
 pub(crate) const LONGEST_SIDE: u32 = 4096;
 /// What a JPEG begins with.
 const JPEG: [u8; 2] = [0xFF, 0xD8];
+/// Where the pixels of a JPEG begin, and where it ends.
+const SCAN: [u8; 2] = [0xFF, 0xDA];
+const END: [u8; 2] = [0xFF, 0xD9];
 
 /// Why a picture cannot be used.
 #[derive(Debug, Error)]
@@ -112,6 +115,11 @@ impl Grey {
 /// Width, height and pixels of a JPEG, all of them there: one that is cut off is refused, not filled up with grey.
 fn unpack_jpeg(bytes: &[u8], colours: ColorSpace) -> Result<(usize, usize, Vec<u8>), PictureError> {
     let unreadable = |e: &dyn std::fmt::Debug| PictureError::Unreadable(format!("{e:?}"));
+    // Neither mark can be among the pixels (ITU-T T.81, B.1.1.5), so the end has to come after the last scan begins.
+    let last = |mark: [u8; 2]| bytes.windows(2).rposition(|pair| pair == mark);
+    if last(END) < last(SCAN) || last(END).is_none() {
+        return Err(PictureError::Unreadable("its end is missing".to_owned()));
+    }
     let side = LONGEST_SIDE as usize;
     let options = DecoderOptions::default()
         .set_strict_mode(true)

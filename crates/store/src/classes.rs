@@ -7,7 +7,7 @@ use crate::edits::{STANDING, StoredStanding, standing_at};
 use crate::{Id, Store, StoreError, secrets};
 
 /// Letters in a join code.
-const CODE_LENGTH: usize = 6;
+pub(crate) const CODE_LENGTH: usize = 6;
 
 /// A class.
 #[derive(Clone, Debug)]
@@ -22,6 +22,8 @@ pub struct ClassRow {
     pub students: i64,
     /// Number of assigned labs.
     pub labs: i64,
+    /// Whether its year is over.
+    pub closed: bool,
 }
 
 /// A student in a class's list.
@@ -90,12 +92,21 @@ impl Store {
     /// # Errors
     /// [`StoreError::Database`].
     pub fn classes(&self, teacher: Id) -> Result<Vec<ClassRow>, StoreError> {
-        let sql = "SELECT c.id, c.name, c.code, (SELECT count(*) FROM students s WHERE s.class = c.id),
-            (SELECT count(*) FROM assignments a WHERE a.class = c.id) FROM classes c WHERE c.teacher = ? ORDER BY c.id DESC";
+        let sql =
+            "SELECT c.id, c.name, c.code, (SELECT count(*) FROM students s WHERE s.class = c.id AND s.left_at IS NULL),
+            (SELECT count(*) FROM assignments a WHERE a.class = c.id), c.closed_at IS NOT NULL
+            FROM classes c WHERE c.teacher = ? ORDER BY c.closed_at IS NOT NULL, c.id DESC";
         self.read(|c| {
             let mut query = c.prepare_cached(sql)?;
             let rows = query.query_map([teacher], |r| {
-                Ok(ClassRow { id: r.get(0)?, name: r.get(1)?, code: r.get(2)?, students: r.get(3)?, labs: r.get(4)? })
+                Ok(ClassRow {
+                    id: r.get(0)?,
+                    name: r.get(1)?,
+                    code: r.get(2)?,
+                    students: r.get(3)?,
+                    labs: r.get(4)?,
+                    closed: r.get(5)?,
+                })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
@@ -116,7 +127,8 @@ impl Store {
     /// [`StoreError::Database`].
     pub fn students(&self, class: Id) -> Result<Vec<StudentRow>, StoreError> {
         self.read(|c| {
-            let mut query = c.prepare_cached("SELECT id, name FROM students WHERE class = ? ORDER BY name")?;
+            let mut query =
+                c.prepare_cached("SELECT id, name FROM students WHERE class = ? AND left_at IS NULL ORDER BY name")?;
             let rows = query.query_map([class], |r| Ok(StudentRow { id: r.get(0)?, name: r.get(1)? }))?;
             Ok(rows.collect::<Result<_, _>>()?)
         })

@@ -9,8 +9,13 @@ use rusqlite_migration::{M, Migrations};
 use crate::{FilmLimits, Id, StoreError, secrets};
 
 /// Migrations in order; they only go forward.
-static STEPS: [M<'static>; 1] = [M::up(include_str!("../migrations/1-start.sql"))];
+static STEPS: [M<'static>; 2] =
+    [M::up(include_str!("../migrations/1-start.sql")), M::up(include_str!("../migrations/2-trust.sql"))];
 static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
+
+/// Names of the files.
+pub(crate) const WORK: &str = "zeitmass.sqlite";
+pub(crate) const FILMS: &str = "films.sqlite";
 
 /// Idle reading connections kept.
 const IDLE_READERS: usize = 4;
@@ -35,9 +40,20 @@ impl Store {
     /// [`StoreError`] when the folder cannot be used.
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
         std::fs::create_dir_all(folder)?;
-        let work = Base::open(folder.join("zeitmass.sqlite"), &MIGRATIONS)?;
-        let films = Base::open(folder.join("films.sqlite"), &FILM_MIGRATIONS)?;
+        let work = Base::open(folder.join(WORK), &MIGRATIONS)?;
+        let films = Base::open(folder.join(FILMS), &FILM_MIGRATIONS)?;
         Ok(Self { work, films, limits: FilmLimits::default(), deals_alike: false })
+    }
+
+    /// Opens a data folder that is there already.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when it holds no data, else as [`Self::open`].
+    pub fn open_there(folder: &Path) -> Result<Self, StoreError> {
+        if !folder.join(WORK).exists() {
+            return Err(StoreError::Invalid(format!("{} is no data folder of Zeitmass.", folder.display())));
+        }
+        Self::open(folder)
     }
 
     /// The same store with other limits for films.

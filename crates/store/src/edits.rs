@@ -19,7 +19,7 @@ const SNAPSHOT_EVERY: u64 = 200;
 const SNAPSHOT_BYTES: usize = 1 << 20;
 
 /// Who did something.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Actor {
     /// A student.
     Student(Id),
@@ -28,7 +28,7 @@ pub enum Actor {
 }
 
 /// An edit as stored.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct StoredEdit {
     /// Its number in the logbook, from 1.
     pub seq: u64,

@@ -15,6 +15,9 @@ pub enum StoreError {
     /// Name and password or PIN do not belong together.
     #[error("{0}")]
     WrongSecret(&'static str),
+    /// There were too many wrong tries: so many seconds have to pass.
+    #[error("There were too many wrong tries. Try again in {}. A device that was used before is not held up by others.", in_words(*.0))]
+    Wait(i64),
     /// Something typed cannot be taken.
     #[error("{0}")]
     Invalid(String),
@@ -36,4 +39,15 @@ pub enum StoreError {
     /// The folder could not be made.
     #[error("The data folder could not be opened: {0}")]
     Folder(#[from] std::io::Error),
+}
+
+/// Seconds as people say them, never less than they are.
+fn in_words(seconds: i64) -> String {
+    let (count, unit) = match seconds {
+        ..=90 => (seconds.max(1), "second"),
+        91..=5400 => ((seconds + 59) / 60, "minute"),
+        5401..=129_600 => ((seconds + 3599) / 3600, "hour"),
+        _ => ((seconds + 86_399) / 86_400, "day"),
+    };
+    if count == 1 { format!("1 {unit}") } else { format!("{count} {unit}s") }
 }

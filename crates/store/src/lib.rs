@@ -8,19 +8,26 @@ mod database;
 mod edits;
 mod error;
 mod films;
+mod keep;
 mod logbooks;
 mod people;
+mod registry;
 mod secrets;
 mod sheets;
+mod tries;
 
 pub use classes::{AssignmentRow, ClassRow, Progress, StudentRow};
 pub use database::Store;
 pub use edits::{Actor, Asked, CarriedOut, Loaded, StoredEdit, StoredStanding};
 pub use error::StoreError;
 pub use films::{FilmLimits, FilmOwner, FilmRow};
-pub use logbooks::LogbookInfo;
-pub use people::{Student, Teacher, Who};
+pub use keep::{Checked, backup, check, restore};
+pub use logbooks::{LogbookInfo, PartnerCode};
+pub use people::{Applicant, DAYS_SIGNED_IN, Student, Teacher, WRONG_PIN, Who};
+pub use registry::Work;
+pub use secrets::{code, token, token_hash};
 pub use sheets::SheetRow;
+pub use tries::Tried;
 
 /// The application's identities.
 pub type Id = i64;

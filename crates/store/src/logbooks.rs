@@ -12,8 +12,19 @@ use crate::{Id, Store, StoreError, secrets};
 
 /// Partners in one logbook, at most.
 const MOST_PARTNERS: i64 = 4;
-/// Letters in a partner code.
-const CODE_LENGTH: usize = 4;
+/// Letters in a partner code: 31⁸ of them cannot be tried out in the minutes it is good for.
+const CODE_LENGTH: usize = 8;
+/// Seconds for which a partner code is good.
+const CODE_LIFE: i64 = 600;
+
+/// A code by which one partner can join, for a while.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PartnerCode {
+    /// The code.
+    pub code: String,
+    /// Until when, in seconds since 1970 (UTC).
+    pub until: i64,
+}
 
 /// Who works in a logbook, and who may look at it.
 #[derive(Clone, Debug)]
@@ -26,8 +37,6 @@ pub struct LogbookInfo {
     pub class: Id,
     /// The class's teacher.
     pub teacher: Id,
-    /// Code by which a partner joins.
-    pub partner_code: String,
     /// The members: id and name.
     pub members: Vec<(Id, String)>,
 }
@@ -56,35 +65,50 @@ impl Store {
             let seed = self.seed(t, assignment)?;
             let sheet = LabSheet::parse(&source).map_err(|e| StoreError::Content(e.to_string()))?;
             let start = to_json(&Logbook::start(Arc::new(sheet), seed.unsigned_abs()))?;
-            for _ in 0..5 {
-                let sql = "INSERT OR IGNORE INTO logbooks (assignment, version, seed, start, partner_code, created) VALUES (?, ?, ?, ?, ?, ?)";
-                let values = params![assignment, version, seed, start, secrets::code(CODE_LENGTH), now()];
-                if t.execute(sql, values)? == 1 {
-                    let logbook = t.last_insert_rowid();
-                    add_member(t, assignment, student, logbook)?;
-                    return Ok(logbook);
-                }
-            }
-            Err(StoreError::Taken("No free partner code was found. Try again.".to_owned()))
+            // The column once held a code that was good for ever; it has to hold something that no two logbooks have.
+            let sql = "INSERT INTO logbooks (assignment, version, seed, start, partner_code, created) VALUES (?, ?, ?, ?, ?, ?)";
+            t.execute(sql, params![assignment, version, seed, start, secrets::token(), now()])?;
+            let logbook = t.last_insert_rowid();
+            add_member(t, assignment, student, logbook)?;
+            Ok(logbook)
         })
     }
 
-    /// Joins a partner's logbook by its code. One's own logbook must not be begun.
+    /// A code by which one partner can join a logbook in the next minutes: the one that is good still, or a new one.
     ///
     /// # Errors
-    /// [`StoreError::Invalid`] for an unknown code, a full group, or when an own logbook has edits.
-    pub fn join_logbook(&self, student: Id, assignment: Id, code: &str) -> Result<Id, StoreError> {
-        let code = code.trim().to_uppercase();
+    /// [`StoreError::Database`].
+    pub fn let_partner_in(&self, logbook: Id, now: i64) -> Result<PartnerCode, StoreError> {
+        self.write(|t| {
+            // Others' that are over would only be in the way.
+            t.execute("DELETE FROM partner_codes WHERE until <= ?", [now])?;
+            let sql = "SELECT code, until FROM partner_codes WHERE logbook = ?";
+            let there = t.query_row(sql, [logbook], |r| Ok(PartnerCode { code: r.get(0)?, until: r.get(1)? }));
+            if let Some(code) = there.optional()? {
+                return Ok(code);
+            }
+            let made = PartnerCode { code: secrets::code(CODE_LENGTH), until: now + CODE_LIFE };
+            let sql = "INSERT INTO partner_codes (logbook, code, until) VALUES (?, ?, ?)";
+            t.execute(sql, params![logbook, made.code, made.until])?;
+            Ok(made)
+        })
+    }
+
+    /// Joins a partner's logbook by its code, which is used up by that. One's own logbook must not be begun.
+    ///
+    /// # Errors
+    /// [`StoreError::WrongSecret`] for an unknown code; [`StoreError::Invalid`] for a full group, or when an own logbook has edits.
+    pub fn join_logbook(&self, student: Id, assignment: Id, code: &str, now: i64) -> Result<Id, StoreError> {
+        let code = code.trim().to_uppercase().replace([' ', '-'], "");
         self.write(|t| {
             assigned_sheet(t, student, assignment)?;
-            let sql = "SELECT id FROM logbooks l LEFT JOIN standings s ON s.logbook = l.id
-                WHERE l.assignment = ? AND l.partner_code = ? AND s.handed_in IS NULL";
-            let found: Option<Id> = t.query_row(sql, params![assignment, code], |r| r.get(0)).optional()?;
-            let logbook = found.ok_or_else(|| {
-                StoreError::Invalid(
-                    "No open logbook of this lab has that partner code. Your own is as it was.".to_owned(),
-                )
-            })?;
+            let sql = "SELECT l.id FROM partner_codes p JOIN logbooks l ON l.id = p.logbook
+                LEFT JOIN standings s ON s.logbook = l.id
+                WHERE l.assignment = ? AND p.code = ? AND p.until > ? AND s.handed_in IS NULL";
+            let found: Option<Id> = t.query_row(sql, params![assignment, code, now], |r| r.get(0)).optional()?;
+            let logbook = found.ok_or(StoreError::WrongSecret(
+                "No partner is letting anybody in with this code. A code is good for ten minutes; ask your partner for a new one.",
+            ))?;
             if let Some(own) = member_logbook(t, student, assignment)? {
                 if own == logbook {
                     return Ok(logbook);
@@ -103,8 +127,21 @@ impl Store {
             if members >= MOST_PARTNERS {
                 return Err(StoreError::Invalid(format!("This group has {MOST_PARTNERS} partners already.")));
             }
+            t.execute("DELETE FROM partner_codes WHERE logbook = ?", [logbook])?;
             add_member(t, assignment, student, logbook)?;
             Ok(logbook)
+        })
+    }
+
+    /// All logbooks there are.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn logbook_ids(&self) -> Result<Vec<Id>, StoreError> {
+        self.read(|c| {
+            let mut query = c.prepare("SELECT id FROM logbooks ORDER BY id")?;
+            let ids = query.query_map([], |r| r.get(0))?;
+            Ok(ids.collect::<Result<_, _>>()?)
         })
     }
 
@@ -113,7 +150,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn logbook_info(&self, logbook: Id) -> Result<LogbookInfo, StoreError> {
-        let sql = "SELECT l.assignment, a.class, c.teacher, l.partner_code FROM logbooks l
+        let sql = "SELECT l.assignment, a.class, c.teacher FROM logbooks l
             JOIN assignments a ON a.id = l.assignment JOIN classes c ON c.id = a.class WHERE l.id = ?";
         self.read(|c| {
             let found = c.query_row(sql, [logbook], |r| {
@@ -122,7 +159,6 @@ impl Store {
                     assignment: r.get(0)?,
                     class: r.get(1)?,
                     teacher: r.get(2)?,
-                    partner_code: r.get(3)?,
                     members: Vec::new(),
                 })
             });

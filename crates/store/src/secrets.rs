@@ -1,5 +1,7 @@
 //! Passwords, PINs, tokens and codes.
 
+use std::sync::LazyLock;
+
 use argon2::Argon2;
 use argon2::password_hash::phc::PasswordHash;
 use argon2::password_hash::{PasswordHasher, PasswordVerifier};
@@ -17,23 +19,30 @@ pub(crate) fn hash(secret: &str) -> Result<String, StoreError> {
     hash.map(|h| h.to_string()).map_err(|e| StoreError::Content(e.to_string()))
 }
 
-/// Whether a password or PIN belongs to a hash.
-pub(crate) fn matches(secret: &str, hash: &str) -> bool {
-    PasswordHash::new(hash).is_ok_and(|h| Argon2::default().verify_password(secret.as_bytes(), &h).is_ok())
+/// A hash that no secret belongs to.
+static NOBODYS: LazyLock<String> = LazyLock::new(|| hash(&token()).unwrap_or_default());
+
+/// Whether a password or PIN belongs to a hash; without one, it takes as long to say no.
+pub(crate) fn matches(secret: &str, hash: Option<&String>) -> bool {
+    let fits = |h: &String| {
+        PasswordHash::new(h).is_ok_and(|h| Argon2::default().verify_password(secret.as_bytes(), &h).is_ok())
+    };
+    let right = fits(hash.unwrap_or(&NOBODYS));
+    right && hash.is_some()
 }
 
 /// A token for a cookie: 256 random bits.
-pub(crate) fn token() -> String {
+pub fn token() -> String {
     hex::encode(rand::rng().random::<[u8; 32]>())
 }
 
 /// What is stored of a token.
-pub(crate) fn token_hash(token: &str) -> String {
+pub fn token_hash(token: &str) -> String {
     hex::encode(Sha256::digest(token.as_bytes()))
 }
 
 /// A code to be read off a board.
-pub(crate) fn code(length: usize) -> String {
+pub fn code(length: usize) -> String {
     let mut rng = rand::rng();
     (0..length).map(|_| char::from(CLEAR[rng.random_range(0..CLEAR.len())])).collect()
 }

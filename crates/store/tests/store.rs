@@ -39,7 +39,7 @@ fn students_join_by_code_and_come_back_with_their_pin() {
     }
     assert_eq!(t.store.students(t.class).unwrap().len(), 1);
 
-    let token = t.store.begin_session(None, Some(minna)).unwrap();
+    let token = t.store.begin_session(Actor::Student(minna)).unwrap();
     assert!(
         matches!(t.store.who(&token).unwrap(), Some(Who::Student(s)) if s.id == minna && s.name == "Minna Talhoff")
     );
@@ -51,9 +51,10 @@ fn students_join_by_code_and_come_back_with_their_pin() {
 fn there_is_one_first_teacher() {
     let t = town();
     assert!(matches!(t.store.create_first_teacher("Second", "anchor and wheel"), Err(StoreError::Taken(_))));
-    assert_eq!(t.store.check_teacher("ottilie rast", "anchor and wheel").unwrap(), t.teacher);
-    assert!(matches!(t.store.check_teacher("Ottilie Rast", "wrong"), Err(StoreError::WrongSecret(_))));
-    assert!(matches!(t.store.check_teacher("Nobody", "wrong"), Err(StoreError::WrongSecret(_))));
+    assert_eq!(t.store.teacher_named("ottilie rast").unwrap(), Some(t.teacher));
+    assert!(t.store.is_password(Some(t.teacher), "anchor and wheel").unwrap());
+    assert!(!t.store.is_password(Some(t.teacher), "wrong").unwrap());
+    assert!(t.store.teacher_named("Nobody").unwrap().is_none() && !t.store.is_password(None, "wrong").unwrap());
 }
 
 #[test]
@@ -94,11 +95,18 @@ fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
     let people: Vec<i64> =
         ["Minna", "Jost", "Alma", "Veit", "Ruth"].iter().map(|n| t.store.join(&t.code, n, "4711").unwrap()).collect();
     let id = t.store.open_logbook(people[0], t.assignment).unwrap();
-    let code = t.store.logbook_info(id).unwrap().partner_code;
-    for person in &people[1..4] {
-        assert_eq!(t.store.join_logbook(*person, t.assignment, &code.to_lowercase()).unwrap(), id);
+    let unknown = |outcome| matches!(outcome, Err(StoreError::WrongSecret(_)));
+    for (person, now) in people[1..4].iter().zip([1000, 2000, 3000]) {
+        let code = t.store.let_partner_in(id, now).unwrap();
+        assert_eq!(t.store.let_partner_in(id, now + 1).unwrap(), code, "asked twice, there is one code");
+        // Too late, and then again once it is used up, it opens nothing.
+        assert!(unknown(t.store.join_logbook(*person, t.assignment, &code.code, code.until)));
+        let typed = format!(" {}-{} ", &code.code[..4].to_lowercase(), &code.code[4..]);
+        assert_eq!(t.store.join_logbook(*person, t.assignment, &typed, now).unwrap(), id);
+        assert!(unknown(t.store.join_logbook(people[4], t.assignment, &code.code, now)));
     }
-    assert!(matches!(t.store.join_logbook(people[4], t.assignment, &code), Err(StoreError::Invalid(_))));
+    let code = t.store.let_partner_in(id, 4000).unwrap().code;
+    assert!(matches!(t.store.join_logbook(people[4], t.assignment, &code, 4000), Err(StoreError::Invalid(_))));
     assert_eq!(t.store.logbook_info(id).unwrap().members.len(), 4);
 
     let own = t.store.open_logbook(people[4], t.assignment).unwrap();
@@ -108,9 +116,9 @@ fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
         t.store.carry_out(id, &mut book, Asked { by: Actor::Student(by), token: None, edit: &edit }).unwrap();
     };
     run(own, people[4]);
-    let own_code = t.store.logbook_info(own).unwrap().partner_code;
+    let own_code = t.store.let_partner_in(own, 5000).unwrap().code;
     run(id, people[0]);
-    let refused = t.store.join_logbook(people[0], t.assignment, &own_code);
+    let refused = t.store.join_logbook(people[0], t.assignment, &own_code, 5000);
     assert!(matches!(refused, Err(StoreError::Invalid(m)) if m.contains("It is kept")));
 }
 

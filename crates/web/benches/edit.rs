@@ -63,7 +63,7 @@ fn logbook(store: &Store, rows: usize) -> (Id, String) {
     }
     done(Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: last }));
     done(Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
-    (id, format!("zeitmass={}", store.begin_session(None, Some(student)).expect("a session")))
+    (id, format!("zeitmass={}", store.begin_session(Actor::Student(student)).expect("a session")))
 }
 
 async fn edit(app: &Router, path: &str, cookie: &str, body: String) -> usize {

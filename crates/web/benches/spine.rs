@@ -114,7 +114,7 @@ async fn class_page(out: &mut impl Write) -> std::io::Result<()> {
             s.write(logbook, *student, typed(3));
         }
     }
-    let cookie = format!("zeitmass={}", s.store.begin_session(Some(s.teacher), None).expect("a session"));
+    let cookie = format!("zeitmass={}", s.store.begin_session(Actor::Teacher(s.teacher)).expect("a session"));
     let app = router(App::new(s.store).expect("the application"));
     let mut times = Vec::new();
     for _ in 0..15 {
@@ -135,7 +135,7 @@ async fn room(out: &mut impl Write, seconds: u32) -> std::io::Result<()> {
         for student in students {
             let logbook = s.store.open_logbook(student, labs[0]).expect("a logbook");
             s.write(logbook, student, typed(8));
-            let cookie = format!("zeitmass={}", s.store.begin_session(None, Some(student)).expect("a session"));
+            let cookie = format!("zeitmass={}", s.store.begin_session(Actor::Student(student)).expect("a session"));
             people.push((logbook, cookie));
         }
     }
@@ -191,7 +191,7 @@ async fn heavy(out: &mut impl Write) -> std::io::Result<()> {
     };
     s.write(books[0], students[0], std::iter::once(Edit::Record(paste)).chain((0..5).map(column)));
     let cookies =
-        students.iter().map(|p| format!("zeitmass={}", s.store.begin_session(None, Some(*p)).expect("a session")));
+        students.iter().map(|p| format!("zeitmass={}", s.store.begin_session(Actor::Student(*p)).expect("a session")));
     let cookies: Vec<String> = cookies.collect();
     let app = router(App::new(s.store).expect("the application"));
     ask(&app, "GET", &format!("/logbooks/{}", books[1]), &cookies[1], String::new()).await;

@@ -76,7 +76,7 @@ fn main() {
         let mut book = store.load_logbook(id).expect("the logbook").book;
         let asked = Asked { by: Actor::Student(student), token: None, edit: &Edit::Run(RunEdit::Run) };
         store.carry_out(id, &mut book, asked).expect("a run");
-        let cookie = format!("zeitmass={}", store.begin_session(None, Some(student)).expect("a session"));
+        let cookie = format!("zeitmass={}", store.begin_session(Actor::Student(student)).expect("a session"));
         let app = router(App::new(store).expect("the application"));
         let sent = runtime.block_on(ask(&app, &cookie, Request::get(format!("/logbooks/{id}/runs/1")), String::new()));
         writeln!(out, "sent_{rig} {sent}").expect("a line");

@@ -2,9 +2,9 @@
 
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
-use std::time::{Duration, Instant};
 
 use quick_cache::sync::Cache;
+use tokio::sync::{broadcast, watch};
 use zeitmass_core::lab::{LabSheet, SheetError};
 use zeitmass_core::logbook::Recall;
 use zeitmass_store::{FilmLimits, Store, StoreError};
@@ -12,16 +12,16 @@ use zeitmass_store::{FilmLimits, Store, StoreError};
 use crate::desks::Desks;
 use crate::error::WebError;
 use crate::follow::Following;
+use crate::gate::{Gate, Network};
 
-/// Wrong passwords or PINs in a row before a pause.
-const MOST_FAILURES: u32 = 8;
-/// The pause.
-const PAUSE: Duration = Duration::from_secs(60);
 /// Lab sheets kept as they were read.
 const MOST_SHEETS: usize = 256;
-/// Names remembered at most; the oldest pauses are forgotten first.
-const MOST_REMEMBERED: usize = 10_000;
-
+/// Letters of the key for the first account.
+const FIRST_KEY: usize = 16;
+/// Streams of one session: tabs that are open at once.
+const MOST_STREAMS: usize = 24;
+/// Ended sessions a stream may be behind with before it ends for that.
+const MOST_ENDED: usize = 256;
 /// What all handlers share. Cloning is cheap.
 #[derive(Clone, Debug)]
 pub struct App {
@@ -32,7 +32,16 @@ pub struct App {
     sheets: Arc<Cache<Box<str>, Arc<LabSheet>>>,
     /// Demo films are rendered one after the other.
     pub(crate) rendering: Arc<tokio::sync::Mutex<()>>,
-    failures: Arc<Mutex<HashMap<String, (u32, Instant)>>>,
+    pub(crate) gate: Gate,
+    network: Network,
+    /// Hashes of sessions that have just ended, so that their streams end too.
+    pub(crate) ended: broadcast::Sender<String>,
+    /// Whether the server is about to stop, so that streams end.
+    pub(crate) stopping: Arc<watch::Sender<bool>>,
+    /// Streams of each session.
+    streams: Arc<Mutex<HashMap<String, usize>>>,
+    /// What the console shows to whoever may make the first account; gone once there is one.
+    first_key: Option<Arc<str>>,
 }
 
 impl App {
@@ -49,7 +58,57 @@ impl App {
         let desks = Desks::new(Arc::clone(&store), Arc::clone(&recall));
         let following = Following::new(&store, &desks);
         let sheets = Arc::new(Cache::new(MOST_SHEETS));
-        Ok(Self { desks, following, recall, sheets, rendering: Arc::default(), store, failures: Arc::default() })
+        let (gate, ended) = (Gate::default(), broadcast::channel(MOST_ENDED).0);
+        let stopping = Arc::new(watch::Sender::new(false));
+        let first_key = if store.has_teacher()? { None } else { Some(zeitmass_store::code(FIRST_KEY).into()) };
+        Ok(Self {
+            desks,
+            following,
+            recall,
+            sheets,
+            rendering: Arc::default(),
+            store,
+            gate,
+            network: Network::default(),
+            ended,
+            stopping,
+            streams: Arc::default(),
+            first_key,
+        })
+    }
+
+    /// The same application, reached in this way.
+    #[must_use]
+    pub fn reached_by(self, network: Network) -> Self {
+        Self { network, ..self }
+    }
+
+    pub(crate) fn network(&self) -> Network {
+        self.network
+    }
+
+    /// What has to be shown to make the first teacher's account, while there is none.
+    pub fn first_key(&self) -> Option<&str> {
+        self.first_key.as_deref()
+    }
+
+    /// Ends all streams: the server is about to stop.
+    pub fn stop_streams(&self) {
+        self.stopping.send_replace(true);
+    }
+
+    /// Counts a stream of a session until it is dropped.
+    ///
+    /// # Errors
+    /// [`WebError::Busy`] when there are too many.
+    pub(crate) fn stream_of(&self, session: &str) -> Result<StreamCount, WebError> {
+        let mut streams = self.streams.lock().unwrap_or_else(PoisonError::into_inner);
+        let count = streams.entry(session.to_owned()).or_default();
+        if *count >= MOST_STREAMS {
+            return Err(WebError::Busy);
+        }
+        *count += 1;
+        Ok(StreamCount { streams: Arc::clone(&self.streams), session: session.to_owned() })
     }
 
     /// How many motions and how many analyses were worked out since the program started.
@@ -83,46 +142,23 @@ impl App {
         let store = Arc::clone(&self.store);
         tokio::task::spawn_blocking(move || work(&store)).await.map_err(|_| WebError::Broken)?.map_err(WebError::from)
     }
+}
 
-    /// Checks a secret given for `name`; after too many wrong ones in a row there is a pause.
-    pub(crate) async fn guarded<T: Send + 'static>(
-        &self,
-        name: &str,
-        work: impl FnOnce(&Store) -> Result<T, StoreError> + Send + 'static,
-    ) -> Result<T, WebError> {
-        let key = name.trim().to_lowercase();
-        if self.paused(&key) {
-            return Err(WebError::Invalid("Too many wrong tries. Wait a minute, then try again.".to_owned()));
-        }
-        let outcome = self.store(work).await;
-        let mut failures = self.failures.lock().unwrap_or_else(PoisonError::into_inner);
-        match &outcome {
-            Err(WebError::Store(StoreError::WrongSecret(_))) => {
-                if failures.len() >= MOST_REMEMBERED {
-                    failures.retain(|_, (_, at)| at.elapsed() < PAUSE);
-                }
-                let entry = failures.entry(key).or_insert((0, Instant::now()));
-                *entry = (entry.0 + 1, Instant::now());
-            }
-            Ok(_) => {
-                failures.remove(&key);
-            }
-            Err(_) => {}
-        }
-        outcome
-    }
+/// A stream of a session, as long as it lasts.
+#[derive(Debug)]
+pub(crate) struct StreamCount {
+    streams: Arc<Mutex<HashMap<String, usize>>>,
+    session: String,
+}
 
-    fn paused(&self, key: &str) -> bool {
-        let mut failures = self.failures.lock().unwrap_or_else(PoisonError::into_inner);
-        match failures.get(key) {
-            Some((count, at)) if *count >= MOST_FAILURES => {
-                let waiting = at.elapsed() < PAUSE;
-                if !waiting {
-                    failures.remove(key);
-                }
-                waiting
+impl Drop for StreamCount {
+    fn drop(&mut self) {
+        let mut streams = self.streams.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(count) = streams.get_mut(&self.session) {
+            *count -= 1;
+            if *count == 0 {
+                streams.remove(&self.session);
             }
-            _ => false,
         }
     }
 }

@@ -20,8 +20,8 @@ const MOST_OPEN: usize = 300;
 const BACKLOG: usize = 32;
 /// Moves of a class a slow watcher may fall behind.
 const CLASS_BACKLOG: usize = 256;
-/// Values and terms of all analyses that are kept, at most: some 500 MB.
-const MOST_KEPT: usize = 30_000_000;
+/// Values and terms of all analyses that are kept, at most: some 100 MB.
+const MOST_KEPT: usize = 5_000_000;
 
 /// Logbooks with the sizes of their analyses.
 type Kept = VecDeque<(Weak<Logbook>, usize)>;
@@ -215,6 +215,11 @@ impl Desks {
                 tracing::warn!(logbook = id, error = %e, "a snapshot was not stored");
             }
         });
+    }
+
+    /// Forgets a logbook that was erased.
+    pub(crate) fn close(&self, id: Id) {
+        lock(&self.open).remove(&id);
     }
 
     /// The numbers of new edits, as they come.

@@ -41,6 +41,9 @@ pub(crate) enum WebError {
     /// The store did not do it.
     #[error(transparent)]
     Store(#[from] StoreError),
+    /// More wants to be done at once than can be.
+    #[error("So many come in at this moment that it takes a while. Nothing was changed; try again in a few seconds.")]
+    Busy,
     /// A picture or page could not be made.
     #[error("The page could not be made. Nothing was changed; try again.")]
     Broken,
@@ -69,6 +72,8 @@ impl WebError {
             Self::NoPage | Self::Store(StoreError::NotFound(_)) => StatusCode::NOT_FOUND,
             Self::Unreadable(_) => StatusCode::BAD_REQUEST,
             Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::Store(StoreError::Wait(_)) => StatusCode::TOO_MANY_REQUESTS,
+            Self::Busy => StatusCode::SERVICE_UNAVAILABLE,
             Self::Refused(Refusal::Gone(_) | Refusal::Changed { .. } | Refusal::TextChanged { .. })
             | Self::Store(StoreError::OutOfStep) => StatusCode::CONFLICT,
             Self::Invalid(_)

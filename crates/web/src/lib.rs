@@ -10,6 +10,7 @@ mod draw;
 mod error;
 mod files;
 mod follow;
+mod gate;
 mod notation;
 mod routes;
 mod session;
@@ -20,6 +21,7 @@ mod wish;
 
 pub use app::App;
 pub use files::read_table;
+pub use gate::Network;
 pub use routes::router;
 use zeitmass_core::motion::FilmFacts;
 

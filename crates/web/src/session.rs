@@ -7,22 +7,88 @@ use axum::middleware::Next;
 use axum::response::Response;
 use axum_extra::extract::CookieJar;
 use axum_extra::extract::cookie::{Cookie, SameSite};
-use zeitmass_store::{Actor, Id, LogbookInfo, StoreError, Student, Teacher, Who};
+use tokio::sync::broadcast::error::RecvError;
+use zeitmass_store::{Actor, DAYS_SIGNED_IN, Id, LogbookInfo, StoreError, Student, Teacher, Who};
 
 use crate::app::App;
 use crate::error::WebError;
+use crate::gate::Caller;
 use crate::viewer::Viewer;
 
 /// Name of the session's cookie.
 pub(crate) const COOKIE: &str = "zeitmass";
 
-/// The cookie that carries a session's token.
-pub(crate) fn cookie(token: String) -> Cookie<'static> {
-    Cookie::build((COOKIE, token)).path("/").http_only(true).same_site(SameSite::Lax).permanent().build()
+/// Name of the cookie by which a browser is known again, whoever is signed in there.
+pub(crate) const DEVICE: &str = "zeitmass-device";
+/// Days for which a browser is known again: browsers keep no cookie for longer.
+const DAYS_KNOWN: i64 = 400;
+
+/// The cookie that carries a session's token, for as long as the session.
+pub(crate) fn cookie(token: String, caller: &Caller) -> Cookie<'static> {
+    lasting((COOKIE, token), DAYS_SIGNED_IN, caller)
+}
+
+/// The cookie by which a browser is known again.
+pub(crate) fn device_cookie(token: String, caller: &Caller) -> Cookie<'static> {
+    lasting((DEVICE, token), DAYS_KNOWN, caller)
+}
+
+fn lasting(named: (&'static str, String), days: i64, caller: &Caller) -> Cookie<'static> {
+    let life = time::Duration::days(days);
+    Cookie::build(named)
+        .path("/")
+        .http_only(true)
+        .same_site(SameSite::Lax)
+        .secure(caller.encrypted)
+        .max_age(life)
+        .build()
+}
+
+/// Whether a text can be a token of ours.
+pub(crate) fn is_token(text: &str) -> bool {
+    text.len() == 64 && text.bytes().all(|b| b.is_ascii_hexdigit())
 }
 
 /// Whoever is signed in, if anybody.
 pub(crate) struct Visitor(pub Option<Who>);
+
+/// The session that a request belongs to, by the hash of its token.
+pub(crate) struct SignedIn(String);
+
+impl SignedIn {
+    /// Comes when that session ends, or the server stops. While it is waited for, it counts as one of the session's streams.
+    ///
+    /// # Errors
+    /// [`WebError::Busy`] when the session has too many.
+    pub(crate) fn out(self, app: &App) -> Result<impl Future<Output = ()> + Send + use<>, WebError> {
+        let (mut ended, mut stopping) = (app.ended.subscribe(), app.stopping.subscribe());
+        let counted = app.stream_of(&self.0)?;
+        Ok(async move {
+            let _counted = counted;
+            loop {
+                tokio::select! {
+                    hash = ended.recv() => match hash {
+                        Ok(hash) if hash != self.0 => {}
+                        // One who fell behind may have missed it: the browser comes again, and is asked who it is.
+                        Ok(_) | Err(RecvError::Lagged(_) | RecvError::Closed) => return,
+                    },
+                    // A server that is gone stops too.
+                    _ = stopping.wait_for(|stops| *stops) => return,
+                }
+            }
+        })
+    }
+}
+
+impl FromRequestParts<App> for SignedIn {
+    type Rejection = WebError;
+
+    async fn from_request_parts(parts: &mut Parts, _: &App) -> Result<Self, WebError> {
+        let jar = CookieJar::from_headers(&parts.headers);
+        let token = jar.get(COOKIE).ok_or(WebError::SignedOut)?;
+        Ok(Self(zeitmass_store::token_hash(token.value())))
+    }
+}
 
 /// A signed-in teacher.
 pub(crate) struct AsTeacher(pub Teacher);
@@ -57,7 +123,15 @@ impl FromRequestParts<App> for Visitor {
     async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Self, WebError> {
         let jar = CookieJar::from_headers(&parts.headers);
         let Some(token) = jar.get(COOKIE).map(|c| c.value().to_owned()) else { return Ok(Self(None)) };
-        Ok(Self(app.store(move |s| s.who(&token)).await?))
+        let who = app.store(move |s| s.who(&token)).await?;
+        let known = who.as_ref().map(|who| match who {
+            Who::Teacher(teacher) => format!("teacher {}", teacher.id),
+            Who::Student(student) => format!("student {}", student.id),
+        });
+        if let Some(known) = known {
+            tracing::Span::current().record("who", known);
+        }
+        Ok(Self(who))
     }
 }
 

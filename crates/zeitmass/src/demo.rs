@@ -50,7 +50,8 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
 
     // Minna and Jost are in the middle of it, Alma has handed in, Veit has just begun.
     let shared = store.open_logbook(people[0], lab)?;
-    store.join_logbook(people[1], lab, &store.logbook_info(shared)?.partner_code)?;
+    let now = jiff::Timestamp::now().as_second();
+    store.join_logbook(people[1], lab, &store.let_partner_in(shared, now)?.code, now)?;
     work(store, shared, people[0], &lab_of(&["0.3", "0.5", "0.75", "1.0", "1.25", "1.5"], Some(1)))?;
     let done = store.open_logbook(people[2], lab)?;
     work(store, done, people[2], &lab_of(&["0.25", "0.5", "0.8", "1.1", "1.4", "1.7", "2.0"], None))?;
@@ -353,7 +354,7 @@ mod tests {
         let store = Store::open(folder.path()).unwrap();
         assert!(fill(&store).unwrap().contains(TEACHER.0));
         assert!(fill(&store).unwrap().contains("filled before"));
-        let teacher = store.check_teacher(TEACHER.0, TEACHER.1).unwrap();
+        let teacher = store.teacher_named(TEACHER.0).unwrap().unwrap();
         let class = store.classes(teacher).unwrap()[0].id;
         let progress = store.progress(class).unwrap();
         assert_eq!(progress.len(), 7);

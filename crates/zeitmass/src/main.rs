@@ -15,6 +15,12 @@ fn main() -> ExitCode {
     let cli = commands::Cli::parse();
     match cli.run() {
         Ok(()) => ExitCode::SUCCESS,
+        Err(e) if e.is::<commands::NotSound>() => {
+            use std::io::Write;
+            // Nothing can be done when standard output is closed.
+            let _ = writeln!(std::io::stdout(), "{e}");
+            ExitCode::FAILURE
+        }
         Err(e) => {
             use std::io::Write;
             // Nothing can be done when standard error is closed.

@@ -1,19 +1,40 @@
-//! Opening the server.
+//! Opening the server: a folder of its own, connections within bounds, and an end that lets running work finish.
 
+use std::fs::{File, TryLockError};
 use std::io::Write;
+use std::net::SocketAddr;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::time::Duration;
 
-use anyhow::{Context, Result};
+use anyhow::{Context, Result, bail};
+use axum::extract::connect_info::ConnectInfo;
+use axum::{Extension, Router};
+use hyper::server::conn::http1;
+use hyper_util::rt::{TokioIo, TokioTimer};
+use hyper_util::server::graceful::GracefulShutdown;
+use hyper_util::service::TowerToHyperService;
 use tokio::net::TcpListener;
+use tokio::sync::Semaphore;
 use tracing_subscriber::EnvFilter;
 use zeitmass_store::Store;
-use zeitmass_web::{App, router};
+use zeitmass_web::{App, Network, router};
 
 use crate::commands::ServeArgs;
+
+/// Connections at once: a large school with two tabs each.
+const MOST_CONNECTIONS: usize = 2000;
+/// How long the head of a request may take, and a connection may lie idle.
+const PATIENCE: Duration = Duration::from_secs(30);
+/// How long running work may take when the server is told to stop.
+const LAST_WORK: Duration = Duration::from_secs(10);
+/// The file that a server holds while it works in a folder.
+const LOCK: &str = "zeitmass.lock";
 
 /// Opens a server over a data folder.
 pub(crate) fn serve(args: &ServeArgs) -> Result<()> {
     let folder = args.data.clone().unwrap_or_else(|| PathBuf::from("zeitmass-data"));
+    let _lock = own(&folder)?;
     let store =
         Store::open(&folder).with_context(|| format!("{}", folder.display()))?.with_film_limits(args.film_limits());
     open(args, App::new(store)?, "")
@@ -23,14 +44,35 @@ pub(crate) fn serve(args: &ServeArgs) -> Result<()> {
 pub(crate) fn demo(args: &ServeArgs) -> Result<()> {
     let fresh = std::env::temp_dir().join(format!("zeitmass-demo-{}", std::process::id()));
     let folder: &Path = args.data.as_deref().unwrap_or(&fresh);
+    let lock = own(folder)?;
     let store = Store::open(folder).with_context(|| format!("{}", folder.display()))?;
     let store = store.with_film_limits(args.film_limits()).dealing_alike();
     let sign_ins = crate::demo::fill(&store)?;
     let outcome = App::new(store).map_err(Into::into).and_then(|app| open(args, app, &sign_ins));
+    drop(lock);
     if args.data.is_none() {
         std::fs::remove_dir_all(&fresh).context("the demo's data could not be removed")?;
     }
     outcome
+}
+
+/// Makes a data folder that only its owner can read, and holds it against a second server.
+pub(crate) fn own(folder: &Path) -> Result<File> {
+    let shown = folder.display();
+    if !folder.exists() {
+        let mut builder = std::fs::DirBuilder::new();
+        #[cfg(unix)]
+        std::os::unix::fs::DirBuilderExt::mode(&mut builder, 0o700);
+        builder.recursive(true).create(folder).with_context(|| format!("{shown} could not be made"))?;
+    }
+    let lock = File::create(folder.join(LOCK)).with_context(|| format!("{shown} cannot be written"))?;
+    match lock.try_lock() {
+        Ok(()) => Ok(lock),
+        Err(TryLockError::WouldBlock) => {
+            bail!("another Zeitmass works in {shown}. Stop it first, or choose another folder with --data")
+        }
+        Err(TryLockError::Error(e)) => Err(e).with_context(|| format!("{shown} cannot be locked")),
+    }
 }
 
 fn open(args: &ServeArgs, app: App, notes: &str) -> Result<()> {
@@ -38,27 +80,86 @@ fn open(args: &ServeArgs, app: App, notes: &str) -> Result<()> {
         .with_env_filter(EnvFilter::try_from_default_env().unwrap_or_else(|_| EnvFilter::new("warn")))
         .with_writer(std::io::stderr)
         .init();
+    let app = app.reached_by(Network { proxy: args.behind_proxy, encrypted: false });
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
         let listener = TcpListener::bind(args.bind).await.with_context(|| {
             format!("{} cannot be used; it may be taken. Choose another with --bind 127.0.0.1:0", args.bind)
         })?;
-        let mut out = std::io::stdout().lock();
-        writeln!(out, "Zeitmass is at http://{}/", listener.local_addr()?)?;
+        let address = listener.local_addr()?;
+        let mut told = format!("Zeitmass is at http://{address}/\n");
+        if let Some(key) = app.first_key() {
+            told += &format!("The first teacher makes an account at http://{address}/?key={key}\n");
+        }
         if !notes.is_empty() {
-            writeln!(out, "{notes}")?;
+            told += &format!("{notes}\n");
         }
-        out.flush()?;
-        drop(out);
-        // Live pages keep a connection open for ever, so waiting for the last one would never end.
-        tokio::select! {
-            served = axum_serve(listener, app) => served?,
-            stopped = tokio::signal::ctrl_c() => stopped?,
-        }
-        Ok(())
+        // At once: whoever waits for the first line may not be there for the second.
+        std::io::stdout().write_all(told.as_bytes())?;
+        answer(listener, app, told_to_stop()?).await
     })
 }
 
-async fn axum_serve(listener: TcpListener, app: App) -> Result<()> {
-    Ok(axum::serve(listener, router(app)).await?)
+/// Comes when the program is told to stop: by Ctrl+C, or by whoever looks after services.
+fn told_to_stop() -> Result<impl Future<Output = ()>> {
+    #[cfg(unix)]
+    let mut terminate = tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate())?;
+    Ok(async move {
+        #[cfg(unix)]
+        tokio::select! {
+            _ = tokio::signal::ctrl_c() => {}
+            _ = terminate.recv() => {}
+        }
+        #[cfg(not(unix))]
+        let _ = tokio::signal::ctrl_c().await;
+    })
+}
+
+/// Answers requests until `stop` comes; then streams are ended and running requests get some time to finish.
+async fn answer(listener: TcpListener, app: App, stop: impl Future<Output = ()>) -> Result<()> {
+    let (router, graceful) = (router(app.clone()), GracefulShutdown::new());
+    let free = Arc::new(Semaphore::new(MOST_CONNECTIONS));
+    let mut http = http1::Builder::new();
+    http.timer(TokioTimer::new()).header_read_timeout(PATIENCE);
+    let mut stop = std::pin::pin!(stop);
+    loop {
+        let accepted = async {
+            let place = Arc::clone(&free).acquire_owned().await;
+            (listener.accept().await, place)
+        };
+        let (accepted, place) = tokio::select! {
+            next = accepted => next,
+            () = &mut stop => break,
+        };
+        let (stream, peer) = match accepted {
+            Ok(accepted) => accepted,
+            Err(e) => {
+                // Out of file handles, most likely: there is room again once somebody has gone.
+                tracing::warn!(error = %e, "a connection could not be taken");
+                tokio::time::sleep(Duration::from_millis(200)).await;
+                continue;
+            }
+        };
+        // Fragments are small and are waited for.
+        let _ = stream.set_nodelay(true);
+        let connection = http.serve_connection(TokioIo::new(stream), TowerToHyperService::new(known(&router, peer)));
+        let connection = graceful.watch(connection);
+        tokio::spawn(async move {
+            // Whoever hangs up in the middle is no error of ours.
+            let _ = connection.await;
+            drop(place);
+        });
+    }
+    drop(listener);
+    app.stop_streams();
+    tokio::select! {
+        () = graceful.shutdown() => {}
+        () = tokio::time::sleep(LAST_WORK) => tracing::warn!("some requests were still running when the server stopped"),
+    }
+    Ok(())
+}
+
+/// The routes, for requests from an address.
+fn known(router: &Router, peer: SocketAddr) -> Router {
+    router.clone().layer(Extension(ConnectInfo(peer)))
 }

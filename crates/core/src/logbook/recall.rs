@@ -14,9 +14,9 @@ use crate::graph::GraphId;
 use crate::inquiry::{Remark, compare};
 use crate::rigs::{HandMotion, Rig, RigError, Run, Sampling, Settings};
 
-/// Recordings expected, and their values at most: 256 MB.
-const EXPECTED: usize = 500;
-const MOST_VALUES: u64 = 32_000_000;
+/// Recordings expected, and their values at most: 64 MB.
+const EXPECTED: usize = 300;
+const MOST_VALUES: u64 = 8_000_000;
 
 /// Recordings of rigs, shared by all logbooks that are open: the same settings give the same run, whoever asks.
 #[derive(Debug)]

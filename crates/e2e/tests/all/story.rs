@@ -68,7 +68,7 @@ async fn trial(browser: &Browser, row: usize, length: &str) {
 async fn a_class_runs_the_tower_pendulum_from_sheet_to_sent_back() {
     let lab = Lab::empty();
     let teacher = lab.browser().await;
-    prepare(&teacher).await;
+    prepare(&teacher, &lab.key).await;
     let code = lab.code();
 
     let minna = lab.browser().await;
@@ -112,8 +112,8 @@ async fn a_class_runs_the_tower_pendulum_from_sheet_to_sent_back() {
 }
 
 /// First account, class, a sheet copied and edited with a mistake, and the lab assigned.
-async fn prepare(teacher: &Browser) {
-    teacher.open("/").await;
+async fn prepare(teacher: &Browser, key: &str) {
+    teacher.open(&format!("/?key={key}")).await;
     teacher.accessible("the first visit").await;
     teacher.fill("[name=name]", "Ottilie Rast").await;
     teacher.fill("[name=password]", "anchor and wheel").await;
@@ -296,6 +296,7 @@ async fn conclude(minna: &Browser) {
 
 /// A partner joins by code; each sees the other's change, and a stale page gets a message instead of a wrong write.
 async fn together(lab: &Lab, minna: &Browser, code: &str) {
+    minna.click("[data-partner]").await;
     let partner_code = minna.text(".partner .code").await;
     let jost = lab.browser().await;
     jost.join(code, "Jost Brenner").await;

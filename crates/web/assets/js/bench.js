@@ -8,6 +8,7 @@ import { startGraph } from "./graph.js";
 import { startKeys } from "./keys.js";
 import { startLive } from "./live.js";
 import { onParts } from "./parts.js";
+import { startPartner } from "./partner.js";
 import { startRecord } from "./record.js";
 import { startSettings } from "./settings.js";
 import { startSketches } from "./sketch.js";
@@ -25,6 +26,7 @@ export function startBench(stage) {
   startSettings();
   startSketches();
   startLive();
+  startPartner();
   onParts(finish);
   finish();
   document.body.dataset.ready = "true";

@@ -16,7 +16,7 @@ use zeitmass_store::{AssignmentRow, ClassRow, Id, SheetRow};
 use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
-use crate::session::AsTeacher;
+use crate::session::{AsTeacher, SignedIn};
 use crate::views::{ClassPage, ClassTable, ClassesPage, Mark, StudentMarks, moment};
 
 pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
@@ -72,6 +72,7 @@ async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError
     let mut marks: HashMap<(Id, Id), Mark> = marks.collect();
     let students = students.into_iter().map(|student| StudentMarks {
         marks: labs.iter().map(|l| marks.remove(&(student.id, l.id)).unwrap_or(Mark::NotBegun)).collect(),
+        id: student.id,
         name: student.name,
     });
     Ok(Progressed { students: students.collect(), class, labs, sheets })
@@ -108,6 +109,7 @@ pub(super) async fn events(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
     Path(id): Path<Id>,
+    signed_in: SignedIn,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, WebError> {
     // Another's class does not exist.
     app.store(move |s| s.class(teacher.id, id)).await?;
@@ -117,7 +119,7 @@ pub(super) async fn events(
         let logbook = moved.map_or_else(|_| String::new(), |logbook| logbook.to_string());
         Ok(Event::default().event("moved").data(logbook))
     });
-    Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
+    Ok(Sse::new(stream.take_until(signed_in.out(&app)?)).keep_alive(KeepAlive::default()))
 }
 
 /// Number and title of a sheet.

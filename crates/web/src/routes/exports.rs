@@ -89,6 +89,7 @@ pub(super) async fn graph(
 
 /// The whole logbook as a zip.
 pub(super) async fn zip(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    tracing::info!(logbook = access.info.id, "a logbook was taken along");
     let write_up = written(&app, &access).await?;
     let book = app.desks.book(access.info.id).await?;
     let name = format!("{}.zip", file_name(&format!("{} {}", book.sheet().number, book.sheet().title)));
@@ -130,6 +131,7 @@ pub(super) async fn import(
         }
         Err(e) => Err(e),
     };
+    tracing::info!(logbook = id, done = outcome.is_ok(), "a file was brought");
     let (status, told) = Told::of(outcome);
     Ok((status, Json(told)).into_response())
 }

@@ -61,12 +61,10 @@ pub(super) async fn partner(
     Path(assignment): Path<Id>,
     Form(form): Form<PartnerCode>,
 ) -> Result<Response, WebError> {
-    let id = student.id;
-    let key = format!("partner {id}");
-    match app.guarded(&key, move |s| s.join_logbook(id, assignment, &form.code)).await {
+    match app.partner_at_gate(student.id, assignment, form.code).await {
         Ok(logbook) => Ok(go(format!("/logbooks/{logbook}"))),
-        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
-            Ok((StatusCode::UNPROCESSABLE_ENTITY, labs(&app, student, e.to_string()).await?).into_response())
+        Err(e) if matches!(e.status(), StatusCode::UNPROCESSABLE_ENTITY | StatusCode::TOO_MANY_REQUESTS) => {
+            Ok((e.status(), labs(&app, student, e.to_string()).await?).into_response())
         }
         Err(e) => Err(e),
     }

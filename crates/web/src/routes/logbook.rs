@@ -12,13 +12,13 @@ use futures_util::{Stream, StreamExt};
 use serde::{Deserialize, Serialize};
 use tokio_stream::wrappers::BroadcastStream;
 use zeitmass_core::logbook::{Edit, MadeByEdit, OfficeEdit, Part, RecordEdit, Refusal};
-use zeitmass_store::Id;
+use zeitmass_store::{Id, PartnerCode};
 
 use super::{go, page};
 use crate::app::App;
 use crate::desks::{Done, blocking};
 use crate::error::WebError;
-use crate::session::Access;
+use crate::session::{Access, SignedIn};
 use crate::views::{self, Look};
 
 pub(super) async fn bench(State(app): State<App>, access: Access) -> Result<Response, WebError> {
@@ -93,7 +93,11 @@ pub(super) async fn edit(
         edit @ Edit::Record(RecordEdit::TypeCell { .. }) => Some(edit.clone()),
         _ => None,
     };
+    let hands_in = matches!(sent.edit, Edit::Office(OfficeEdit::HandIn));
     let outcome = app.desks.edit(access.info.id, by, Some(sent.token), sent.edit).await;
+    if hands_in && outcome.is_ok() {
+        tracing::info!(logbook = access.info.id, "handed in");
+    }
     answer(&app, &access, (cell, outcome), sent.since, sent.look).await
 }
 
@@ -167,6 +171,7 @@ pub(super) async fn simulate(
 pub(super) async fn events(
     State(app): State<App>,
     access: Access,
+    signed_in: SignedIn,
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, WebError> {
     let numbers = app.desks.watch(access.info.id).await?;
     let seq = app.desks.book(access.info.id).await?.seq();
@@ -174,7 +179,25 @@ pub(super) async fn events(
     // A number that was dropped for a slow reader is followed by a newer one, which says all.
     let later = BroadcastStream::new(numbers).filter_map(async |n| n.ok());
     let stream = first.chain(later).map(|n| Ok(Event::default().event("moved").data(n.to_string())));
-    Ok(Sse::new(stream).keep_alive(KeepAlive::default()))
+    Ok(Sse::new(stream.take_until(signed_in.out(&app)?)).keep_alive(KeepAlive::default()))
+}
+
+/// A code by which a partner can join, for a while.
+#[derive(Serialize)]
+struct ShownCode {
+    code: String,
+    /// Until when, in seconds since 1970 (UTC).
+    until: i64,
+}
+
+/// Makes a code with which one partner can join in the next minutes.
+pub(super) async fn partner_code(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    access.writer()?;
+    let (id, now) = (access.info.id, jiff::Timestamp::now().as_second());
+    let PartnerCode { code, until } = app.store(move |s| s.let_partner_in(id, now)).await?;
+    // Read aloud, four letters are easier than eight.
+    let code = code.split_at_checked(code.len() / 2).map_or(code.clone(), |(a, b)| format!("{a}-{b}"));
+    Ok(Json(ShownCode { code, until }).into_response())
 }
 
 #[derive(Deserialize)]
@@ -190,5 +213,6 @@ pub(super) async fn send_back(
 ) -> Result<Response, WebError> {
     let by = access.sender_back()?;
     app.desks.edit(access.info.id, by, None, Edit::Office(OfficeEdit::SendBack { note: form.note })).await?;
+    tracing::info!(logbook = access.info.id, "sent back");
     Ok(go(format!("/classes/{}", access.info.class)))
 }

@@ -6,26 +6,33 @@ mod exports;
 mod films;
 mod labs;
 mod logbook;
+mod registry;
 mod runs;
 mod sheets;
 
+use std::sync::atomic::{AtomicU64, Ordering};
+
 use askama::Template;
 use axum::Router;
-use axum::extract::DefaultBodyLimit;
+use axum::extract::{DefaultBodyLimit, MatchedPath, Request, State};
 use axum::http::{HeaderName, HeaderValue, header};
-use axum::middleware::from_fn;
+use axum::middleware::{Next, from_fn, from_fn_with_state};
 use axum::response::{Html, IntoResponse, Redirect, Response};
-use axum::routing::{delete, get, post, put};
+use axum::routing::{MethodRouter, delete, get, post, put};
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 use tower_http::trace::TraceLayer;
 
 use crate::app::App;
 use crate::error::{WebError, errors_as_data};
+use crate::gate::Caller;
 use crate::session::same_site;
 
 /// Largest request, in bytes: a pasted block or a lab sheet at its limit, encoded as a form.
 const LARGEST_REQUEST: usize = 4_000_000;
+
+/// Largest form of somebody who is not signed in, in bytes.
+const LARGEST_AT_DOOR: usize = 4096;
 
 /// Nothing is loaded from elsewhere, and no inline script or style runs.
 const POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; img-src 'self' data:; \
@@ -35,15 +42,23 @@ const POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; i
 pub fn router(app: App) -> Router {
     let pages = Router::new()
         .route("/", get(entry::start))
-        .route("/first-teacher", post(entry::first_teacher))
-        .route("/sign-in", post(entry::sign_in))
-        .route("/join", post(entry::join))
+        .route("/first-teacher", at_door(post(entry::first_teacher)))
+        .route("/sign-in", at_door(post(entry::sign_in)))
+        .route("/join", at_door(post(entry::join)))
         .route("/sign-out", post(entry::sign_out))
         .route("/classes", get(classes::list).post(classes::create))
         .route("/classes/{class}", get(classes::show))
         .route("/classes/{class}/labs", post(classes::assign))
         .route("/classes/{class}/standings", get(classes::standings))
         .route("/classes/{class}/events", get(classes::events))
+        .route("/classes/{class}/office", post(registry::change_class))
+        .route("/classes/{class}/students/{student}", get(registry::student).post(registry::change_student))
+        .route("/classes/{class}/students/{student}/everything.json", get(registry::everything))
+        .route("/account", get(registry::account))
+        .route("/account/password", at_door(post(registry::change_password)))
+        .route("/account/invitations", post(registry::invite))
+        .route("/invitations/{token}", get(registry::invited).merge(at_door(post(registry::accept))))
+        .route("/health", get(health))
         .route("/sheets", get(sheets::list).post(sheets::begin))
         .route("/sheets/guide", get(sheets::guide))
         .route("/sheets/{sheet}", get(sheets::show))
@@ -57,6 +72,7 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/edits", post(logbook::edit))
         .route("/logbooks/{logbook}/parts", post(logbook::parts))
         .route("/logbooks/{logbook}/events", get(logbook::events))
+        .route("/logbooks/{logbook}/partner-code", post(logbook::partner_code))
         .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
         .route("/logbooks/{logbook}/setup", get(runs::setup))
         .route("/logbooks/{logbook}/runs/{run}", get(runs::footage))
@@ -75,6 +91,7 @@ pub fn router(app: App) -> Router {
         .fallback(async || WebError::NoPage)
         .layer(from_fn(same_site))
         .layer(from_fn(errors_as_data))
+        .layer(from_fn_with_state(app.clone(), only_encrypted))
         // Pages show what may change at any moment and belong to one person.
         .layer(SetResponseHeaderLayer::if_not_present(header::CACHE_CONTROL, HeaderValue::from_static("no-store")))
         .with_state(app);
@@ -92,7 +109,7 @@ pub fn router(app: App) -> Router {
         })
         .layer(DefaultBodyLimit::max(LARGEST_REQUEST))
         .layer(CompressionLayer::new())
-        .layer(TraceLayer::new_for_http())
+        .layer(TraceLayer::new_for_http().make_span_with(span_of).on_request(()).on_failure(()))
 }
 
 /// Films of logbooks and of teachers. Whose a film is to be is said by the path.
@@ -122,6 +139,36 @@ fn film_routes() -> Router<App> {
         router = router.route(base, post(films::stills).layer(DefaultBodyLimit::max(films::LARGEST_STILLS)));
     }
     router
+}
+
+/// What every line of the log says of its request: a number, the method, the route (not the path, which may hold a secret), and, once it is
+/// known, who asks.
+fn span_of(request: &Request) -> tracing::Span {
+    static NUMBER: AtomicU64 = AtomicU64::new(1);
+    let number = NUMBER.fetch_add(1, Ordering::Relaxed);
+    let route = request.extensions().get::<MatchedPath>().map_or("none", MatchedPath::as_str);
+    tracing::info_span!("request", number, method = %request.method(), route, who = tracing::field::Empty)
+}
+
+/// Tells browsers that come over HTTPS to come so from now on.
+async fn only_encrypted(caller: Caller, request: Request, next: Next) -> Response {
+    let mut answer = next.run(request).await;
+    if caller.encrypted {
+        let year = HeaderValue::from_static("max-age=31536000");
+        answer.headers_mut().insert(header::STRICT_TRANSPORT_SECURITY, year);
+    }
+    answer
+}
+
+/// A form that anybody can send, signed in or not: a name and a secret are short.
+fn at_door(route: MethodRouter<App>) -> MethodRouter<App> {
+    route.layer(DefaultBodyLimit::max(LARGEST_AT_DOOR))
+}
+
+/// Whether the server answers and its store can be read, for whoever watches services.
+async fn health(State(app): State<App>) -> Result<Response, WebError> {
+    app.store(zeitmass_store::Store::has_teacher).await?;
+    Ok("ok\n".into_response())
 }
 
 /// A template as a response.

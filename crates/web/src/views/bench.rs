@@ -33,7 +33,6 @@ pub(crate) struct Bench {
     pub number: String,
     pub title: String,
     pub people: String,
-    pub partner_code: String,
     pub back: String,
     pub sends_back: bool,
     pub writable: bool,
@@ -76,7 +75,6 @@ impl Bench {
             number: sheet.number.to_string(),
             title: sheet.title.clone(),
             people: people(info),
-            partner_code: info.partner_code.clone(),
             back: match viewer {
                 Viewer::Teacher => format!("/classes/{}", info.class),
                 Viewer::Member => "/labs".to_owned(),

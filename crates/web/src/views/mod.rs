@@ -11,6 +11,6 @@ pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use parts::{Look, moment};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
-    ClassPage, ClassTable, ClassesPage, EntryPage, LabRow, LabsPage, Mark, SheetEditPage, SheetGuidePage, SheetListRow,
-    SheetPage, SheetPreview, SheetsPage, StudentMarks, rigs,
+    AccountPage, ClassPage, ClassTable, ClassesPage, EntryPage, InvitedPage, LabRow, LabsPage, Mark, SheetEditPage,
+    SheetGuidePage, SheetListRow, SheetPage, SheetPreview, SheetsPage, StudentMarks, StudentPage, rigs,
 };

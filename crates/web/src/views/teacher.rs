@@ -4,7 +4,7 @@ use askama::Template;
 use zeitmass_core::lab::{Deal, Freedom, LabSheet};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card, ChannelSpec};
-use zeitmass_store::{ClassRow, Id};
+use zeitmass_store::{ClassRow, Id, StudentRow};
 
 use crate::text::markdown;
 
@@ -16,6 +16,8 @@ pub(crate) struct EntryPage {
     pub message: String,
     pub name: String,
     pub code: String,
+    /// The key for the first account, from the address.
+    pub key: String,
 }
 
 /// A teacher's classes.
@@ -24,6 +26,35 @@ pub(crate) struct EntryPage {
 pub(crate) struct ClassesPage {
     pub who: String,
     pub classes: Vec<ClassRow>,
+    pub message: String,
+}
+
+/// One student of a class, with what the teacher can do.
+#[derive(Template)]
+#[template(path = "student.html")]
+pub(crate) struct StudentPage {
+    pub who: String,
+    pub class: ClassRow,
+    pub student: StudentRow,
+    pub message: String,
+}
+
+/// A teacher's own account.
+#[derive(Template)]
+#[template(path = "account.html")]
+pub(crate) struct AccountPage {
+    pub who: String,
+    pub message: String,
+    /// Path of an invitation that was just made; empty for none.
+    pub invitation: String,
+}
+
+/// Where an invitation leads: a new teacher's account.
+#[derive(Template)]
+#[template(path = "invited.html")]
+pub(crate) struct InvitedPage {
+    pub token: String,
+    pub name: String,
     pub message: String,
 }
 
@@ -36,6 +67,7 @@ pub(crate) enum Mark {
 
 /// One student's line in a class.
 pub(crate) struct StudentMarks {
+    pub id: Id,
     pub name: String,
     pub marks: Vec<Mark>,
 }

@@ -24,8 +24,9 @@ fn cell(row: &Value, column: u32, typed: &str, was: Option<&str>) -> Value {
 
 /// The classmate becomes a partner in the member's logbook.
 async fn partners(t: &Served) {
-    let (_, page) = t.ask("GET", "", MEMBER, "").await;
-    let code = page.split(r#"class="code">"#).nth(1).and_then(|rest| rest.split('<').next()).expect("a partner code");
+    let (_, shown) = t.ask("POST", "/partner-code", MEMBER, "{}").await;
+    let shown: Value = serde_json::from_str(&shown).unwrap();
+    let code = shown["code"].as_str().unwrap();
     let path = format!("//labs/{}/partner", t.lab);
     let (status, text) = t.ask("POST", &path, CLASSMATE, &format!("code={code}")).await;
     assert_eq!(status, StatusCode::SEE_OTHER, "{text}");

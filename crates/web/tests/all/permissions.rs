@@ -22,6 +22,8 @@ struct Town {
     sheet: i64,
     assignment: i64,
     logbook: i64,
+    /// The member, and somebody of another class.
+    people: [i64; 2],
     teacher: String,
     member: String,
     classmate: String,
@@ -41,6 +43,7 @@ fn town() -> Town {
         sheet: c.sheet,
         assignment: c.lab,
         logbook,
+        people: [c.member, c.stranger],
         teacher,
         member,
         classmate,
@@ -110,6 +113,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
     use Gets::{In, Nothing, Refused, SignIn};
     let t = town();
     let (class, sheet, lab, book) = (t.class, t.sheet, t.assignment, t.logbook);
+    let (member, stranger) = (t.people[0], t.people[1]);
     // The copy made on the way comes after the sheets that are shipped.
     let copy = zeitmass_web::SHIPPED_SHEETS.len() + 1;
     // Method, path, form, then what nobody, the member, a classmate, a stranger and the teacher get.
@@ -124,6 +128,26 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/classes/{class}/standings"), "", teacher_only),
         ("GET", format!("/classes/{class}/events"), "", teacher_only),
         ("POST", format!("/classes/{class}/labs"), &format!("sheet={sheet}"), teacher_only),
+        ("GET", format!("/classes/{class}/students/{member}"), "", teacher_only),
+        ("POST", format!("/classes/{class}/students/{member}"), "do=rename&name=x", teacher_only),
+        ("POST", format!("/classes/{class}/students/{member}"), "do=rename&name=Minna", teacher_only),
+        ("POST", format!("/classes/{class}/students/{member}"), "do=reset_pin&pin=1111", teacher_only),
+        ("POST", format!("/classes/{class}/students/{stranger}"), "do=remove&work=nothing", teacher_only),
+        ("GET", format!("/classes/{class}/students/{member}/everything.json"), "", teacher_only),
+        (
+            "GET",
+            format!("/classes/{class}/students/{stranger}/everything.json"),
+            "",
+            [SignIn, Refused, Refused, Refused, Nothing],
+        ),
+        ("POST", format!("/classes/{class}/office"), "do=open", teacher_only),
+        ("POST", format!("/classes/{}/office", class + 100), "do=close", [SignIn, Refused, Refused, Refused, Nothing]),
+        ("GET", "/account".to_owned(), "", teacher_only),
+        ("POST", "/account/password".to_owned(), "old=wrong&new=long+enough+now", teacher_only),
+        ("POST", "/account/invitations".to_owned(), "", teacher_only),
+        ("GET", "/invitations/00".to_owned(), "", [In; 5]),
+        ("POST", "/invitations/00".to_owned(), "name=x&password=long+enough+now", [In; 5]),
+        ("GET", "/health".to_owned(), "", [In; 5]),
         ("GET", "/sheets".to_owned(), "", teacher_only),
         ("POST", "/sheets".to_owned(), "rig=slope", teacher_only),
         ("GET", "/sheets/guide".to_owned(), "", teacher_only),
@@ -139,6 +163,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("POST", format!("/logbooks/{book}/edits"), &run, [SignIn, In, Nothing, Nothing, Refused]),
         ("POST", format!("/logbooks/{book}/parts"), r#"{"since":0,"look":{}}"#, readers),
         ("GET", format!("/logbooks/{book}/events"), "", readers),
+        ("POST", format!("/logbooks/{book}/partner-code"), "{}", [SignIn, In, Nothing, Nothing, Refused]),
         ("POST", format!("/logbooks/{book}/send-back"), "note=x", [SignIn, Refused, Nothing, Nothing, In]),
         ("GET", format!("/logbooks/{book}/runs/1"), "", readers),
         ("GET", format!("/logbooks/{book}/runs/1?curves=x"), "", readers),
@@ -261,21 +286,6 @@ async fn an_edit_sent_twice_is_done_once() {
     let add = r#"{"record":{"add_table":{"name":"second"}}}"#;
     assert_eq!(again.ask("POST", &path, &again.member, &sent(add, "0123456789")).await.0, StatusCode::OK);
     assert_eq!(again.traces()[0], 2);
-}
-
-#[tokio::test]
-async fn wrong_pins_are_slowed_down() {
-    let t = town();
-    let store = Store::open(t.folder.path()).unwrap();
-    let code = store.class(t.owner, t.class).unwrap().code;
-    let form = |pin: &str| format!("code={code}&name=Minna&pin={pin}");
-    for _ in 0..8 {
-        let (status, body) = t.ask("POST", "/join", "", &form("0000")).await;
-        assert_eq!(status, StatusCode::UNPROCESSABLE_ENTITY);
-        assert!(body.contains("another PIN"), "{body}");
-    }
-    let (_, body) = t.ask("POST", "/join", "", &form("2718")).await;
-    assert!(body.contains("Wait a minute"), "even the right PIN waits now");
 }
 
 #[tokio::test]

@@ -2,17 +2,20 @@
 
 mod film;
 mod fit;
+mod keep;
 mod rig;
 mod shapes;
 mod table;
 mod work;
 
-use std::net::SocketAddr;
+use std::net::{IpAddr, SocketAddr};
 use std::path::PathBuf;
 
 use anyhow::Result;
 use clap::{Args, Parser, Subcommand};
 use zeitmass_store::FilmLimits;
+
+pub(crate) use keep::NotSound;
 
 /// Mechanics labs for a class: measure, graph, linearize, extract a constant with its uncertainty.
 #[derive(Parser)]
@@ -26,8 +29,16 @@ pub(crate) struct Cli {
 enum Command {
     /// Opens a server with demo data and prints the demo sign-ins.
     Demo(ServeArgs),
-    /// Opens a server; the first visit creates the teacher account.
+    /// Opens a server; the first teacher's account is made with the key it prints.
     Serve(ServeArgs),
+    /// Copies a data folder into one file, while the server runs.
+    Backup(keep::BackupArgs),
+    /// Brings a data folder back from such a file.
+    Restore(keep::RestoreArgs),
+    /// Looks whether a data folder is sound; the last line says so.
+    Check(keep::CheckArgs),
+    /// Gives a teacher who has forgotten it a new password, and prints it.
+    Password(keep::PasswordArgs),
     /// Simulated apparatus.
     Rig {
         #[command(subcommand)]
@@ -56,6 +67,9 @@ pub(crate) struct ServeArgs {
     /// Data folder. `demo` makes a fresh one for the time it runs; `serve` uses zeitmass-data.
     #[arg(long)]
     pub data: Option<PathBuf>,
+    /// Address of a proxy in front of the server. What it says of addresses and HTTPS is believed, and nobody else's word is.
+    #[arg(long, value_name = "ADDRESS")]
+    pub behind_proxy: Option<IpAddr>,
     /// Most frames of a film, at most 10000.
     #[arg(long, default_value_t = 3000)]
     pub film_frames: usize,
@@ -76,6 +90,10 @@ impl Cli {
         match self.command {
             Command::Demo(args) => crate::server::demo(&args),
             Command::Serve(args) => crate::server::serve(&args),
+            Command::Backup(args) => args.run(),
+            Command::Restore(args) => args.run(),
+            Command::Check(args) => args.run(),
+            Command::Password(args) => args.run(),
             Command::Rig { command } => command.run(),
             Command::Film { command } => command.run(),
             Command::Follow(args) => args.run(),

@@ -4,3 +4,4 @@
 mod analysis;
 mod commands;
 mod crash;
+mod keep;

@@ -35,6 +35,8 @@ pub struct Lab {
     driver: Owned,
     driver_port: u16,
     pub address: String,
+    /// What the console says to whoever may make the first account.
+    pub key: String,
     pub data: TempDir,
     profiles: TempDir,
 }
@@ -71,11 +73,14 @@ impl Lab {
     fn open(command: &str) -> Self {
         let data = tempfile::tempdir().expect("a folder");
         let arguments = [command, "--bind", "127.0.0.1:0", "--data"];
-        let (server, line) = start(Command::new(binary()).args(arguments).arg(data.path()), "http://");
-        let address = line.rsplit_once(" at ").expect("the address").1.trim_end_matches('/').to_owned();
+        let word = if command == "serve" { "?key=" } else { "http://" };
+        let (server, line) = start(Command::new(binary()).args(arguments).arg(data.path()), word);
+        let address = line.rsplit_once(" at ").expect("the address").1;
+        let (address, key) = address.split_once("/?key=").unwrap_or((address.trim_end_matches('/'), ""));
+        let (address, key) = (address.to_owned(), key.to_owned());
         let (driver, line) = start(Command::new("chromedriver").arg("--port=0"), "successfully on port");
         let driver_port = line.trim_end_matches('.').rsplit(' ').next().and_then(|p| p.parse().ok()).expect("its port");
-        Self { server, driver, driver_port, address, data, profiles: tempfile::tempdir().expect("a folder") }
+        Self { server, driver, driver_port, address, key, data, profiles: tempfile::tempdir().expect("a folder") }
     }
 
     /// A browser with a fresh profile and a window of 1280 by 800.

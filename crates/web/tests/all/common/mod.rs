@@ -23,6 +23,7 @@ pub struct Class {
     pub lab: Id,
     pub member: Id,
     pub classmate: Id,
+    pub stranger: Id,
     /// Cookies of the teacher, the member, the classmate and the stranger.
     pub cookies: [String; 4],
 }
@@ -40,14 +41,9 @@ pub fn class(key: &str, sheet: &str) -> Class {
     let lab = store.assignments(class).unwrap()[0].id;
     let join = |class, name| store.join(&store.class(owner, class).unwrap().code, name, "2718").unwrap();
     let (member, classmate, stranger) = (join(class, "Minna"), join(class, "Jost"), join(other, "Veit"));
-    let session = |teacher, student| format!("zeitmass={}", store.begin_session(teacher, student).unwrap());
-    let cookies = [
-        session(Some(owner), None),
-        session(None, Some(member)),
-        session(None, Some(classmate)),
-        session(None, Some(stranger)),
-    ];
-    Class { folder, store, owner, class, sheet, lab, member, classmate, cookies }
+    let who = [Actor::Teacher(owner), Actor::Student(member), Actor::Student(classmate), Actor::Student(stranger)];
+    let cookies = who.map(|actor| format!("zeitmass={}", store.begin_session(actor).unwrap()));
+    Class { folder, store, owner, class, sheet, lab, member, classmate, stranger, cookies }
 }
 
 /// A student's edits, carried out and stored; gives the logbook after them.

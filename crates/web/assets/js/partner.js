@@ -1,0 +1,26 @@
+// Lets a partner in: a code is made when it is asked for, shown, and gone when it is over.
+import { notice, postJson } from "./edits.js";
+
+export function startPartner() {
+  document.addEventListener("click", async (event) => {
+    const button = event.target instanceof Element ? event.target.closest("[data-partner]") : null;
+    const place = button?.parentElement;
+    if (!(button instanceof HTMLButtonElement) || !place) return;
+    button.disabled = true;
+    try {
+      const answer = await postJson("/partner-code", {});
+      const { code, until, word } = await answer.json();
+      if (!answer.ok) throw new Error(word);
+      const shown = document.createElement("b");
+      shown.className = "code";
+      shown.textContent = code;
+      const moment = new Date(until * 1000);
+      const clock = moment.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
+      place.replaceChildren("partner code ", shown, ` until ${clock}`);
+      setTimeout(() => place.replaceChildren(button), Math.max(0, moment.getTime() - Date.now()));
+    } catch (error) {
+      notice(error instanceof Error && error.message ? error.message : "No code could be made. Try again.", false);
+    }
+    button.disabled = false;
+  });
+}

@@ -1,0 +1,230 @@
+//! What a teacher keeps in order: students of a class, classes that are over, the own account, and other teachers.
+
+use axum::Form;
+use axum::extract::{Path, State};
+use axum::http::{StatusCode, header};
+use axum::response::{IntoResponse, Response};
+use axum_extra::extract::CookieJar;
+use serde::Deserialize;
+use zeitmass_store::{Actor, Id, StoreError, Teacher, Work};
+
+use super::{go, page};
+use crate::app::App;
+use crate::error::WebError;
+use crate::gate::{Caller, now};
+use crate::session::{AsTeacher, cookie};
+use crate::views::{AccountPage, InvitedPage, StudentPage};
+
+/// What can be done for a student.
+#[derive(Deserialize)]
+#[serde(rename_all = "snake_case", tag = "do")]
+pub(super) enum ForStudent {
+    Rename { name: String },
+    ResetPin { pin: String },
+    SignOut,
+    Remove { work: WorkOf },
+}
+
+#[derive(Clone, Copy, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub(super) enum WorkOf {
+    Kept,
+    Erased,
+}
+
+/// What can be done with a class.
+#[derive(Deserialize)]
+#[serde(rename_all = "snake_case", tag = "do")]
+pub(super) enum ForClass {
+    NewCode,
+    Close,
+    Open,
+}
+
+async fn student_page(
+    app: &App,
+    teacher: Teacher,
+    (class, student): (Id, Id),
+    message: String,
+) -> Result<Response, WebError> {
+    let owner = teacher.id;
+    let (class, found) = app
+        .store(move |s| {
+            let row = s.class(owner, class)?;
+            let found = s.students(class)?.into_iter().find(|p| p.id == student);
+            Ok((row, found.ok_or(StoreError::NotFound("student"))?))
+        })
+        .await?;
+    page(&StudentPage { who: teacher.name, class, student: found, message })
+}
+
+pub(super) async fn student(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(ids): Path<(Id, Id)>,
+) -> Result<Response, WebError> {
+    student_page(&app, teacher, ids, String::new()).await
+}
+
+pub(super) async fn change_student(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, student)): Path<(Id, Id)>,
+    Form(form): Form<ForStudent>,
+) -> Result<Response, WebError> {
+    let (owner, back) = (teacher.id, format!("/classes/{class}"));
+    let done = match form {
+        ForStudent::Rename { name } => {
+            app.store(move |s| s.rename_student(owner, student, &name)).await.map(|()| "The name is changed.")
+        }
+        ForStudent::ResetPin { pin } => app
+            .hashing(move |s| s.reset_pin(owner, student, &pin))
+            .await
+            .map(|()| "The PIN is changed. Tell it to the student; whoever was signed in has to come in anew."),
+        ForStudent::SignOut => app
+            .store(move |s| s.sign_out_student(owner, student))
+            .await
+            .map(|()| "The student is signed out everywhere."),
+        ForStudent::Remove { work } => {
+            let work = match work {
+                WorkOf::Kept => Work::Kept,
+                WorkOf::Erased => Work::Erased,
+            };
+            let erased = app.store(move |s| s.remove_student(owner, student, work, now())).await?;
+            erased.into_iter().for_each(|logbook| app.desks.close(logbook));
+            tracing::info!(teacher = owner, student, erased = matches!(work, Work::Erased), "a student was removed");
+            return Ok(go(back));
+        }
+    };
+    match done {
+        Ok(word) => student_page(&app, teacher, (class, student), word.to_owned()).await,
+        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+            let again = student_page(&app, teacher, (class, student), e.to_string()).await?;
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
+        }
+        Err(e) => Err(e),
+    }
+}
+
+pub(super) async fn change_class(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(class): Path<Id>,
+    Form(form): Form<ForClass>,
+) -> Result<Response, WebError> {
+    let owner = teacher.id;
+    app.store(move |s| match form {
+        ForClass::NewCode => s.new_class_code(owner, class),
+        ForClass::Close => s.close_class(owner, class, Some(now())),
+        ForClass::Open => s.close_class(owner, class, None),
+    })
+    .await?;
+    Ok(go(format!("/classes/{class}")))
+}
+
+/// Everything about one student, as a JSON file: who it is, what was done when, and the logbooks as they are.
+pub(super) async fn everything(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, student)): Path<(Id, Id)>,
+) -> Result<Response, WebError> {
+    let owner = teacher.id;
+    let text = app
+        .store(move |s| {
+            s.class(owner, class)?;
+            s.students(class)?.into_iter().find(|p| p.id == student).ok_or(StoreError::NotFound("student"))?;
+            s.everything_about(student)
+        })
+        .await?;
+    let headers = [
+        (header::CONTENT_TYPE, "application/json".to_owned()),
+        (header::CONTENT_DISPOSITION, format!("attachment; filename=\"student-{student}.json\"")),
+    ];
+    Ok((headers, text).into_response())
+}
+
+pub(super) async fn account(AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
+    page(&AccountPage { who: teacher.name, message: String::new(), invitation: String::new() })
+}
+
+#[derive(Deserialize)]
+pub(super) struct Passwords {
+    old: String,
+    new: String,
+}
+
+pub(super) async fn change_password(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    jar: CookieJar,
+    caller: Caller,
+    Form(form): Form<Passwords>,
+) -> Result<Response, WebError> {
+    let id = teacher.id;
+    // As careful as at the door: whoever finds an open page must not try passwords there.
+    let changed = match app.teacher_at_gate(&caller, &teacher.name, form.old).await {
+        Ok(_) => app.hashing(move |s| s.change_password(id, &form.new)).await,
+        Err(e) => Err(e),
+    };
+    match changed {
+        Ok(()) => {
+            // All sessions have ended, this one too; whoever just showed the password goes on.
+            let token = app.store(move |s| s.begin_session(Actor::Teacher(id))).await?;
+            app.remember(&caller, Actor::Teacher(id)).await?;
+            let message = "Your password is changed. Everywhere else you are signed out.".to_owned();
+            let again = page(&AccountPage { who: teacher.name, message, invitation: String::new() })?;
+            Ok((jar.add(cookie(token, &caller)), again).into_response())
+        }
+        Err(e) if matches!(e.status(), StatusCode::UNPROCESSABLE_ENTITY | StatusCode::TOO_MANY_REQUESTS) => {
+            let again = AccountPage { who: teacher.name, message: e.to_string(), invitation: String::new() };
+            Ok((e.status(), page(&again)?).into_response())
+        }
+        Err(e) => Err(e),
+    }
+}
+
+/// Makes a link with which another teacher can make an account.
+pub(super) async fn invite(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
+    let id = teacher.id;
+    let token = app.store(move |s| s.invite(id, now())).await?;
+    tracing::info!(teacher = id, "a teacher was invited");
+    page(&AccountPage { who: teacher.name, message: String::new(), invitation: format!("/invitations/{token}") })
+}
+
+/// Where an invitation leads.
+pub(super) async fn invited(State(app): State<App>, Path(token): Path<String>) -> Result<Response, WebError> {
+    let asked = token.clone();
+    if !app.store(move |s| s.is_invited(&asked, now())).await? {
+        return Err(WebError::Invalid("This invitation was used before or is over. Ask for a new one.".to_owned()));
+    }
+    page(&InvitedPage { token, name: String::new(), message: String::new() })
+}
+
+#[derive(Deserialize)]
+pub(super) struct Account {
+    name: String,
+    password: String,
+}
+
+pub(super) async fn accept(
+    State(app): State<App>,
+    jar: CookieJar,
+    caller: Caller,
+    Path(token): Path<String>,
+    Form(form): Form<Account>,
+) -> Result<Response, WebError> {
+    let (asked, name) = (token.clone(), form.name.clone());
+    // Nothing is hashed for whoever was not invited.
+    if !app.store(move |s| s.is_invited(&asked, now())).await? {
+        return Err(WebError::Invalid("This invitation was used before or is over. Ask for a new one.".to_owned()));
+    }
+    let asked = token.clone();
+    match app.hashing(move |s| s.accept_invitation(&asked, &name, &form.password, now())).await {
+        Ok(id) => super::entry::come_in(&app, (jar, caller), Actor::Teacher(id)).await,
+        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+            let again = page(&InvitedPage { token, name: form.name, message: e.to_string() })?;
+            Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
+        }
+        Err(e) => Err(e),
+    }
+}

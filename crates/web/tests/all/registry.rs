@@ -1,0 +1,171 @@
+//! What a teacher keeps in order: PINs, names, students who leave, classes that are over, and colleagues.
+
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use http_body_util::BodyExt;
+use serde_json::{Value, json};
+use tower::ServiceExt;
+use zeitmass_store::Store;
+
+use crate::common::{MEMBER, Served, TEACHER, served};
+
+fn town() -> Served {
+    served("2.1-tower-pendulum.md", include_str!("../../../../labs/2.1-tower-pendulum.md"))
+}
+
+async fn join(t: &Served, name: &str, pin: &str) -> StatusCode {
+    let store = Store::open(t.folder.path()).unwrap();
+    let teacher = store.teacher_named("Ottilie Rast").unwrap().unwrap();
+    let code = store.class(teacher, t.class).unwrap().code;
+    let form = format!("code={code}&name={name}&pin={pin}");
+    let request = Request::post("/join")
+        .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+        .body(Body::from(form))
+        .unwrap();
+    t.router.clone().oneshot(request).await.unwrap().status()
+}
+
+const IN: StatusCode = StatusCode::SEE_OTHER;
+const REFUSED: StatusCode = StatusCode::UNPROCESSABLE_ENTITY;
+
+fn student(t: &Served, id: i64) -> String {
+    format!("//classes/{}/students/{id}", t.class)
+}
+
+#[tokio::test]
+async fn a_forgotten_pin_is_replaced_and_pauses_end_with_that() {
+    let t = town();
+    for k in 0..6 {
+        join(&t, "Minna", &format!("{}", 6000 + k)).await;
+    }
+    assert_eq!(join(&t, "Minna", "2718").await, StatusCode::TOO_MANY_REQUESTS);
+    let path = student(&t, t.member);
+    for bad in ["1234", "7777", "9876", "12", "12a4"] {
+        assert_eq!(t.ask("POST", &path, TEACHER, &format!("do=reset_pin&pin={bad}")).await.0, REFUSED, "{bad}");
+    }
+    let (status, page) = t.ask("POST", &path, TEACHER, "do=reset_pin&pin=3141").await;
+    assert!(status == StatusCode::OK && page.contains("The PIN is changed"), "{page}");
+    assert_eq!(join(&t, "Minna", "2718").await, REFUSED);
+    assert_eq!(join(&t, "Minna", "3141").await, IN);
+    // Whoever was signed in as her has to come in anew.
+    assert_eq!(t.ask("GET", "", MEMBER, "").await.0, IN);
+}
+
+#[tokio::test]
+async fn no_two_names_of_a_class_look_alike() {
+    let t = town();
+    // Cyrillic letters, a composed accent, an invisible space between, and capitals.
+    for double in ["%D0%9Cinna", "Minn%D0%B0", "MINNA", "Min%E2%80%8Bna", "Minna%C2%AD"] {
+        // The same letters in capitals are the same person, and come in.
+        assert!(double == "MINNA" || join(&t, double, "2718").await == REFUSED, "{double}");
+        let renamed = t.ask("POST", &student(&t, t.classmate), TEACHER, &format!("do=rename&name={double}")).await;
+        assert_eq!(renamed.0, REFUSED, "{double}");
+    }
+    assert_eq!(join(&t, "Zo%C3%AB", "2718").await, IN);
+    assert_eq!(join(&t, "Zoe%CC%88", "2718").await, IN, "the same name in other bytes is the same person");
+    assert_eq!(
+        t.ask("POST", &student(&t, t.classmate), TEACHER, "do=rename&name=Jost+Brenner").await.0,
+        StatusCode::OK
+    );
+}
+
+#[tokio::test]
+async fn who_leaves_leaves_the_work_or_takes_it_along() {
+    for (work, name) in [("kept", "Minna (left, no. "), ("erased", "Former student ")] {
+        let t = town();
+        let cell = json!({ "record": { "type_cell": { "row": "below", "column": 1, "typed": "0.4", "was": null } } });
+        assert!(t.edit(MEMBER, &cell).await.0.is_success());
+        // Everything that is stored about her can be taken along first.
+        let all = t.ask("GET", &format!("{}/everything.json", student(&t, t.member)), TEACHER, "").await.1;
+        let all: Value = serde_json::from_str(&all).unwrap();
+        assert_eq!(all["name"], "Minna");
+        assert_eq!(all["logbooks"][0]["edits"][0]["wish"], cell);
+
+        let form = format!("do=remove&work={work}");
+        assert_eq!(t.ask("POST", &student(&t, t.member), TEACHER, &form).await.0, IN);
+        assert_eq!(t.ask("GET", "", MEMBER, "").await.0, IN, "nobody is signed in as her");
+        let (status, page) = t.ask("GET", "", TEACHER, "").await;
+        let stored: String =
+            t.database().query_row("SELECT name FROM students WHERE id = ?", [t.member], |r| r.get(0)).unwrap();
+        assert!(stored.starts_with(name), "{stored}");
+        if work == "kept" {
+            assert!(status == StatusCode::OK && page.contains(name), "{page}");
+        } else {
+            assert_eq!(status, StatusCode::NOT_FOUND);
+            let left: i64 = t.database().query_row("SELECT count(*) FROM edits", [], |r| r.get(0)).unwrap();
+            assert_eq!(left, 0);
+        }
+        // The name is free for somebody else, who does not get her work.
+        assert_eq!(join(&t, "Minna", "3141").await, IN);
+        let store = Store::open(t.folder.path()).unwrap();
+        let newest = store.students(t.class).unwrap().into_iter().find(|s| s.name == "Minna").unwrap();
+        assert!(newest.id != t.member && store.logbook_of(newest.id, t.lab).unwrap().is_none());
+    }
+}
+
+#[tokio::test]
+async fn a_closed_class_lets_nobody_in_and_keeps_its_work() {
+    let t = town();
+    let office = format!("//classes/{}/office", t.class);
+    assert_eq!(t.ask("POST", &office, TEACHER, "do=close").await.0, IN);
+    assert_eq!([join(&t, "Minna", "2718").await, join(&t, "Alma", "2718").await], [REFUSED; 2]);
+    assert_eq!(t.ask("GET", "", MEMBER, "").await.0, IN);
+    assert_eq!(t.ask("GET", "", TEACHER, "").await.0, StatusCode::OK);
+    assert_eq!(t.ask("POST", &office, TEACHER, "do=open").await.0, IN);
+    assert_eq!(join(&t, "Minna", "2718").await, IN);
+    let store = Store::open(t.folder.path()).unwrap();
+    let teacher = store.teacher_named("Ottilie Rast").unwrap().unwrap();
+    let before = store.class(teacher, t.class).unwrap().code;
+    assert_eq!(t.ask("POST", &office, TEACHER, "do=new_code").await.0, IN);
+    assert_ne!(store.class(teacher, t.class).unwrap().code, before);
+    assert!(store.applicant(&before, "Minna", "2718").is_err());
+}
+
+#[tokio::test]
+async fn a_colleague_comes_by_invitation_once_and_sees_nothing_of_others() {
+    let t = town();
+    let (_, page) = t.ask("POST", "//account/invitations", TEACHER, "").await;
+    let link = page.split("href=\"").find_map(|rest| rest.strip_prefix("/invitations/")).unwrap();
+    let path = format!("/invitations/{}", link.split('"').next().unwrap());
+    let accept = async |form: &str| {
+        let request = Request::post(&path).header(header::CONTENT_TYPE, "application/x-www-form-urlencoded");
+        let answer = t.router.clone().oneshot(request.body(Body::from(form.to_owned())).unwrap()).await.unwrap();
+        let cookies = answer
+            .headers()
+            .get_all(header::SET_COOKIE)
+            .iter()
+            .map(|c| c.to_str().unwrap().split(';').next().unwrap().to_owned());
+        (answer.status(), cookies.collect::<Vec<_>>().join("; "))
+    };
+    assert_eq!(accept("name=Ludwig+Horn&password=short").await.0, REFUSED);
+    assert_eq!(accept("name=ottilie+rast&password=long+enough+now").await.0, REFUSED);
+    let (status, cookies) = accept("name=Ludwig+Horn&password=long+enough+now").await;
+    assert_eq!(status, IN);
+    assert_eq!(accept("name=Once+More&password=long+enough+now").await.0, REFUSED);
+    let ask = async |path: String| {
+        let request = Request::get(path).header(header::COOKIE, &cookies).body(Body::empty()).unwrap();
+        let answer = t.router.clone().oneshot(request).await.unwrap();
+        (answer.status(), answer.into_body().collect().await.unwrap().to_bytes())
+    };
+    let (status, page) = ask("/classes".to_owned()).await;
+    assert!(status == StatusCode::OK && String::from_utf8_lossy(&page).contains("No class yet"));
+    for path in
+        [format!("/classes/{}", t.class), format!("/logbooks/{}", t.logbook), student(&t, t.member)[1..].to_owned()]
+    {
+        assert_eq!(ask(path.clone()).await.0, StatusCode::NOT_FOUND, "{path}");
+    }
+}
+
+#[tokio::test]
+async fn a_changed_password_signs_out_everywhere_else() {
+    let t = town();
+    let change = "old=anchor+and+wheel&new=pallet+and+fork";
+    let wrong = t.ask("POST", "//account/password", TEACHER, "old=wrong&new=pallet+and+fork").await;
+    assert!(wrong.0 == REFUSED && wrong.1.contains("Wrong name or password"), "{}", wrong.1);
+    let answer = t.answer("POST", "//account/password", TEACHER, change).await;
+    assert_eq!(answer.status(), StatusCode::OK);
+    let here = answer.headers()[header::SET_COOKIE].to_str().unwrap().split(';').next().unwrap().to_owned();
+    assert_eq!(t.ask("GET", "//classes", TEACHER, "").await.0, IN, "the session of before is over");
+    let request = Request::get("/classes").header(header::COOKIE, here).body(Body::empty()).unwrap();
+    assert_eq!(t.router.clone().oneshot(request).await.unwrap().status(), StatusCode::OK);
+}
