@@ -12,7 +12,7 @@ use axum::response::{IntoResponse, Response};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::Logbook;
-use zeitmass_core::rigs::{ArrowKind, Run, Scene};
+use zeitmass_core::rigs::{ArrowKind, Bounds, Run, Scene};
 use zeitmass_store::{Id, StoreError};
 
 use crate::app::App;
@@ -22,6 +22,8 @@ use crate::session::Access;
 
 /// Step of places on the stage, in m or rad: a tenth of a millimetre, finer than any instrument reads.
 const PLACE: f64 = 1e-4;
+/// Parts of the stage that a glance at the apparatus tells apart.
+const GLANCE: f64 = 120.0;
 /// Arrows are drawn to a hundredth of the longest one, itself rounded up to two figures: no finer than a person reads them off.
 const ARROW_STEPS: f64 = 100.0;
 
@@ -86,18 +88,18 @@ impl Wanted {
 }
 
 impl Footage {
-    fn of(book: &Logbook, number: u32, recorded: &Run, scene: Scene, wanted: &Wanted) -> Self {
+    fn of(book: &Logbook, (number, recorded): (u32, &Run), scene: Scene, place: f64, wanted: &Wanted) -> Self {
         let sheet = book.sheet();
         let mut channels: BTreeMap<&'static str, Packed> = BTreeMap::new();
         for name in scene.channels() {
             if let Some(values) = recorded.channel(name) {
-                channels.insert(name, Packed::of(values, PLACE));
+                channels.insert(name, Packed::of(values, place));
             }
         }
         let names = wanted.tracks(sheet);
         let tracked = names.iter().filter_map(|name| recorded.channels.iter().find(|c| c.spec.name == *name));
         let tracks = tracked.map(|c| {
-            let fine = if c.spec.unit.pretty() == "m" { PLACE } else { c.spec.resolution };
+            let fine = if c.spec.unit.pretty() == "m" { place } else { c.spec.resolution };
             channels.entry(c.spec.name).or_insert_with(|| Packed::of(&c.values, fine));
             Track { channel: c.spec.name, symbol: c.spec.symbol, unit: c.spec.unit.pretty() }
         });
@@ -125,7 +127,7 @@ pub(super) async fn footage(
     let (book, run) = recording(&app, access.info.id, number).await?;
     let settings = book.run_settings(number).ok_or(StoreError::NotFound("run"))?;
     let scene = book.sheet().rig().ok_or(StoreError::NotFound("rig"))?.scene(&settings, &run);
-    Ok(Json(blocking(move || Footage::of(&book, number, &run, scene, &wanted)).await?).into_response())
+    Ok(Json(blocking(move || Footage::of(&book, (number, &run), scene, PLACE, &wanted)).await?).into_response())
 }
 
 /// The apparatus as it is set, before it runs: the first frame of what would be.
@@ -138,7 +140,10 @@ pub(super) async fn setup(
     let asked = Arc::clone(&book);
     let made = blocking(move || asked.setup()).await?.ok_or(StoreError::NotFound("rig"))?;
     let (run, scene) = made.map_err(|e| WebError::Invalid(e.to_string()))?;
-    Ok(Json(Footage::of(&book, 0, &run.first_frame(), scene, &wanted)).into_response())
+    // Nobody measured anything yet: a glance tells where things are, and no average over many glances more.
+    let Bounds { left, right, bottom, top } = scene.bounds;
+    let glance = PLACE.max((right - left).max(top - bottom) / GLANCE);
+    Ok(Json(Footage::of(&book, (0, &run.first_frame()), scene, glance, &wanted)).into_response())
 }
 
 /// One arrow over a run.

@@ -13,7 +13,10 @@ use tower::ServiceExt;
 use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::rigs::SettingValue;
+use zeitmass_store::Store;
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
+
+use crate::common::CLASSMATE;
 
 async fn get(app: &Router, path: &str, cookie: &str) -> String {
     let request = Request::get(path).header(header::COOKIE, cookie).body(Body::empty()).unwrap();
@@ -176,4 +179,45 @@ fn numbers(value: &Value, call: &mut impl FnMut(f64)) {
         Value::Object(all) => all.values().for_each(|v| numbers(v, call)),
         _ => {}
     }
+}
+
+/// What a student gets who sets the spring balance up with one load after the other, as a page does, and runs nothing: the places of the
+/// pointer, and the best line through them.
+#[tokio::test]
+async fn set_ups_that_nobody_ran_do_not_tell_a_spring_better_than_the_scale() {
+    let (key, sheet) = SHIPPED_SHEETS.into_iter().find(|(key, _)| key.starts_with("5.4-")).unwrap();
+    let mut squares = 0.0;
+    for _ in 0..6 {
+        let mut t = crate::common::served(key, sheet);
+        // Dealt by chance, as a class is: the classmate's own logbook in the same folder.
+        let store = Store::open(t.folder.path()).unwrap();
+        t.logbook = store.open_logbook(t.classmate, t.lab).unwrap();
+        t.router = router(App::new(store).unwrap());
+        let truth = t.stored();
+        let stiffness = truth.rule("stiffness").unwrap().value.clone();
+        let SettingValue::Quantity(number, unit) = stiffness else { panic!("a number") };
+        let stiffness = number.value() * unit.size();
+        let (mut loads, mut places) = (Vec::new(), Vec::new());
+        for k in 0..28 {
+            let load = 0.05 + 0.01 * f64::from(k);
+            let typed = format!("{:.0}", 1000.0 * load);
+            let set = serde_json::json!({ "run": { "set_setting": { "name": "load", "typed": typed } } });
+            let (status, outcome) = t.edit(CLASSMATE, &set).await;
+            assert!(status.is_success(), "{outcome}");
+            let (_, text) = t.ask("GET", "/setup", CLASSMATE, "").await;
+            let footage: Value = serde_json::from_str(&text).unwrap();
+            let packed = &footage["channels"]["y"];
+            places.push(packed["step"].as_f64().unwrap() * packed["values"][0].as_f64().unwrap());
+            loads.push(load);
+        }
+        let mean = |v: &[f64]| v.iter().sum::<f64>() / v.len() as f64;
+        let (mx, my) = (mean(&loads), mean(&places));
+        let sxy: f64 = loads.iter().zip(&places).map(|(x, y)| (x - mx) * (y - my)).sum();
+        let sxx: f64 = loads.iter().map(|x| (x - mx).powi(2)).sum();
+        let found = 9.81 / (sxy / sxx).abs();
+        squares += (found / stiffness - 1.0).powi(2) / 6.0;
+    }
+    // A third of the key's tolerance, 0.08 N/m in 25.6, is one part in a thousand.
+    let error = squares.sqrt();
+    assert!(error > 1e-3, "the spring constant is found to {error:.1e} of itself");
 }
