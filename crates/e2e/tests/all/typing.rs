@@ -177,6 +177,7 @@ async fn a_faster_partner_is_seen_before_anything_is_written_over() {
     let id = logbook_in(&hand.path().await);
     let data = lab.data.path();
     hand.settle(|| stored(data, id).len() == 1).await;
+    hand.click("[data-partner]").await;
     let code = hand.text(".partner .code").await;
     let other = lab.browser().await;
     other.join(&lab.code(), "Kuno Wirth").await;
