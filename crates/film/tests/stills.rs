@@ -111,8 +111,9 @@ fn a_zip_bomb_and_giant_pictures_are_stopped() {
 
 /// A picture with something in every corner, so that no part of it packs to nothing.
 fn busy(format: image::ImageFormat) -> Vec<u8> {
-    let picture =
-        image::RgbImage::from_fn(64, 48, |x, y| image::Rgb([(x * 37 ^ y * 11) as u8, (y * 53) as u8, (x * y) as u8]));
+    let picture = image::RgbImage::from_fn(64, 48, |x, y| {
+        image::Rgb([((x * 37) ^ (y * 11)) as u8, (y * 53) as u8, (x * y) as u8])
+    });
     let mut out = Cursor::new(Vec::new());
     image::DynamicImage::ImageRgb8(picture).write_to(&mut out, format).unwrap();
     out.into_inner()

@@ -62,9 +62,9 @@ impl FromRequestParts<App> for Caller {
             parts.extensions.get::<ConnectInfo<SocketAddr>>().map(|ConnectInfo(address)| address.ip().to_canonical());
         let trusted = peer.is_some() && peer == network.proxy.map(|p| p.to_canonical());
         let said = |name: &str| {
-            let all = parts.headers.get_all(name).iter().filter_map(|v| v.to_str().ok());
+            let mut all = parts.headers.get_all(name).iter().filter_map(|v| v.to_str().ok());
             // What comes last was written by the proxy itself; what is before it, by anybody.
-            all.last().and_then(|v| v.rsplit(',').next()).map(|v| v.trim().to_owned()).filter(|_| trusted)
+            all.next_back().and_then(|v| v.rsplit(',').next()).map(|v| v.trim().to_owned()).filter(|_| trusted)
         };
         let forwarded = said("x-forwarded-for").and_then(|v| v.parse::<IpAddr>().ok());
         let address = forwarded.or(peer).map(network_of);

@@ -67,7 +67,7 @@ pub(super) async fn first_teacher(
 ) -> Result<Response, WebError> {
     let (name, password) = (form.name.clone(), form.password);
     // The key is of no use once there is an account.
-    let made = if app.first_key().is_some_and(|key| key == form.key.trim()) {
+    let made = if app.first_key().is_some_and(|key| key.eq_ignore_ascii_case(form.key.trim())) {
         app.hashing(move |s| s.create_first_teacher(&name, &password)).await
     } else {
         let message =

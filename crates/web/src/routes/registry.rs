@@ -2,7 +2,7 @@
 
 use axum::Form;
 use axum::extract::{Path, State};
-use axum::http::{StatusCode, header};
+use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{IntoResponse, Response};
 use axum_extra::extract::CookieJar;
 use serde::Deserialize;
@@ -184,11 +184,24 @@ pub(super) async fn change_password(
 }
 
 /// Makes a link with which another teacher can make an account.
-pub(super) async fn invite(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
+pub(super) async fn invite(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    caller: Caller,
+    headers: HeaderMap,
+) -> Result<Response, WebError> {
+    // The address as the teacher's own browser has it.
+    let host = headers.get(header::HOST).and_then(|h| h.to_str().ok());
+    let scheme = if caller.encrypted { "https" } else { "http" };
+    let server = host.map_or_else(String::new, |host| format!("{scheme}://{host}"));
     let id = teacher.id;
     let token = app.store(move |s| s.invite(id, now())).await?;
     tracing::info!(teacher = id, "a teacher was invited");
-    page(&AccountPage { who: teacher.name, message: String::new(), invitation: format!("/invitations/{token}") })
+    page(&AccountPage {
+        who: teacher.name,
+        message: String::new(),
+        invitation: format!("{server}/invitations/{token}"),
+    })
 }
 
 /// Where an invitation leads.

@@ -45,7 +45,7 @@ pub(crate) struct StudentPage {
 pub(crate) struct AccountPage {
     pub who: String,
     pub message: String,
-    /// Path of an invitation that was just made; empty for none.
+    /// Address of an invitation that was just made; empty for none.
     pub invitation: String,
 }
 

@@ -208,7 +208,7 @@ fn no_bytes_from_outside_end_hang_or_fill_the_program() {
                         times += 1;
                     }
                     let _ = fs::remove_file(&path);
-                    println!("{name}: {times} files, seed {seed}");
+                    let _ = writeln!(std::io::stdout(), "{name}: {times} files, seed {seed}");
                 }
             });
         }
