@@ -177,19 +177,21 @@ async fn heavy(out: &mut impl Write) -> std::io::Result<()> {
     let lines: String =
         (1..=10_000).map(|i| format!("{:.3}\t{:.2}\n", f64::from(i) * 1e-3, 9.0 + f64::from(i % 97) * 0.01)).collect();
     let paste = RecordEdit::Paste {
-        table: Some(1),
-        name: String::new(),
+        table: None,
+        name: "heavy".to_owned(),
         row: RowAt::Below,
         column: None,
-        text: format!("L (m)\tt10 (s)\n{lines}"),
+        text: format!("a (m)\tb (s)\n{lines}"),
     };
-    let formula = vec!["rate(t10,L,51)"; 30].join("+");
+    let formula = vec!["rate(a,b,51)"; 30].join("+");
+    s.write(books[0], students[0], [Edit::Record(paste)]);
+    let table = s.store.load_logbook(books[0]).expect("the logbook").book.state().record.tables[1].id;
     let column = |k: usize| {
         let (name, symbol) = (format!("rate {k}"), format!("r{k}"));
         let text = ColumnText { name, symbol, formula: formula.clone(), ..ColumnText::default() };
-        Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text })
+        Edit::Record(RecordEdit::AddColumn { table, kind: ColumnKind::Worked, text })
     };
-    s.write(books[0], students[0], std::iter::once(Edit::Record(paste)).chain((0..5).map(column)));
+    s.write(books[0], students[0], (0..5).map(column));
     let cookies =
         students.iter().map(|p| format!("zeitmass={}", s.store.begin_session(Actor::Student(*p)).expect("a session")));
     let cookies: Vec<String> = cookies.collect();
