@@ -1,6 +1,7 @@
 //! What a teacher keeps in order: students' PINs and names, who has left, class codes, classes that are over, and other teachers.
 
 use rusqlite::{OptionalExtension, Transaction, params};
+use serde::Deserialize;
 
 use crate::edits::Actor;
 use crate::people::{free_name, password};
@@ -11,7 +12,8 @@ use crate::{Id, Store, StoreError, secrets};
 const INVITATION_LIFE: i64 = 14 * 24 * 3600;
 
 /// What becomes of the work of somebody who leaves.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[serde(rename_all = "snake_case")]
 pub enum Work {
     /// It stays under the name.
     Kept,

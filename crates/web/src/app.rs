@@ -34,8 +34,8 @@ pub struct App {
     pub(crate) rendering: Arc<tokio::sync::Mutex<()>>,
     pub(crate) gate: Gate,
     network: Network,
-    /// Hashes of sessions that have just ended, so that their streams end too.
-    pub(crate) ended: broadcast::Sender<String>,
+    /// Sessions that have just ended, so that their streams end too.
+    pub(crate) ended: broadcast::Sender<Ended>,
     /// Whether the server is about to stop, so that streams end.
     pub(crate) stopping: Arc<watch::Sender<bool>>,
     /// Streams of each session.
@@ -142,6 +142,15 @@ impl App {
         let store = Arc::clone(&self.store);
         tokio::task::spawn_blocking(move || work(&store)).await.map_err(|_| WebError::Broken)?.map_err(WebError::from)
     }
+}
+
+/// What has ended.
+#[derive(Clone, Debug)]
+pub(crate) enum Ended {
+    /// The session with this hash.
+    Session(String),
+    /// Some sessions: every stream ends, and a browser whose session goes on comes again by itself.
+    Some,
 }
 
 /// A stream of a session, as long as it lasts.

@@ -65,6 +65,12 @@ impl From<askama::Error> for WebError {
 }
 
 impl WebError {
+    /// Whether a form is shown again with what went wrong: something else can be typed, or the same a little later.
+    pub(crate) fn is_for_the_form(&self) -> bool {
+        let again = [StatusCode::UNPROCESSABLE_ENTITY, StatusCode::TOO_MANY_REQUESTS, StatusCode::SERVICE_UNAVAILABLE];
+        again.contains(&self.status())
+    }
+
     pub(crate) fn status(&self) -> StatusCode {
         match self {
             Self::SignedOut => StatusCode::UNAUTHORIZED,

@@ -221,9 +221,11 @@ impl App {
         let joined = self.store(move |s| {
             s.begin_try(&tried, now)?;
             let outcome = s.join_logbook(student, assignment, &code, now);
-            // What was refused for another reason was no guess.
-            if !matches!(outcome, Err(StoreError::WrongSecret(_))) {
-                s.forgive(&tried, u32::MAX >> 1)?;
+            match &outcome {
+                Ok(_) => s.forgive(&tried, u32::MAX >> 1)?,
+                Err(StoreError::WrongSecret(_)) => {}
+                // Refused for another reason, this was no guess; those before it were.
+                Err(_) => s.forgive(&tried, 1)?,
             }
             outcome
         });

@@ -10,7 +10,7 @@ use axum_extra::extract::cookie::{Cookie, SameSite};
 use tokio::sync::broadcast::error::RecvError;
 use zeitmass_store::{Actor, DAYS_SIGNED_IN, Id, LogbookInfo, StoreError, Student, Teacher, Who};
 
-use crate::app::App;
+use crate::app::{App, Ended};
 use crate::error::WebError;
 use crate::gate::Caller;
 use crate::viewer::Viewer;
@@ -67,8 +67,8 @@ impl SignedIn {
             let _counted = counted;
             loop {
                 tokio::select! {
-                    hash = ended.recv() => match hash {
-                        Ok(hash) if hash != self.0 => {}
+                    what = ended.recv() => match what {
+                        Ok(Ended::Session(hash)) if hash != self.0 => {}
                         // One who fell behind may have missed it: the browser comes again, and is asked who it is.
                         Ok(_) | Err(RecvError::Lagged(_) | RecvError::Closed) => return,
                     },

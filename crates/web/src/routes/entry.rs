@@ -2,14 +2,13 @@
 
 use axum::Form;
 use axum::extract::{Query, State};
-use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use axum_extra::extract::CookieJar;
 use serde::Deserialize;
 use zeitmass_store::{Actor, Who};
 
 use super::{go, page};
-use crate::app::App;
+use crate::app::{App, Ended};
 use crate::error::WebError;
 use crate::gate::Caller;
 use crate::session::{COOKIE, Visitor, cookie, device_cookie, is_token};
@@ -52,8 +51,8 @@ pub(super) struct First {
 
 #[derive(Deserialize)]
 pub(super) struct Account {
-    name: String,
-    password: String,
+    pub(super) name: String,
+    pub(super) password: String,
     /// For the first account only.
     #[serde(default)]
     key: String,
@@ -113,12 +112,7 @@ async fn welcome(
 ) -> Result<Response, WebError> {
     match who {
         Ok(actor) => come_in(app, (jar, caller), actor).await,
-        Err(e)
-            if matches!(
-                e.status(),
-                StatusCode::UNPROCESSABLE_ENTITY | StatusCode::TOO_MANY_REQUESTS | StatusCode::SERVICE_UNAVAILABLE
-            ) =>
-        {
+        Err(e) if e.is_for_the_form() => {
             tracing::info!(status = e.status().as_u16(), address = ?caller.address, "refused at the door");
             let again = entry(app, e.to_string(), typed).await?;
             Ok((e.status(), again).into_response())
@@ -154,7 +148,7 @@ fn short(typed: &str) -> &str {
 async fn end_session(app: &App, jar: &CookieJar) -> Result<(), WebError> {
     let Some(token) = jar.get(COOKIE).map(|c| c.value().to_owned()).filter(|t| is_token(t)) else { return Ok(()) };
     // Nobody listening is no error.
-    let _ = app.ended.send(zeitmass_store::token_hash(&token));
+    let _ = app.ended.send(Ended::Session(zeitmass_store::token_hash(&token)));
     app.store(move |s| s.end_session(&token)).await
 }
 

@@ -2,7 +2,6 @@
 
 use axum::Form;
 use axum::extract::{Path, State};
-use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use zeitmass_store::{Id, Student};
@@ -63,9 +62,7 @@ pub(super) async fn partner(
 ) -> Result<Response, WebError> {
     match app.partner_at_gate(student.id, assignment, form.code).await {
         Ok(logbook) => Ok(go(format!("/logbooks/{logbook}"))),
-        Err(e) if matches!(e.status(), StatusCode::UNPROCESSABLE_ENTITY | StatusCode::TOO_MANY_REQUESTS) => {
-            Ok((e.status(), labs(&app, student, e.to_string()).await?).into_response())
-        }
+        Err(e) if e.is_for_the_form() => Ok((e.status(), labs(&app, student, e.to_string()).await?).into_response()),
         Err(e) => Err(e),
     }
 }

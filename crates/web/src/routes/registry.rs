@@ -2,14 +2,15 @@
 
 use axum::Form;
 use axum::extract::{Path, State};
-use axum::http::{HeaderMap, StatusCode, header};
+use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Response};
 use axum_extra::extract::CookieJar;
 use serde::Deserialize;
 use zeitmass_store::{Actor, Id, StoreError, Teacher, Work};
 
+use super::entry::Account;
 use super::{go, page};
-use crate::app::App;
+use crate::app::{App, Ended};
 use crate::error::WebError;
 use crate::gate::{Caller, now};
 use crate::session::{AsTeacher, cookie};
@@ -22,14 +23,7 @@ pub(super) enum ForStudent {
     Rename { name: String },
     ResetPin { pin: String },
     SignOut,
-    Remove { work: WorkOf },
-}
-
-#[derive(Clone, Copy, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub(super) enum WorkOf {
-    Kept,
-    Erased,
+    Remove { work: Work },
 }
 
 /// What can be done with a class.
@@ -56,6 +50,12 @@ async fn student_page(
         })
         .await?;
     page(&StudentPage { who: teacher.name, class, student: found, message })
+}
+
+/// Ends the streams of sessions that may just have ended.
+fn end_streams(app: &App) {
+    // Nobody listening is no error.
+    let _ = app.ended.send(Ended::Some);
 }
 
 pub(super) async fn student(
@@ -86,21 +86,19 @@ pub(super) async fn change_student(
             .await
             .map(|()| "The student is signed out everywhere."),
         ForStudent::Remove { work } => {
-            let work = match work {
-                WorkOf::Kept => Work::Kept,
-                WorkOf::Erased => Work::Erased,
-            };
             let erased = app.store(move |s| s.remove_student(owner, student, work, now())).await?;
             erased.into_iter().for_each(|logbook| app.desks.close(logbook));
+            end_streams(&app);
             tracing::info!(teacher = owner, student, erased = matches!(work, Work::Erased), "a student was removed");
             return Ok(go(back));
         }
     };
+    end_streams(&app);
     match done {
         Ok(word) => student_page(&app, teacher, (class, student), word.to_owned()).await,
-        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+        Err(e) if e.is_for_the_form() => {
             let again = student_page(&app, teacher, (class, student), e.to_string()).await?;
-            Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
+            Ok((e.status(), again).into_response())
         }
         Err(e) => Err(e),
     }
@@ -119,6 +117,7 @@ pub(super) async fn change_class(
         ForClass::Open => s.close_class(owner, class, None),
     })
     .await?;
+    end_streams(&app);
     Ok(go(format!("/classes/{class}")))
 }
 
@@ -168,6 +167,7 @@ pub(super) async fn change_password(
     };
     match changed {
         Ok(()) => {
+            end_streams(&app);
             // All sessions have ended, this one too; whoever just showed the password goes on.
             let token = app.store(move |s| s.begin_session(Actor::Teacher(id))).await?;
             app.remember(&caller, Actor::Teacher(id)).await?;
@@ -175,7 +175,7 @@ pub(super) async fn change_password(
             let again = page(&AccountPage { who: teacher.name, message, invitation: String::new() })?;
             Ok((jar.add(cookie(token, &caller)), again).into_response())
         }
-        Err(e) if matches!(e.status(), StatusCode::UNPROCESSABLE_ENTITY | StatusCode::TOO_MANY_REQUESTS) => {
+        Err(e) if e.is_for_the_form() => {
             let again = AccountPage { who: teacher.name, message: e.to_string(), invitation: String::new() };
             Ok((e.status(), page(&again)?).into_response())
         }
@@ -213,12 +213,6 @@ pub(super) async fn invited(State(app): State<App>, Path(token): Path<String>) -
     page(&InvitedPage { token, name: String::new(), message: String::new() })
 }
 
-#[derive(Deserialize)]
-pub(super) struct Account {
-    name: String,
-    password: String,
-}
-
 pub(super) async fn accept(
     State(app): State<App>,
     jar: CookieJar,
@@ -234,9 +228,9 @@ pub(super) async fn accept(
     let asked = token.clone();
     match app.hashing(move |s| s.accept_invitation(&asked, &name, &form.password, now())).await {
         Ok(id) => super::entry::come_in(&app, (jar, caller), Actor::Teacher(id)).await,
-        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+        Err(e) if e.is_for_the_form() => {
             let again = page(&InvitedPage { token, name: form.name, message: e.to_string() })?;
-            Ok((StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
+            Ok((e.status(), again).into_response())
         }
         Err(e) => Err(e),
     }

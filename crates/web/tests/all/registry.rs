@@ -43,11 +43,13 @@ async fn a_forgotten_pin_is_replaced_and_pauses_end_with_that() {
     for bad in ["1234", "7777", "9876", "12", "12a4"] {
         assert_eq!(t.ask("POST", &path, TEACHER, &format!("do=reset_pin&pin={bad}")).await.0, REFUSED, "{bad}");
     }
+    let stream = tokio::spawn(t.answer("GET", "/events", MEMBER, "").await.into_body().collect());
     let (status, page) = t.ask("POST", &path, TEACHER, "do=reset_pin&pin=3141").await;
     assert!(status == StatusCode::OK && page.contains("The PIN is changed"), "{page}");
     assert_eq!(join(&t, "Minna", "2718").await, REFUSED);
     assert_eq!(join(&t, "Minna", "3141").await, IN);
-    // Whoever was signed in as her has to come in anew.
+    // Whoever was signed in as her has to come in anew, and sees nothing more meanwhile.
+    stream.await.unwrap().unwrap();
     assert_eq!(t.ask("GET", "", MEMBER, "").await.0, IN);
 }
 
