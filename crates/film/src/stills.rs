@@ -3,7 +3,7 @@
 //! [`unpack`] hands over frame by frame, so that a large file never lies unpacked in memory.
 
 use std::borrow::Cow;
-use std::io::{Cursor, Read};
+use std::io::{BufRead, Read, Seek};
 use std::time::Duration;
 
 use image::codecs::gif::GifDecoder;
@@ -88,22 +88,29 @@ pub enum StillsError {
 ///
 /// # Errors
 /// [`StillsError`]; frames handed over before are not taken back.
-pub fn unpack(file: &[u8], wanted: &Wanted, each: &mut dyn FnMut(Still) -> bool) -> Result<usize, StillsError> {
+pub fn unpack<R: BufRead + Seek>(
+    mut file: R,
+    wanted: &Wanted,
+    each: &mut dyn FnMut(Still) -> bool,
+) -> Result<usize, StillsError> {
     let mut gate = Gate { wanted, each, frames: 0, bytes: 0, size: None };
-    match file {
+    let mut head = Vec::new();
+    Read::by_ref(&mut file).take(12).read_to_end(&mut head).map_err(damaged)?;
+    file.rewind().map_err(damaged)?;
+    match head[..] {
         [b'P', b'K', ..] => zipped(file, &mut gate)?,
         [b'G', b'I', b'F', ..] => {
-            let mut decoder = GifDecoder::new(Cursor::new(file)).map_err(damaged)?;
+            let mut decoder = GifDecoder::new(file).map_err(damaged)?;
             decoder.set_limits(limits()).map_err(picture(1))?;
             animated(decoder.into_frames(), &mut gate)?;
         }
         [0x89, b'P', b'N', b'G', ..] => {
-            let decoder = PngDecoder::with_limits(Cursor::new(file), limits()).map_err(picture(1))?;
+            let decoder = PngDecoder::with_limits(file, limits()).map_err(picture(1))?;
             check_size(decoder.dimensions())?;
             animated(decoder.apng().map_err(damaged)?.into_frames(), &mut gate)?;
         }
-        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P', ..] => {
-            let decoder = WebPDecoder::new(Cursor::new(file)).map_err(damaged)?;
+        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P'] => {
+            let decoder = WebPDecoder::new(file).map_err(damaged)?;
             check_size(decoder.dimensions())?;
             animated(decoder.into_frames(), &mut gate)?;
         }
@@ -191,8 +198,8 @@ fn animated(frames: image::Frames<'_>, gate: &mut Gate<'_>) -> Result<(), Stills
     Ok(())
 }
 
-fn zipped(file: &[u8], gate: &mut Gate<'_>) -> Result<(), StillsError> {
-    let mut archive = ZipArchive::new(Cursor::new(file)).map_err(damaged)?;
+fn zipped<R: Read + Seek>(file: R, gate: &mut Gate<'_>) -> Result<(), StillsError> {
+    let mut archive = ZipArchive::new(file).map_err(damaged)?;
     let is_picture = |name: &str| {
         let end = name.rsplit('.').next().unwrap_or("").to_ascii_lowercase();
         matches!(end.as_str(), "jpg" | "jpeg" | "png" | "webp") && !name.contains("__MACOSX")
@@ -219,7 +226,7 @@ fn zipped(file: &[u8], gate: &mut Gate<'_>) -> Result<(), StillsError> {
 }
 
 /// Unpacks one entry, but never more than allowed, whatever the zip says of itself.
-fn entry(archive: &mut ZipArchive<Cursor<&[u8]>>, name: &str, most: u64) -> Result<Vec<u8>, StillsError> {
+fn entry<R: Read + Seek>(archive: &mut ZipArchive<R>, name: &str, most: u64) -> Result<Vec<u8>, StillsError> {
     let file = archive.by_name(name).map_err(damaged)?;
     let mut bytes = Vec::new();
     file.take(most + 1).read_to_end(&mut bytes).map_err(damaged)?;

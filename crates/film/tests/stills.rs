@@ -26,7 +26,7 @@ fn zip(entries: &[(&str, Vec<u8>)]) -> Vec<u8> {
 
 fn all(file: &[u8], wanted: &Wanted) -> Result<Vec<Still>, StillsError> {
     let mut stills = Vec::new();
-    unpack(file, wanted, &mut |s| {
+    unpack(Cursor::new(file), wanted, &mut |s| {
         stills.push(s);
         true
     })?;
@@ -141,7 +141,7 @@ fn a_picture_that_is_cut_off_is_refused_wherever_the_cut_is() {
 fn whoever_asked_can_stop() {
     let file = zip(&[("1.jpg", plain(1, 8, 8)), ("2.jpg", plain(2, 8, 8)), ("3.jpg", plain(3, 8, 8))]);
     let mut seen = 0;
-    let outcome = unpack(&file, &WANTED, &mut |_| {
+    let outcome = unpack(Cursor::new(&file), &WANTED, &mut |_| {
         seen += 1;
         seen < 2
     });

@@ -24,6 +24,8 @@ pub struct ClassRow {
     pub labs: i64,
     /// Whether its year is over.
     pub closed: bool,
+    /// Whether new names wait for the teacher's nod.
+    pub asks: bool,
 }
 
 /// A student in a class's list.
@@ -33,6 +35,27 @@ pub struct StudentRow {
     pub id: Id,
     /// Name.
     pub name: String,
+    /// Whether the teacher has not let the name in yet.
+    pub waits: bool,
+    /// Whether the student has left the class.
+    pub left: bool,
+}
+
+/// A logbook of a student.
+#[derive(Clone, Debug)]
+pub struct OwnLogbook {
+    /// The logbook.
+    pub logbook: Id,
+    /// The lab.
+    pub assignment: Id,
+    /// The class it belongs to, which a student may have left for another.
+    pub class: Id,
+    /// That class's name.
+    pub class_name: String,
+    /// Text of its sheet.
+    pub source: String,
+    /// When it was handed in, in seconds since 1970 (UTC).
+    pub handed_in: Option<i64>,
 }
 
 /// A lab assigned to a class.
@@ -94,7 +117,7 @@ impl Store {
     pub fn classes(&self, teacher: Id) -> Result<Vec<ClassRow>, StoreError> {
         let sql =
             "SELECT c.id, c.name, c.code, (SELECT count(*) FROM students s WHERE s.class = c.id AND s.left_at IS NULL),
-            (SELECT count(*) FROM assignments a WHERE a.class = c.id), c.closed_at IS NOT NULL
+            (SELECT count(*) FROM assignments a WHERE a.class = c.id), c.closed_at IS NOT NULL, c.asks
             FROM classes c WHERE c.teacher = ? ORDER BY c.closed_at IS NOT NULL, c.id DESC";
         self.read(|c| {
             let mut query = c.prepare_cached(sql)?;
@@ -106,6 +129,7 @@ impl Store {
                     students: r.get(3)?,
                     labs: r.get(4)?,
                     closed: r.get(5)?,
+                    asks: r.get(6)?,
                 })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)
@@ -126,10 +150,45 @@ impl Store {
     /// # Errors
     /// [`StoreError::Database`].
     pub fn students(&self, class: Id) -> Result<Vec<StudentRow>, StoreError> {
+        Ok(self.everybody(class)?.into_iter().filter(|s| !s.left).collect())
+    }
+
+    /// A class's students by name, those who have left last.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn everybody(&self, class: Id) -> Result<Vec<StudentRow>, StoreError> {
+        let sql = "SELECT id, name, waits_since IS NOT NULL, left_at IS NOT NULL FROM students
+            WHERE class = ? ORDER BY left_at IS NOT NULL, name";
         self.read(|c| {
-            let mut query =
-                c.prepare_cached("SELECT id, name FROM students WHERE class = ? AND left_at IS NULL ORDER BY name")?;
-            let rows = query.query_map([class], |r| Ok(StudentRow { id: r.get(0)?, name: r.get(1)? }))?;
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([class], |r| {
+                Ok(StudentRow { id: r.get(0)?, name: r.get(1)?, waits: r.get(2)?, left: r.get(3)? })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// The logbooks of a student: number of the logbook, name of the class it belongs to, text of its sheet, when it was handed in.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn logbooks_of(&self, student: Id) -> Result<Vec<OwnLogbook>, StoreError> {
+        let sql = "SELECT l.id, a.id, c.id, c.name, v.source, s.handed_in FROM members m JOIN logbooks l ON l.id = m.logbook
+            JOIN sheet_versions v ON v.id = l.version JOIN assignments a ON a.id = l.assignment
+            JOIN classes c ON c.id = a.class LEFT JOIN standings s ON s.logbook = l.id WHERE m.student = ? ORDER BY l.id";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([student], |r| {
+                Ok(OwnLogbook {
+                    logbook: r.get(0)?,
+                    assignment: r.get(1)?,
+                    class: r.get(2)?,
+                    class_name: r.get(3)?,
+                    source: r.get(4)?,
+                    handed_in: r.get(5)?,
+                })
+            })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
     }

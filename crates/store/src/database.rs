@@ -2,15 +2,19 @@
 
 use std::path::{Path, PathBuf};
 use std::sync::{Mutex, MutexGuard, PoisonError};
+use std::time::Instant;
 
-use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
+use rusqlite::{Connection, OpenFlags, OptionalExtension, Transaction, TransactionBehavior};
 use rusqlite_migration::{M, Migrations};
 
 use crate::{FilmLimits, Id, StoreError, secrets};
 
 /// Migrations in order; they only go forward.
-static STEPS: [M<'static>; 2] =
-    [M::up(include_str!("../migrations/1-start.sql")), M::up(include_str!("../migrations/2-trust.sql"))];
+static STEPS: [M<'static>; 3] = [
+    M::up(include_str!("../migrations/1-start.sql")),
+    M::up(include_str!("../migrations/2-trust.sql")),
+    M::up(include_str!("../migrations/3-people.sql")),
+];
 static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
 
 /// Names of the files.
@@ -21,16 +25,20 @@ pub(crate) const FILMS: &str = "films.sqlite";
 const IDLE_READERS: usize = 4;
 
 /// Migrations of the films' file.
-static FILM_STEPS: [M<'static>; 1] = [M::up(include_str!("../migrations/films-1.sql"))];
+static FILM_STEPS: [M<'static>; 2] =
+    [M::up(include_str!("../migrations/films-1.sql")), M::up(include_str!("../migrations/films-2.sql"))];
 static FILM_MIGRATIONS: Migrations<'static> = Migrations::from_slice(&FILM_STEPS);
 
 /// The store of one data folder: one file for people and their work, one for films.
 #[derive(Debug)]
 pub struct Store {
+    folder: PathBuf,
     work: Base,
     films: Base,
     limits: FilmLimits,
     deals_alike: bool,
+    /// When it was opened, by the clock that never jumps and by the one that does, as far as that is believed.
+    opened: (Instant, i64),
 }
 
 impl Store {
@@ -42,7 +50,10 @@ impl Store {
         std::fs::create_dir_all(folder)?;
         let work = Base::open(folder.join(WORK), &MIGRATIONS)?;
         let films = Base::open(folder.join(FILMS), &FILM_MIGRATIONS)?;
-        Ok(Self { work, films, limits: FilmLimits::default(), deals_alike: false })
+        films.gives_space_back()?;
+        let last = work.read(|c| Ok(c.query_row("SELECT at FROM clock", [], |r| r.get(0)).optional()?))?;
+        let opened = (Instant::now(), believed(jiff::Timestamp::now().as_second(), last));
+        Ok(Self { folder: folder.to_owned(), work, films, limits: FilmLimits::default(), deals_alike: false, opened })
     }
 
     /// Opens a data folder that is there already.
@@ -77,6 +88,34 @@ impl Store {
         let sql = "SELECT count(*) FROM logbooks WHERE assignment = ?";
         let before: i64 = t.query_row(sql, [assignment], |r| r.get(0))?;
         Ok((assignment << 16) + before)
+    }
+
+    /// The moment for sessions, in seconds since 1970 (UTC): whatever happens to the clock of the machine, it goes on evenly.
+    pub(crate) fn even_now(&self) -> i64 {
+        let (instant, at) = self.opened;
+        at.saturating_add_unsigned(instant.elapsed().as_secs())
+    }
+
+    /// A file without a name in the data folder, which is gone when it is closed: for what is too large to be held in memory.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the folder cannot be written.
+    pub fn scratch(&self) -> Result<std::fs::File, StoreError> {
+        Ok(tempfile::tempfile_in(&self.folder)?)
+    }
+
+    /// Bytes that are free on the disk of the data folder, if that can be told.
+    pub fn free(&self) -> Option<u64> {
+        free(&self.folder)
+    }
+
+    /// Gives space of what was deleted back to the disk, a little at a time, so that others come in between.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn give_space_back(&self) -> Result<(), StoreError> {
+        while self.films.give_some_back()? {}
+        Ok(())
     }
 
     /// What a film may have at most.
@@ -114,6 +153,25 @@ impl Store {
     }
 }
 
+/// Bytes that are free on a disk, if that can be told.
+pub(crate) fn free(folder: &Path) -> Option<u64> {
+    rustix::fs::statvfs(folder).ok().map(|s| s.f_bavail.saturating_mul(s.f_frsize))
+}
+
+/// Seconds that a server may have been switched off for before its clock is thought to have jumped: 400 days.
+const LONGEST_BREAK: i64 = 400 * 24 * 3600;
+
+/// The moment, by a clock that may have jumped since it was last looked at.
+fn believed(clock: i64, last: Option<i64>) -> i64 {
+    match last {
+        Some(last) if clock < last || clock - last > LONGEST_BREAK => last,
+        Some(_) | None => clock,
+    }
+}
+
+/// Pages given back at a time: 4 MB.
+const GIVEN_BACK: i64 = 1000;
+
 /// One database file: one writer and a pool of readers.
 #[derive(Debug)]
 struct Base {
@@ -132,6 +190,34 @@ impl Base {
         writer.busy_timeout(std::time::Duration::from_secs(5))?;
         migrations.to_latest(&mut writer)?;
         Ok(Self { path, writer: Mutex::new(writer), readers: Mutex::default() })
+    }
+
+    /// Lets the file shrink when something is deleted. One of a time before that is written anew once.
+    fn gives_space_back(&self) -> Result<(), StoreError> {
+        let writer = lock(&self.writer);
+        let now: i64 = writer.query_row("PRAGMA auto_vacuum", [], |r| r.get(0))?;
+        // 2 is incremental.
+        if now != 2 {
+            writer.pragma_update(None, "auto_vacuum", 2)?;
+            writer.execute_batch("VACUUM")?;
+        }
+        Ok(())
+    }
+
+    /// Gives some free pages back; whether there are more.
+    fn give_some_back(&self) -> Result<bool, StoreError> {
+        let writer = lock(&self.writer);
+        {
+            let mut step = writer.prepare(&format!("PRAGMA incremental_vacuum({GIVEN_BACK})"))?;
+            let mut pages = step.query([])?;
+            while pages.next()?.is_some() {}
+        }
+        let left: i64 = writer.query_row("PRAGMA freelist_count", [], |r| r.get(0))?;
+        if left == 0 {
+            // What the file gave back is given to the disk when the log is written into it.
+            writer.query_row("PRAGMA wal_checkpoint(TRUNCATE)", [], |_| Ok(()))?;
+        }
+        Ok(left > 0)
     }
 
     fn write<T>(&self, work: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError>) -> Result<T, StoreError> {
@@ -168,7 +254,13 @@ fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
 
 /// The moment, as stored.
 pub(crate) fn now() -> String {
-    jiff::Timestamp::now().strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
+    written(jiff::Timestamp::now().as_second())
+}
+
+/// A moment in seconds since 1970 (UTC), as stored.
+pub(crate) fn written(at: i64) -> String {
+    let at = jiff::Timestamp::from_second(at).unwrap_or_default();
+    at.strftime("%Y-%m-%dT%H:%M:%SZ").to_string()
 }
 
 #[cfg(test)]

@@ -9,7 +9,9 @@ use rusqlite::{Connection, ErrorCode, OptionalExtension, Transaction, params};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Deed, Edit, Logbook, MadeByEdit, Snapshot, Standing, StandingResult, Start, Step};
+use zeitmass_core::logbook::{
+    Deed, Edit, Logbook, MadeByEdit, Refusal, Snapshot, Standing, StandingResult, Start, Step,
+};
 
 use crate::{Id, Store, StoreError};
 
@@ -17,6 +19,18 @@ use crate::{Id, Store, StoreError};
 const SNAPSHOT_EVERY: u64 = 200;
 /// Bytes of deeds after which a snapshot is due however few they are.
 const SNAPSHOT_BYTES: usize = 1 << 20;
+
+/// Bytes that one edit may store: a table as large as tables get.
+const MOST_EDIT: u64 = 16_000_000;
+/// Bytes that a logbook may store, those of all logbooks of a student, and those of a class.
+const MOST_LOGBOOK: u64 = 64_000_000;
+const MOST_STUDENT: u64 = 256_000_000;
+const MOST_CLASS: u64 = 2_000_000_000;
+/// Small edits go on in a full logbook for so many bytes more, so that what is there can be set right and handed in.
+const SMALL: u64 = 2_000;
+const RESERVE: u64 = 4_000_000;
+/// Sums over many logbooks are looked at, and said, each time a logbook has grown by so much.
+const ASKED_EVERY: u64 = 1_000_000;
 
 /// Who did something.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
@@ -60,6 +74,30 @@ pub struct CarriedOut {
     pub made: MadeByEdit,
     /// Length of what was stored.
     pub bytes: usize,
+}
+
+/// An edit with who made it, for whoever looks back.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Past {
+    /// Number, time and person.
+    pub saved: StoredEdit,
+    /// The person's name as it is now.
+    pub name: String,
+    /// What was asked for, as JSON.
+    pub wish: String,
+}
+
+/// One person's share in a logbook.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Share {
+    /// The name as it is now.
+    pub name: String,
+    /// How many edits.
+    pub edits: u64,
+    /// When the first was made, in seconds since 1970 (UTC).
+    pub first: i64,
+    /// When the last was made.
+    pub last: i64,
 }
 
 /// A logbook read from the store.
@@ -111,14 +149,69 @@ impl Store {
         let intent = book.plan(asked.edit, at)?;
         let made = intent.deed.made();
         let (wish, deed) = (to_json(asked.edit)?, to_json(&intent.deed)?);
+        let room = self.room(logbook, (wish.len() + deed.len()) as u64)?;
+        let word = [intent.word, room].into_iter().flatten().collect::<Vec<_>>().join(" ");
         book.take(intent.deed).map_err(|e| StoreError::Content(e.to_string()))?;
         let saved = StoredEdit { seq: book.seq(), at, by: asked.by };
         let standing = book.standing();
         self.write(|t| {
             append(t, logbook, saved, asked.token, (&wish, &deed))?;
-            save_standing(t, logbook, saved, &standing)
+            save_standing(t, logbook, saved, &standing, wish.len() + deed.len())
         })?;
-        Ok(CarriedOut { saved, word: intent.word, made, bytes: deed.len() })
+        let word = Some(word).filter(|w| !w.is_empty());
+        Ok(CarriedOut { saved, word, made, bytes: deed.len() })
+    }
+
+    /// Whether there is room for so many bytes more; a word when it gets tight.
+    ///
+    /// # Errors
+    /// [`StoreError::Refused`] when there is none.
+    fn room(&self, logbook: Id, coming: u64) -> Result<Option<String>, StoreError> {
+        let full = |what: &str, most: u64| {
+            let most = most / 1_000_000;
+            StoreError::Refused(Refusal::Limit(format!(
+                "{what} can hold {most} MB, and would hold more. Nothing was changed."
+            )))
+        };
+        if coming > MOST_EDIT {
+            return Err(full("A single step", MOST_EDIT));
+        }
+        self.read(|c| {
+            let sql = "SELECT bytes FROM standings WHERE logbook = ?";
+            let before: Option<i64> = c.prepare_cached(sql)?.query_row([logbook], |r| r.get(0)).optional()?;
+            let before = before.unwrap_or_default().unsigned_abs();
+            let after = before + coming;
+            let spare = if coming <= SMALL { RESERVE } else { 0 };
+            if after > MOST_LOGBOOK + spare {
+                return Err(full("A logbook", MOST_LOGBOOK));
+            }
+            if before / ASKED_EVERY == after / ASKED_EVERY {
+                return Ok(None);
+            }
+            let sum = |sql: &str| -> Result<u64, StoreError> {
+                let sum: Option<i64> = c.prepare_cached(sql)?.query_row([logbook], |r| r.get(0))?;
+                Ok(sum.unwrap_or_default().unsigned_abs() + coming)
+            };
+            let students = sum("SELECT max(total) FROM (SELECT sum(s.bytes) AS total FROM members o
+                JOIN members m ON m.student = o.student JOIN standings s ON s.logbook = m.logbook
+                WHERE o.logbook = ? GROUP BY o.student)")?;
+            let class = sum("SELECT sum(s.bytes) FROM standings s JOIN logbooks l ON l.id = s.logbook
+                JOIN assignments a ON a.id = l.assignment WHERE a.class =
+                (SELECT a.class FROM logbooks l JOIN assignments a ON a.id = l.assignment WHERE l.id = ?)")?;
+            let all = [
+                ("This logbook", after, MOST_LOGBOOK),
+                ("One student’s logbooks", students, MOST_STUDENT),
+                ("The logbooks of a class", class, MOST_CLASS),
+            ];
+            if let Some((what, _, most)) = all.iter().find(|(_, bytes, most)| *bytes > most + spare) {
+                return Err(full(what, *most));
+            }
+            let tight = all.iter().find(|(_, bytes, most)| bytes * 5 > most * 4);
+            Ok(tight.map(|(what, bytes, most)| {
+                let [bytes, most] = [*bytes, *most].map(|b| b / 1_000_000);
+                format!("{what} hold{} {bytes} of at most {most} MB.", if *what == "This logbook" { "s" } else { "" })
+            }))
+        })
     }
 
     /// The edit with this token, if it was carried out before.
@@ -209,6 +302,42 @@ impl Store {
         })
     }
 
+    /// What was done in a logbook before edit number `before`, the newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn history(&self, logbook: Id, before: Option<u64>, most: usize) -> Result<Vec<Past>, StoreError> {
+        let before = number(before.unwrap_or(i64::MAX.unsigned_abs()))?;
+        let sql = "SELECT e.seq, e.at, e.student, e.teacher, coalesce(s.name, t.name, ''), e.wish FROM edits e
+            LEFT JOIN students s ON s.id = e.student LEFT JOIN teachers t ON t.id = e.teacher
+            WHERE e.logbook = ? AND e.seq < ? ORDER BY e.seq DESC LIMIT ?";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map(params![logbook, before, most as i64], |r| {
+                Ok(Past { saved: stored(r)?, name: r.get(4)?, wish: r.get(5)? })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// How many edits each person made in a logbook, and when the first and the last, in seconds since 1970 (UTC).
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn shares(&self, logbook: Id) -> Result<Vec<Share>, StoreError> {
+        let sql = "SELECT coalesce(s.name, t.name, ''), count(*), min(e.at), max(e.at) FROM edits e
+            LEFT JOIN students s ON s.id = e.student LEFT JOIN teachers t ON t.id = e.teacher
+            WHERE e.logbook = ? GROUP BY e.student, e.teacher ORDER BY count(*) DESC";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([logbook], |r| {
+                let edits: i64 = r.get(1)?;
+                Ok(Share { name: r.get(0)?, edits: edits.unsigned_abs(), first: r.get(2)?, last: r.get(3)? })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
     /// How far a logbook is; none while nothing was done in it.
     ///
     /// # Errors
@@ -271,11 +400,17 @@ fn append(
     Ok(())
 }
 
-fn save_standing(t: &Transaction<'_>, logbook: Id, saved: StoredEdit, standing: &Standing) -> Result<(), StoreError> {
-    let sql = "INSERT INTO standings (logbook, seq, at, step, runs, trials, row_count, handed_in)
-        VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, iif(?8, ?3, NULL))
+fn save_standing(
+    t: &Transaction<'_>,
+    logbook: Id,
+    saved: StoredEdit,
+    standing: &Standing,
+    bytes: usize,
+) -> Result<(), StoreError> {
+    let sql = "INSERT INTO standings (logbook, seq, at, step, runs, trials, row_count, handed_in, bytes)
+        VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, iif(?8, ?3, NULL), ?9)
         ON CONFLICT (logbook) DO UPDATE SET seq = ?2, at = ?3, step = ?4, runs = ?5, trials = ?6, row_count = ?7,
-            handed_in = iif(?8, coalesce(handed_in, ?3), NULL)";
+            handed_in = iif(?8, coalesce(handed_in, ?3), NULL), bytes = bytes + ?9";
     let step = serde_json::to_value(standing.step).map_err(|e| StoreError::Content(e.to_string()))?;
     let Standing { runs, trials, rows, handed_in, .. } = *standing;
     let values = params![
@@ -286,7 +421,8 @@ fn save_standing(t: &Transaction<'_>, logbook: Id, saved: StoredEdit, standing: 
         runs as i64,
         trials as i64,
         rows as i64,
-        handed_in
+        handed_in,
+        bytes as i64
     ];
     t.prepare_cached(sql)?.execute(values)?;
     Ok(())

@@ -22,6 +22,10 @@ impl Default for FilmLimits {
 }
 /// Most films of one teacher or one logbook.
 const MOST_FILMS: i64 = 100;
+/// Films of full size that a logbook's, a teacher's and a class's films may take the bytes of.
+const FULL_OF_LOGBOOK: u64 = 5;
+const FULL_OF_TEACHER: u64 = 50;
+const FULL_OF_CLASS: u64 = 50;
 
 /// Whose a film is.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -98,15 +102,20 @@ impl Store {
             FilmOwner::Teacher(id) => (None, Some(*id), None),
             FilmOwner::Logbook(id) => (None, None, Some(*id)),
         };
+        self.film_room(owner)?;
         self.write_films(|t| {
             let sql = "SELECT count(*) FROM films WHERE teacher = ?1 OR logbook = ?2";
             let have: i64 = t.query_row(sql, params![teacher, logbook], |r| r.get(0))?;
             if have >= MOST_FILMS {
                 return Err(StoreError::Invalid(format!("There are {MOST_FILMS} films already. Delete one first.")));
             }
-            let sql = "INSERT INTO films (name, teacher, logbook, title, length, width, height, times, frames, created)
-                VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)";
+            let sql = "UPDATE last_film SET id = id + 1 RETURNING id";
+            let id: Id = t.query_row(sql, [], |r| r.get(0))?;
+            let sql =
+                "INSERT INTO films (id, name, teacher, logbook, title, length, width, height, times, frames, created)
+                VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)";
             let values = params![
+                id,
                 name,
                 teacher,
                 logbook,
@@ -119,8 +128,46 @@ impl Store {
                 now()
             ];
             t.execute(sql, values)?;
-            Ok(t.last_insert_rowid())
+            Ok(id)
         })
+    }
+
+    /// Bytes that an owner's films take, and may take.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when nothing more fits: of the owner's, of the class's, or on the disk.
+    pub fn film_room(&self, owner: &FilmOwner) -> Result<(u64, u64), StoreError> {
+        let film = self.film_limits().bytes;
+        // A film that has just begun may become as large as films get.
+        if self.free().is_some_and(|free| free < crate::keep::LEAST_FREE.saturating_add(film)) {
+            return Err(StoreError::Invalid(
+                "The disk of the server is nearly full: no film can be brought now. Tell your teacher.".to_owned(),
+            ));
+        }
+        let sum = |whose: &str| -> Result<u64, StoreError> {
+            let sql = format!("SELECT coalesce(sum(bytes), 0) FROM films WHERE {whose}");
+            let bytes: i64 = self.read_films(|c| Ok(c.query_row(&sql, [], |r| r.get(0))?))?;
+            Ok(bytes.unsigned_abs())
+        };
+        let (used, most) = match owner {
+            FilmOwner::Demo(_) => return Ok((0, film)),
+            FilmOwner::Teacher(id) => (sum(&format!("teacher = {id}"))?, FULL_OF_TEACHER.saturating_mul(film)),
+            FilmOwner::Logbook(id) => {
+                let class: Vec<String> = self.read(|c| {
+                    let sql = "SELECT l.id FROM logbooks l JOIN assignments a ON a.id = l.assignment WHERE a.class =
+                        (SELECT a.class FROM logbooks l JOIN assignments a ON a.id = l.assignment WHERE l.id = ?)";
+                    let mut query = c.prepare_cached(sql)?;
+                    let ids = query.query_map([id], |r| r.get::<_, Id>(0))?;
+                    Ok(ids.map(|id| id.map(|id| id.to_string())).collect::<Result<_, _>>()?)
+                })?;
+                let most = FULL_OF_CLASS.saturating_mul(film);
+                if sum(&format!("logbook IN ({})", class.join(", ")))? >= most {
+                    return Err(full("The films of this class", most));
+                }
+                (sum(&format!("logbook = {id}"))?, FULL_OF_LOGBOOK.saturating_mul(film))
+            }
+        };
+        if used >= most { Err(full("The films here", most)) } else { Ok((used, most)) }
     }
 
     /// Keeps frames by number; one that comes again replaces itself. Gives how many have arrived.
@@ -128,6 +175,11 @@ impl Store {
     /// # Errors
     /// [`StoreError::Invalid`] for a number the film does not have, a film that is whole, or too many bytes.
     pub fn put_frames(&self, film: Id, frames: &[(u32, Vec<u8>)]) -> Result<usize, StoreError> {
+        if self.free().is_some_and(|free| free < crate::keep::LEAST_FREE) {
+            return Err(StoreError::Invalid(
+                "The disk of the server is nearly full. What came before is kept; tell your teacher.".to_owned(),
+            ));
+        }
         self.write_films(|t| {
             let sql = "SELECT frames, whole FROM films WHERE id = ?";
             let found: Option<(u32, bool)> = t.query_row(sql, [film], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
@@ -146,6 +198,7 @@ impl Store {
             }
             let sql = "SELECT count(*), coalesce(sum(length(jpeg)), 0) FROM frames WHERE film = ?";
             let (arrived, bytes): (i64, i64) = t.query_row(sql, [film], |r| Ok((r.get(0)?, r.get(1)?)))?;
+            t.execute("UPDATE films SET bytes = ? WHERE id = ?", params![bytes, film])?;
             let most = self.film_limits().bytes;
             if bytes.unsigned_abs() > most {
                 let most = most / 1_000_000;
@@ -248,4 +301,9 @@ impl Store {
             Ok(())
         })
     }
+}
+
+fn full(what: &str, most: u64) -> StoreError {
+    let most = most / 1_000_000;
+    StoreError::Invalid(format!("{what} take {most} MB, which is as much as they can. Delete one first."))
 }

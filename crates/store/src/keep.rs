@@ -187,7 +187,7 @@ pub fn check(folder: &Path) -> Result<Checked, StoreError> {
             }
         }
     }
-    found.free = rustix::fs::statvfs(folder).ok().map(|s| s.f_bavail.saturating_mul(s.f_frsize));
+    found.free = crate::database::free(folder);
     // A copy of the folder has to fit beside it.
     if let Some(free) = found.free.filter(|free| *free < found.bytes.max(LEAST_FREE)) {
         found.faults.push(format!("Only {} MB are free on the disk.", free / 1_000_000));
@@ -196,7 +196,7 @@ pub fn check(folder: &Path) -> Result<Checked, StoreError> {
 }
 
 /// Bytes that have to be free on the disk in any case.
-const LEAST_FREE: u64 = 500_000_000;
+pub(crate) const LEAST_FREE: u64 = 500_000_000;
 
 fn sound(connection: &Connection, name: &str) -> Result<(), StoreError> {
     let said: String = connection.query_row("PRAGMA integrity_check(1)", [], |r| r.get(0))?;

@@ -16,14 +16,14 @@ mod secrets;
 mod sheets;
 mod tries;
 
-pub use classes::{AssignmentRow, ClassRow, Progress, StudentRow};
+pub use classes::{AssignmentRow, ClassRow, OwnLogbook, Progress, StudentRow};
 pub use database::Store;
-pub use edits::{Actor, Asked, CarriedOut, Loaded, StoredEdit, StoredStanding};
+pub use edits::{Actor, Asked, CarriedOut, Loaded, Past, Share, StoredEdit, StoredStanding};
 pub use error::StoreError;
 pub use films::{FilmLimits, FilmOwner, FilmRow};
 pub use keep::{Checked, backup, check, restore};
 pub use logbooks::{LogbookInfo, PartnerCode};
-pub use people::{Applicant, DAYS_SIGNED_IN, Student, Teacher, WRONG_PIN, Who};
+pub use people::{Applicant, DAYS_SIGNED_IN, SessionRow, Student, Teacher, WRONG_PIN, Who};
 pub use registry::Work;
 pub use secrets::{code, token, token_hash};
 pub use sheets::SheetRow;

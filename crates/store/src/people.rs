@@ -4,7 +4,7 @@ use rusqlite::{OptionalExtension, Transaction, params};
 use unicode_normalization::UnicodeNormalization;
 use unicode_security::skeleton;
 
-use crate::database::now;
+use crate::database::{now, written};
 use crate::edits::Actor;
 use crate::{Id, Store, StoreError, secrets};
 
@@ -48,6 +48,8 @@ pub struct Student {
     pub name: String,
     /// The class.
     pub class: Id,
+    /// Whether the teacher has not let the name in yet.
+    pub waits: bool,
 }
 
 /// Who is signed in.
@@ -172,13 +174,10 @@ impl Store {
         // Hashing takes long on purpose, so it is done outside the writing transaction.
         let hash = secrets::hash(pin)?;
         self.write(|t| {
-            let sql = "SELECT count(*) FROM students WHERE class = ? AND left_at IS NULL";
-            let count: i64 = t.query_row(sql, [class], |r| r.get(0))?;
             let name = free_name(t, class, name, None)?;
-            if count >= MOST_STUDENTS {
-                return Err(StoreError::Invalid("This class is full. Ask your teacher.".to_owned()));
-            }
-            let sql = "INSERT OR IGNORE INTO students (class, name, pin_hash, created) VALUES (?, ?, ?, ?)";
+            check_not_full(t, class)?;
+            let sql = "INSERT OR IGNORE INTO students (class, name, pin_hash, created, waits_since)
+                SELECT id, ?2, ?3, ?4, iif(asks, unixepoch(), NULL) FROM classes WHERE id = ?1";
             if t.execute(sql, params![class, name, hash, now()])? == 0 {
                 let message = "Somebody of this name has just joined. If it was you, enter your PIN again.";
                 return Err(StoreError::Taken(message.to_owned()));
@@ -206,18 +205,28 @@ impl Store {
     /// # Errors
     /// [`StoreError::Database`].
     pub fn begin_session(&self, actor: Actor) -> Result<String, StoreError> {
+        self.begin_session_in(actor, "")
+    }
+
+    /// Begins a session in a browser, which is told in words; gives the token for the cookie.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn begin_session_in(&self, actor: Actor, browser: &str) -> Result<String, StoreError> {
         let (teacher, student) = match actor {
             Actor::Teacher(id) => (Some(id), None),
             Actor::Student(id) => (None, Some(id)),
         };
         let token = secrets::token();
-        let expires = jiff::Timestamp::now() + jiff::SignedDuration::from_hours(24 * DAYS_SIGNED_IN);
-        let expires = expires.strftime("%Y-%m-%dT%H:%M:%SZ").to_string();
+        let moment = self.even_now();
+        let expires = written(moment + DAYS_SIGNED_IN * 24 * 3600);
         self.write(|t| {
-            t.execute("DELETE FROM sessions WHERE expires < ?", [now()])?;
+            t.execute("DELETE FROM sessions WHERE expires < ?", [written(moment)])?;
+            let sql = "INSERT INTO clock (only, at) VALUES (1, ?1) ON CONFLICT (only) DO UPDATE SET at = max(at, ?1)";
+            t.execute(sql, [moment])?;
             t.execute(
-                "INSERT INTO sessions (token_hash, teacher, student, expires) VALUES (?, ?, ?, ?)",
-                params![secrets::token_hash(&token), teacher, student, expires],
+                "INSERT INTO sessions (token_hash, teacher, student, expires, begun, browser) VALUES (?, ?, ?, ?, unixepoch(), ?)",
+                params![secrets::token_hash(&token), teacher, student, expires, browser],
             )?;
             Ok(())
         })?;
@@ -240,17 +249,71 @@ impl Store {
     /// # Errors
     /// [`StoreError::Database`].
     pub fn who(&self, token: &str) -> Result<Option<Who>, StoreError> {
-        let sql = "SELECT t.id, t.name, s.id, s.name, s.class FROM sessions x
+        let sql = "SELECT t.id, t.name, s.id, s.name, s.class, s.waits_since IS NOT NULL FROM sessions x
             LEFT JOIN teachers t ON t.id = x.teacher LEFT JOIN students s ON s.id = x.student
             WHERE x.token_hash = ? AND x.expires > ?";
         self.read(|c| {
-            let found = c.query_row(sql, params![secrets::token_hash(token), now()], |r| {
+            let found = c.query_row(sql, params![secrets::token_hash(token), written(self.even_now())], |r| {
                 Ok(match r.get::<_, Option<Id>>(0)? {
                     Some(id) => Who::Teacher(Teacher { id, name: r.get(1)? }),
-                    None => Who::Student(Student { id: r.get(2)?, name: r.get(3)?, class: r.get(4)? }),
+                    None => {
+                        Who::Student(Student { id: r.get(2)?, name: r.get(3)?, class: r.get(4)?, waits: r.get(5)? })
+                    }
                 })
             });
             Ok(found.optional()?)
+        })
+    }
+}
+
+/// A session that is open, for whoever may end it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct SessionRow {
+    /// Its number.
+    pub id: Id,
+    /// The hash of its token.
+    pub hash: String,
+    /// When it was begun, in seconds since 1970 (UTC); none for one of a time when that was not kept.
+    pub begun: Option<i64>,
+    /// In what browser, in words.
+    pub browser: String,
+}
+
+impl Store {
+    /// The sessions of a person that are open, the newest first.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn sessions_of(&self, actor: Actor) -> Result<Vec<SessionRow>, StoreError> {
+        let (column, id) = match actor {
+            Actor::Student(id) => ("student", id),
+            Actor::Teacher(id) => ("teacher", id),
+        };
+        let sql = format!(
+            "SELECT rowid, token_hash, begun, browser FROM sessions WHERE {column} = ? AND expires > ? ORDER BY rowid DESC"
+        );
+        self.read(|c| {
+            let mut query = c.prepare_cached(&sql)?;
+            let rows = query.query_map(params![id, written(self.even_now())], |r| {
+                Ok(SessionRow { id: r.get(0)?, hash: r.get(1)?, begun: r.get(2)?, browser: r.get(3)? })
+            })?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// Ends one session of a person.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when it is nobody's or somebody else's.
+    pub fn end_one_session(&self, actor: Actor, session: Id) -> Result<(), StoreError> {
+        let (column, id) = match actor {
+            Actor::Student(id) => ("student", id),
+            Actor::Teacher(id) => ("teacher", id),
+        };
+        let sql = format!("DELETE FROM sessions WHERE rowid = ? AND {column} = ?");
+        self.write(|t| match t.execute(&sql, [session, id])? {
+            0 => Err(StoreError::NotFound("session")),
+            _ => Ok(()),
         })
     }
 }
@@ -303,6 +366,16 @@ pub(crate) fn free_name(t: &Transaction<'_>, class: Id, name: &str, own: Option<
         return Err(StoreError::Taken(message));
     }
     Ok(name)
+}
+
+/// Refuses one more student for a class that is full.
+pub(crate) fn check_not_full(t: &Transaction<'_>, class: Id) -> Result<(), StoreError> {
+    let sql = "SELECT count(*) FROM students WHERE class = ? AND left_at IS NULL";
+    let count: i64 = t.query_row(sql, [class], |r| r.get(0))?;
+    if count >= MOST_STUDENTS {
+        return Err(StoreError::Invalid("This class is full. Ask your teacher.".to_owned()));
+    }
+    Ok(())
 }
 
 /// The hash of a new password.

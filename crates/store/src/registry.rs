@@ -78,6 +78,62 @@ impl Store {
         })
     }
 
+    /// Moves a student to another class of the same teacher. Logbooks of one's own for labs that are assigned there too, and not begun there, go
+    /// along; others stay where they are, open to the student as before.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] for a student or class of another teacher, or a closed class; [`StoreError::Taken`] when somebody there has a
+    /// name like it; [`StoreError::Invalid`] when that class is full.
+    pub fn move_student(&self, owner: Id, student: Id, to: Id) -> Result<(), StoreError> {
+        if self.class(owner, to)?.closed {
+            return Err(StoreError::NotFound("class"));
+        }
+        self.write(|t| {
+            class_of(t, owner, student)?;
+            let name: String = t.query_row("SELECT name FROM students WHERE id = ?", [student], |r| r.get(0))?;
+            free_name(t, to, &name, Some(student))?;
+            crate::people::check_not_full(t, to)?;
+            let sql = "SELECT m.logbook, n.id FROM members m JOIN assignments a ON a.id = m.assignment
+                JOIN assignments n ON n.class = ?2 AND n.sheet = a.sheet WHERE m.student = ?1 AND a.class <> ?2
+                AND NOT EXISTS (SELECT 1 FROM members o WHERE o.logbook = m.logbook AND o.student <> ?1)
+                AND NOT EXISTS (SELECT 1 FROM members o WHERE o.assignment = n.id AND o.student = ?1)";
+            let mut query = t.prepare(sql)?;
+            let own = query.query_map([student, to], |r| Ok((r.get(0)?, r.get(1)?)))?;
+            let own = own.collect::<Result<Vec<(Id, Id)>, _>>()?;
+            for (logbook, lab) in own {
+                t.execute("UPDATE logbooks SET assignment = ? WHERE id = ?", [lab, logbook])?;
+                t.execute("UPDATE members SET assignment = ? WHERE logbook = ?", [lab, logbook])?;
+            }
+            t.execute("UPDATE students SET class = ?, waits_since = NULL WHERE id = ?", [to, student])?;
+            Ok(())
+        })
+    }
+
+    /// Lets students in who wait for the teacher's nod: one, or all of a class.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] for another teacher's class.
+    pub fn let_in(&self, owner: Id, class: Id, student: Option<Id>) -> Result<(), StoreError> {
+        self.class(owner, class)?;
+        self.write(|t| {
+            let sql = "UPDATE students SET waits_since = NULL WHERE class = ?1 AND (?2 IS NULL OR id = ?2)";
+            t.execute(sql, params![class, student])?;
+            Ok(())
+        })
+    }
+
+    /// Whether new names of a class wait for the teacher's nod.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] for another teacher's class.
+    pub fn ask_for_names(&self, owner: Id, class: Id, asks: bool) -> Result<(), StoreError> {
+        self.class(owner, class)?;
+        self.write(|t| {
+            t.execute("UPDATE classes SET asks = ? WHERE id = ?", params![asks, class])?;
+            Ok(())
+        })
+    }
+
     /// Removes a student from a class. Gives the logbooks that were erased with that.
     ///
     /// # Errors

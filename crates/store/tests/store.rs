@@ -1,7 +1,8 @@
 //! The store over a real folder: people, classes, sheets, and logbooks that read back as they were.
 
 use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit, StandingResult};
-use zeitmass_store::{Actor, Asked, Store, StoreError, Who};
+use zeitmass_core::motion::FilmFacts;
+use zeitmass_store::{Actor, Asked, FilmLimits, FilmOwner, Store, StoreError, Who};
 
 const SHEET: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
 
@@ -232,4 +233,134 @@ fn names_are_looked_up_and_results_wait_for_their_edit() {
     assert_eq!(listed.iter().map(|p| (p.student, p.logbook)).collect::<Vec<_>>(), [(minna, id)]);
     assert_eq!(t.store.progress_of(minna).unwrap().len(), 1);
     assert_eq!(listed[0].standing.as_ref().map(|s| (s.seq, s.handed_in)), Some((3, None)));
+}
+
+/// A clock that was wrong for a while, ahead or behind, signs nobody out.
+#[test]
+fn sessions_survive_a_clock_that_jumps() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let database = rusqlite::Connection::open(t.folder.path().join("zeitmass.sqlite")).unwrap();
+    for days in [-2000, -500, 0, 500, 4000] {
+        // As if all had happened so many days ago, and the clock had jumped since.
+        let token = t.store.begin_session(Actor::Student(minna)).unwrap();
+        let hash = zeitmass_store::token_hash(&token);
+        let sql = "UPDATE sessions SET expires = strftime('%Y-%m-%dT%H:%M:%SZ', expires, ?1) WHERE token_hash = ?2";
+        database.execute(sql, rusqlite::params![format!("{days} days"), hash]).unwrap();
+        database.execute("UPDATE clock SET at = unixepoch('now', ?1)", [format!("{days} days")]).unwrap();
+        let again = Store::open(t.folder.path()).unwrap();
+        assert!(again.who(&token).unwrap().is_some(), "{days}");
+        let other = again.begin_session(Actor::Student(minna)).unwrap();
+        assert!([&token, &other].iter().all(|t| again.who(t).unwrap().is_some()), "{days}");
+    }
+    // A month that has passed has passed.
+    let token = t.store.begin_session(Actor::Student(minna)).unwrap();
+    database.execute("UPDATE clock SET at = unixepoch('now', '-31 days')", []).unwrap();
+    let sql = "UPDATE sessions SET expires = strftime('%Y-%m-%dT%H:%M:%SZ', 'now', '-1 days')";
+    database.execute(sql, []).unwrap();
+    assert!(Store::open(t.folder.path()).unwrap().who(&token).unwrap().is_none());
+}
+
+#[test]
+fn a_logbook_that_is_nearly_full_says_so_and_a_full_one_can_still_be_handed_in() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, t.assignment).unwrap();
+    let mut book = t.store.load_logbook(id).unwrap().book;
+    let database = rusqlite::Connection::open(t.folder.path().join("zeitmass.sqlite")).unwrap();
+    let paste = |rows: usize| {
+        let text = (0..rows).map(|k| format!("0.{:03}\t1{}\n", k % 1000, k % 7)).collect();
+        let (table, name, row) = (Some(1), String::new(), RowAt::Below);
+        Edit::Record(RecordEdit::Paste { table, name, row, column: None, text })
+    };
+    let mut act = |edit: &Edit| {
+        t.store
+            .carry_out(id, &mut book, Asked { by: Actor::Student(minna), token: None, edit })
+            .map(|d| d.word.unwrap_or_default())
+    };
+    act(&paste(10)).unwrap();
+    let bytes =
+        |c: &rusqlite::Connection| c.query_row("SELECT bytes FROM standings", [], |r| r.get::<_, i64>(0)).unwrap();
+    let stored = "SELECT sum(length(wish) + length(deed)) FROM edits";
+    assert_eq!(bytes(&database), database.query_row(stored, [], |r| r.get::<_, i64>(0)).unwrap());
+    database.execute("UPDATE standings SET bytes = 52999000", []).unwrap();
+    assert!(act(&paste(10)).unwrap().contains("This logbook holds 53 of at most 64 MB"));
+    assert!(!act(&paste(10)).unwrap().contains("MB"), "it is not said each time");
+    database.execute("UPDATE standings SET bytes = 63999900", []).unwrap();
+    let full = act(&paste(200)).unwrap_err();
+    assert!(matches!(&full, StoreError::Refused(r) if r.to_string().contains("A logbook can hold 64 MB")), "{full}");
+    act(&Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: "0.5".into(), was: None })).unwrap();
+    act(&Edit::Office(OfficeEdit::HandIn)).unwrap();
+    // What was refused left nothing.
+    assert!(t.store.load_logbook(id).unwrap().book == book);
+}
+
+#[test]
+fn a_class_and_a_student_have_bounds_too() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, t.assignment).unwrap();
+    let mut book = t.store.load_logbook(id).unwrap().book;
+    let database = rusqlite::Connection::open(t.folder.path().join("zeitmass.sqlite")).unwrap();
+    let other = t.store.join(&t.code, "Jost", "4711").unwrap();
+    let theirs = t.store.open_logbook(other, t.assignment).unwrap();
+    let mut act = |typed: &str| {
+        let edit = Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: typed.into(), was: None });
+        t.store.carry_out(id, &mut book, Asked { by: Actor::Student(minna), token: None, edit: &edit })
+    };
+    act("0.5").unwrap();
+    let sql = "INSERT INTO standings (logbook, seq, at, step, runs, trials, row_count, bytes) VALUES (?, 0, 0, 'question', 0, 0, 0, 3000000000)";
+    database.execute(sql, [theirs]).unwrap();
+    database.execute("UPDATE standings SET bytes = 999999 WHERE logbook = ?", [id]).unwrap();
+    let full = act("0.6").unwrap_err();
+    assert!(full.to_string().contains("The logbooks of a class can hold 2000 MB"), "{full}");
+}
+
+fn film_of(store: &Store, owner: &FilmOwner, frames: usize, bytes: usize) -> Result<i64, StoreError> {
+    let times = (0..frames).map(|n| n as f64 / 30.0).collect();
+    let facts = FilmFacts { title: "yard".into(), width: 64, height: 36, times, ..FilmFacts::default() };
+    let film = store.begin_film(owner, &facts)?;
+    let all: Vec<(u32, Vec<u8>)> = (0..frames as u32).map(|n| (n, vec![n as u8; bytes])).collect();
+    store.put_frames(film, &all)?;
+    Ok(film)
+}
+
+#[test]
+fn a_films_number_is_never_used_twice_and_its_space_is_given_back() {
+    let t = town();
+    let owner = FilmOwner::Teacher(t.teacher);
+    let first = film_of(&t.store, &owner, 20, 1_000_000).unwrap();
+    let file = t.folder.path().join("films.sqlite");
+    t.store.give_space_back().unwrap();
+    let large = file.metadata().unwrap().len();
+    assert!(large > 20_000_000, "{large}");
+    t.store.delete_film(first).unwrap();
+    t.store.give_space_back().unwrap();
+    let small = file.metadata().unwrap().len();
+    assert!(small < 1_000_000, "{small}");
+    let second = film_of(&t.store, &owner, 2, 100).unwrap();
+    assert!(second > first, "{second} {first}");
+    t.store.delete_film(second).unwrap();
+    let again = Store::open(t.folder.path()).unwrap();
+    assert!(film_of(&again, &owner, 2, 100).unwrap() > second);
+}
+
+#[test]
+fn films_have_bounds_for_a_logbook_and_for_a_class() {
+    let t = town();
+    let store = Store::open(t.folder.path()).unwrap().with_film_limits(FilmLimits { frames: 100, bytes: 1000 });
+    let books = ["Minna", "Jost"].map(|name| {
+        let student = store.join(&t.code, name, "4711").unwrap();
+        FilmOwner::Logbook(store.open_logbook(student, t.assignment).unwrap())
+    });
+    for _ in 0..5 {
+        film_of(&store, &books[0], 10, 100).unwrap();
+    }
+    assert_eq!(store.film_room(&books[1]).unwrap(), (0, 5000));
+    let full = film_of(&store, &books[0], 10, 100).unwrap_err();
+    assert!(full.to_string().contains("The films here take"), "{full}");
+    let database = rusqlite::Connection::open(t.folder.path().join("films.sqlite")).unwrap();
+    database.execute("UPDATE films SET bytes = 50000 WHERE id = 1", []).unwrap();
+    let full = film_of(&store, &books[1], 10, 100).unwrap_err();
+    assert!(full.to_string().contains("The films of this class"), "{full}");
 }

@@ -2,9 +2,10 @@
 
 use std::collections::HashMap;
 use std::sync::{Arc, Mutex, PoisonError};
+use std::time::Duration;
 
 use quick_cache::sync::Cache;
-use tokio::sync::{broadcast, watch};
+use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
 use zeitmass_core::lab::{LabSheet, SheetError};
 use zeitmass_core::logbook::Recall;
 use zeitmass_store::{FilmLimits, Store, StoreError};
@@ -20,6 +21,10 @@ const MOST_SHEETS: usize = 256;
 const FIRST_KEY: usize = 16;
 /// Streams of one session: tabs that are open at once.
 const MOST_STREAMS: usize = 24;
+/// Uploads at once, of one session and together, and how long one waits for its turn. Each holds 16 MB of a body at most.
+const MOST_OWN_UPLOADS: usize = 3;
+const MOST_UPLOADS: usize = 6;
+const UPLOAD_WAIT: Duration = Duration::from_secs(60);
 /// Ended sessions a stream may be behind with before it ends for that.
 const MOST_ENDED: usize = 256;
 /// What all handlers share. Cloning is cheap.
@@ -38,7 +43,8 @@ pub struct App {
     pub(crate) ended: broadcast::Sender<Ended>,
     /// Whether the server is about to stop, so that streams end.
     pub(crate) stopping: Arc<watch::Sender<bool>>,
-    /// Streams of each session.
+    uploads: Arc<Semaphore>,
+    /// Streams and uploads of each session.
     streams: Arc<Mutex<HashMap<String, usize>>>,
     /// What the console shows to whoever may make the first account; gone once there is one.
     first_key: Option<Arc<str>>,
@@ -72,6 +78,7 @@ impl App {
             network: Network::default(),
             ended,
             stopping,
+            uploads: Arc::new(Semaphore::new(MOST_UPLOADS)),
             streams: Arc::default(),
             first_key,
         })
@@ -102,13 +109,29 @@ impl App {
     /// # Errors
     /// [`WebError::Busy`] when there are too many.
     pub(crate) fn stream_of(&self, session: &str) -> Result<StreamCount, WebError> {
+        self.counted(session.to_owned(), MOST_STREAMS)
+    }
+
+    fn counted(&self, session: String, most: usize) -> Result<StreamCount, WebError> {
         let mut streams = self.streams.lock().unwrap_or_else(PoisonError::into_inner);
-        let count = streams.entry(session.to_owned()).or_default();
-        if *count >= MOST_STREAMS {
+        let count = streams.entry(session.clone()).or_default();
+        if *count >= most {
             return Err(WebError::Busy);
         }
         *count += 1;
-        Ok(StreamCount { streams: Arc::clone(&self.streams), session: session.to_owned() })
+        Ok(StreamCount { streams: Arc::clone(&self.streams), session })
+    }
+
+    /// A place among the uploads that are under way: few of one session, and as many together as memory is meant for. It is waited for,
+    /// but not for ever.
+    ///
+    /// # Errors
+    /// [`WebError::Busy`] when there is none.
+    pub(crate) async fn upload_of(&self, session: &str) -> Result<Upload, WebError> {
+        let counted = self.counted(format!("upload {session}"), MOST_OWN_UPLOADS)?;
+        let place = tokio::time::timeout(UPLOAD_WAIT, Arc::clone(&self.uploads).acquire_owned()).await;
+        let place = place.map_err(|_| WebError::Busy)?.map_err(|_| WebError::Broken)?;
+        Ok(Upload { _counted: counted, _place: place })
     }
 
     /// How many motions and how many analyses were worked out since the program started.
@@ -134,6 +157,16 @@ impl App {
         self.store.film_limits()
     }
 
+    /// Gives space of what was deleted back to the disk, beside other work.
+    pub(crate) fn give_space_back(&self) {
+        let store = Arc::clone(&self.store);
+        tokio::task::spawn_blocking(move || {
+            if let Err(e) = store.give_space_back() {
+                tracing::warn!(error = %e, "space could not be given back");
+            }
+        });
+    }
+
     /// Runs blocking work on the store without holding up other requests.
     pub(crate) async fn store<T: Send + 'static>(
         &self,
@@ -151,6 +184,13 @@ pub(crate) enum Ended {
     Session(String),
     /// Some sessions: every stream ends, and a browser whose session goes on comes again by itself.
     Some,
+}
+
+/// An upload, as long as it lasts.
+#[derive(Debug)]
+pub(crate) struct Upload {
+    _counted: StreamCount,
+    _place: OwnedSemaphorePermit,
 }
 
 /// A stream of a session, as long as it lasts.

@@ -20,6 +20,9 @@ pub(crate) enum WebError {
     /// Somebody else is.
     #[error("This page is not yours to open.")]
     Forbidden,
+    /// The name waits for the teacher's nod.
+    #[error("Your teacher has not let you in yet. Nothing was changed; look again in a minute.")]
+    Waits,
     /// The request came from another site.
     #[error("This request came from another site and was not done.")]
     Foreign,
@@ -74,7 +77,7 @@ impl WebError {
     pub(crate) fn status(&self) -> StatusCode {
         match self {
             Self::SignedOut => StatusCode::UNAUTHORIZED,
-            Self::Forbidden | Self::Foreign => StatusCode::FORBIDDEN,
+            Self::Forbidden | Self::Waits | Self::Foreign => StatusCode::FORBIDDEN,
             Self::NoPage | Self::Store(StoreError::NotFound(_)) => StatusCode::NOT_FOUND,
             Self::Unreadable(_) => StatusCode::BAD_REQUEST,
             Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,

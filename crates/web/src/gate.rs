@@ -18,7 +18,7 @@ use zeitmass_store::{Actor, Id, Store, StoreError, Tried, WRONG_PIN};
 
 use crate::app::App;
 use crate::error::WebError;
-use crate::session::{DEVICE, is_token};
+use crate::session::{DEVICE, browser_words, is_token};
 
 /// Secrets that wait to be hashed, at most: a large school at the bell.
 const MOST_WAITING: usize = 400;
@@ -49,6 +49,10 @@ pub(crate) struct Caller {
     pub address: Option<IpAddr>,
     /// Whether nobody can listen on the way.
     pub encrypted: bool,
+    /// The browser, in words.
+    pub browser: String,
+    /// Whether it is on the machine of the server itself.
+    pub at_home: bool,
 }
 
 impl FromRequestParts<App> for Caller {
@@ -69,7 +73,8 @@ impl FromRequestParts<App> for Caller {
         let forwarded = said("x-forwarded-for").and_then(|v| v.parse::<IpAddr>().ok());
         let address = forwarded.or(peer).map(network_of);
         let encrypted = network.encrypted || said("x-forwarded-proto").is_some_and(|p| p == "https");
-        Ok(Self { device, address, encrypted })
+        let at_home = forwarded.or(peer).is_none_or(|a| a.to_canonical().is_loopback());
+        Ok(Self { device, address, encrypted, browser: browser_words(&parts.headers), at_home })
     }
 }
 

@@ -15,6 +15,7 @@ mod notation;
 mod routes;
 mod session;
 mod text;
+mod uploads;
 mod viewer;
 mod views;
 mod wish;

@@ -44,6 +44,31 @@ fn lasting(named: (&'static str, String), days: i64, caller: &Caller) -> Cookie<
         .build()
 }
 
+/// The browser a request comes from, in words, as far as it says so: enough to know one's own tablet again in a list.
+pub(crate) fn browser_words(headers: &header::HeaderMap) -> String {
+    let said = headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok()).unwrap_or_default();
+    // Later ones name earlier ones too, so the first that is found counts.
+    let first =
+        |known: &[(&str, &str)]| known.iter().find(|(sign, _)| said.contains(sign)).map(|(_, name)| (*name).to_owned());
+    let browser = first(&[
+        ("Firefox/", "Firefox"),
+        ("Edg", "Edge"),
+        ("Chrom", "Chromium"),
+        ("CriOS", "Chromium"),
+        ("Safari/", "Safari"),
+    ]);
+    let system = first(&[
+        ("iPad", "iPad"),
+        ("iPhone", "iPhone"),
+        ("CrOS", "Chromebook"),
+        ("Android", "Android"),
+        ("Windows", "Windows"),
+        ("Mac OS", "Mac"),
+        ("Linux", "Linux"),
+    ]);
+    [browser, system].into_iter().flatten().collect::<Vec<_>>().join(" on ")
+}
+
 /// Whether a text can be a token of ours.
 pub(crate) fn is_token(text: &str) -> bool {
     text.len() == 64 && text.bytes().all(|b| b.is_ascii_hexdigit())
@@ -56,6 +81,16 @@ pub(crate) struct Visitor(pub Option<Who>);
 pub(crate) struct SignedIn(String);
 
 impl SignedIn {
+    /// The session of a token.
+    pub(crate) fn of(token: &str) -> Self {
+        Self(zeitmass_store::token_hash(token))
+    }
+
+    /// The hash of its token.
+    pub(crate) fn hash(&self) -> &str {
+        &self.0
+    }
+
     /// Comes when that session ends, or the server stops. While it is waited for, it counts as one of the session's streams.
     ///
     /// # Errors
@@ -152,6 +187,7 @@ impl FromRequestParts<App> for AsStudent {
 
     async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Self, WebError> {
         match Visitor::from_request_parts(parts, app).await?.0 {
+            Some(Who::Student(student)) if student.waits => Err(WebError::Waits),
             Some(Who::Student(student)) => Ok(Self(student)),
             Some(Who::Teacher(_)) => Err(WebError::Forbidden),
             None => Err(WebError::SignedOut),
@@ -171,6 +207,7 @@ impl FromRequestParts<App> for Access {
         let info = app.store(move |s| s.logbook_info(id)).await?;
         let (viewer, actor, allowed) = match &who {
             Who::Teacher(teacher) => (Viewer::Teacher, Actor::Teacher(teacher.id), info.teacher == teacher.id),
+            Who::Student(student) if student.waits => return Err(WebError::Waits),
             Who::Student(student) => {
                 let member = info.members.iter().any(|(member, _)| *member == student.id);
                 (Viewer::Member, Actor::Student(student.id), member)

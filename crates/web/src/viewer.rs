@@ -18,6 +18,14 @@ impl Viewer {
         }
     }
 
+    /// Whether this person sees who did what.
+    pub(crate) fn may_look_back(self) -> bool {
+        match self {
+            Self::Member => false,
+            Self::Teacher => true,
+        }
+    }
+
     /// Whether this person may send the logbook back.
     pub(crate) fn may_send_back(self) -> bool {
         match self {

@@ -3,6 +3,7 @@
 mod commands;
 mod demo;
 mod server;
+mod tls;
 
 use std::process::ExitCode;
 

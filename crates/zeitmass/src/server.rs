@@ -16,6 +16,7 @@ use hyper_util::server::graceful::GracefulShutdown;
 use hyper_util::service::TowerToHyperService;
 use tokio::net::TcpListener;
 use tokio::sync::Semaphore;
+use tokio_rustls::TlsAcceptor;
 use tracing_subscriber::EnvFilter;
 use zeitmass_store::Store;
 use zeitmass_web::{App, Network, router};
@@ -37,7 +38,7 @@ pub(crate) fn serve(args: &ServeArgs) -> Result<()> {
     let _lock = own(&folder)?;
     let store =
         Store::open(&folder).with_context(|| format!("{}", folder.display()))?.with_film_limits(args.film_limits());
-    open(args, App::new(store)?, "")
+    open(args, &folder, App::new(store)?, "")
 }
 
 /// Opens a server with demo data.
@@ -48,7 +49,7 @@ pub(crate) fn demo(args: &ServeArgs) -> Result<()> {
     let store = Store::open(folder).with_context(|| format!("{}", folder.display()))?;
     let store = store.with_film_limits(args.film_limits()).dealing_alike();
     let sign_ins = crate::demo::fill(&store)?;
-    let outcome = App::new(store).map_err(Into::into).and_then(|app| open(args, app, &sign_ins));
+    let outcome = App::new(store).map_err(Into::into).and_then(|app| open(args, folder, app, &sign_ins));
     drop(lock);
     if args.data.is_none() {
         std::fs::remove_dir_all(&fresh).context("the demo's data could not be removed")?;
@@ -75,28 +76,37 @@ pub(crate) fn own(folder: &Path) -> Result<File> {
     }
 }
 
-fn open(args: &ServeArgs, app: App, notes: &str) -> Result<()> {
+fn open(args: &ServeArgs, folder: &Path, app: App, notes: &str) -> Result<()> {
     tracing_subscriber::fmt()
         .with_env_filter(EnvFilter::try_from_default_env().unwrap_or_else(|_| EnvFilter::new("warn")))
         .with_writer(std::io::stderr)
         .init();
-    let app = app.reached_by(Network { proxy: args.behind_proxy, encrypted: false });
+    let encryption = match (&args.tls_cert, &args.tls_key) {
+        (Some(certificate), Some(key)) => Some(crate::tls::from_files(certificate, key)?),
+        _ if args.tls_self => Some(crate::tls::own(folder, args.bind, &args.tls_name)?),
+        _ => None,
+    };
+    let app = app.reached_by(Network { proxy: args.behind_proxy, encrypted: encryption.is_some() });
     let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
     runtime.block_on(async {
         let listener = TcpListener::bind(args.bind).await.with_context(|| {
             format!("{} cannot be used; it may be taken. Choose another with --bind 127.0.0.1:0", args.bind)
         })?;
         let address = listener.local_addr()?;
-        let mut told = format!("Zeitmass is at http://{address}/\n");
+        let scheme = if encryption.is_some() { "https" } else { "http" };
+        let mut told = format!("Zeitmass is at {scheme}://{address}/\n");
         if let Some(key) = app.first_key() {
-            told += &format!("The first teacher makes an account at http://{address}/?key={key}\n");
+            told += &format!("The first teacher makes an account at {scheme}://{address}/?key={key}\n");
+        }
+        if let Some(fingerprint) = encryption.as_ref().and_then(|e| e.fingerprint.as_ref()) {
+            told += &format!("The certificate is this server’s own; its SHA-256 fingerprint is {fingerprint}\n");
         }
         if !notes.is_empty() {
             told += &format!("{notes}\n");
         }
         // At once: whoever waits for the first line may not be there for the second.
         std::io::stdout().write_all(told.as_bytes())?;
-        answer(listener, app, told_to_stop()?).await
+        answer(listener, encryption.map(|e| e.acceptor), app, told_to_stop()?).await
     })
 }
 
@@ -116,7 +126,12 @@ fn told_to_stop() -> Result<impl Future<Output = ()>> {
 }
 
 /// Answers requests until `stop` comes; then streams are ended and running requests get some time to finish.
-async fn answer(listener: TcpListener, app: App, stop: impl Future<Output = ()>) -> Result<()> {
+async fn answer(
+    listener: TcpListener,
+    encryption: Option<TlsAcceptor>,
+    app: App,
+    stop: impl Future<Output = ()>,
+) -> Result<()> {
     let (router, graceful) = (router(app.clone()), GracefulShutdown::new());
     let free = Arc::new(Semaphore::new(MOST_CONNECTIONS));
     let mut http = http1::Builder::new();
@@ -142,13 +157,27 @@ async fn answer(listener: TcpListener, app: App, stop: impl Future<Output = ()>)
         };
         // Fragments are small and are waited for.
         let _ = stream.set_nodelay(true);
-        let connection = http.serve_connection(TokioIo::new(stream), TowerToHyperService::new(known(&router, peer)));
-        let connection = graceful.watch(connection);
-        tokio::spawn(async move {
-            // Whoever hangs up in the middle is no error of ours.
-            let _ = connection.await;
-            drop(place);
-        });
+        let service = TowerToHyperService::new(known(&router, peer));
+        match encryption.clone() {
+            None => {
+                let connection = graceful.watch(http.serve_connection(TokioIo::new(stream), service));
+                tokio::spawn(async move {
+                    // Whoever hangs up in the middle is no error of ours.
+                    let _ = connection.await;
+                    drop(place);
+                });
+            }
+            Some(acceptor) => {
+                let (http, watcher) = (http.clone(), graceful.watcher());
+                tokio::spawn(async move {
+                    // A greeting may take as long as the head of a request.
+                    if let Ok(Ok(stream)) = tokio::time::timeout(PATIENCE, acceptor.accept(stream)).await {
+                        let _ = watcher.watch(http.serve_connection(TokioIo::new(stream), service)).await;
+                    }
+                    drop(place);
+                });
+            }
+        }
     }
     drop(listener);
     app.stop_streams();

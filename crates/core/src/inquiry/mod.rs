@@ -39,8 +39,11 @@ pub struct Forecast {
 pub struct Sketch {
     /// Its points, ascending in time.
     pub points: Vec<[f64; 2]>,
-    /// When it was last changed, in seconds since 1970 (UTC).
+    /// When it was last changed, in seconds since 1970 (UTC); of one from a file, when that was brought.
     pub at: i64,
+    /// Whether it was brought from a file, so that nobody knows when it was made.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub brought: bool,
 }
 
 /// A hypothesis in checkable form.
@@ -56,8 +59,11 @@ pub struct Hypothesis {
     pub shape: CurveShape,
     /// Why.
     pub reason: String,
-    /// When it was stated, in seconds since 1970 (UTC).
+    /// When it was stated, in seconds since 1970 (UTC); of one from a file, when that was brought.
     pub at: i64,
+    /// Whether it was brought from a file, so that nobody knows when it was made.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub brought: bool,
 }
 
 /// Where a quantity goes when another is raised.
@@ -91,8 +97,11 @@ pub struct Prediction {
     pub number: Decimal,
     /// Its unit.
     pub unit: Unit,
-    /// When it was written, in seconds since 1970 (UTC).
+    /// When it was written, in seconds since 1970 (UTC); of one from a file, when that was brought.
     pub at: i64,
+    /// Whether it was brought from a file, so that nobody knows when it was made.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub brought: bool,
 }
 
 impl Direction {

@@ -76,7 +76,7 @@ mod tests {
     fn direction_and_shape_are_told_from_the_trials() {
         let told = |direction, shape, of: fn(f64) -> f64| {
             let (cause, effect, reason) = ("speed".to_owned(), "range".to_owned(), "so".to_owned());
-            let h = Hypothesis { cause, effect, direction, shape, reason, at: 0 };
+            let h = Hypothesis { cause, effect, direction, shape, reason, at: 0, brought: false };
             let points: Vec<(f64, f64)> = (1..=7).map(|i| (f64::from(i), of(f64::from(i)))).collect();
             outcome(&h, &points).unwrap()
         };
@@ -100,6 +100,7 @@ mod tests {
             shape: Straight,
             reason: String::new(),
             at: 0,
+            brought: false,
         };
         assert_eq!(outcome(&h, &[(1.0, 2.0), (1.0, 3.0), (2.0, 5.0), (f64::NAN, 1.0)]), None);
     }

@@ -27,6 +27,8 @@ pub struct Goal {
     pub one_trial: Option<Formula>,
     /// Settings the constant is found with, where they are not those the logbook starts with: the unknown world, the specimen.
     pub with: Vec<(&'static str, SettingValue)>,
+    /// Whether one motion alone gives the constant, by places read off it: there is nothing to be hidden in it.
+    pub one_motion: bool,
     /// Unit of the key.
     pub unit: Unit,
     /// Typical readings taken with tape, split or scale; the last digit is the resolution.
@@ -51,6 +53,11 @@ pub struct Key {
 const COVERAGE: f64 = 3.0;
 
 impl Key {
+    /// The standard uncertainty that one careful trial leaves, in `unit`.
+    pub(crate) fn trial(&self) -> Option<f64> {
+        self.tolerance.map(|t| t / COVERAGE)
+    }
+
     /// Whether a value, with its standard uncertainty and in this unit, is in order: as near as one careful trial gets.
     pub fn accepts(&self, value: f64, u: f64) -> bool {
         let u = if u.is_finite() { u } else { 0.0 };
@@ -71,6 +78,8 @@ pub(super) struct FrontGoal {
     #[serde(default)]
     unit: String,
     one_trial: Option<String>,
+    #[serde(default)]
+    one_motion: bool,
     #[serde(default)]
     with: BTreeMap<String, String>,
     #[serde(default)]
@@ -115,8 +124,8 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
     if accepted.is_none() && key.is_none() {
         return Err("Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned());
     }
-    let (symbol, name, source) = (front.symbol, front.name, front.source);
-    Ok(Goal { symbol, name, accepted, source, key, one_trial, readings, with, unit })
+    let (symbol, name, source, one_motion) = (front.symbol, front.name, front.source, front.one_motion);
+    Ok(Goal { symbol, name, accepted, source, key, one_trial, one_motion, readings, with, unit })
 }
 
 /// Symbols of what a rig knows beside its settings: gravity of the chosen world, stiffness and mass of the chosen spring.
@@ -125,30 +134,50 @@ const TRUTHS: [&str; 3] = ["g", "k", "m_s"];
 impl LabSheet {
     /// The right answer for a logbook with these rules. `None` when the sheet has no key for each logbook.
     pub(crate) fn key(&self, rules: &[SettingRule]) -> Option<Key> {
+        let settings = self.key_settings(rules);
         let rig = self.rig()?;
-        let goal = &self.goal;
+        let known = self.known(rig, &settings);
+        let value = worked(self.goal.key.as_ref()?, &known)?.value;
+        let unit = self.goal.accepted.as_ref().map_or_else(|| self.goal.unit.clone(), |(_, unit)| unit.clone());
+        let tolerance = self.goal.one_trial.as_ref().and_then(|f| self.tolerance(f, rig, &settings, known));
+        let size = unit.size();
+        Some(Key {
+            symbol: self.goal.symbol.clone(),
+            value: value / size,
+            tolerance: tolerance.map(|t| t / size),
+            unit,
+        })
+    }
+
+    /// The right answer in the key's unit if one setting, given in SI units, were another.
+    pub(crate) fn key_with(&self, rules: &[SettingRule], name: &str, si: f64) -> Option<f64> {
+        let mut settings = self.key_settings(rules);
+        settings.set(name, si);
+        let value = worked(self.goal.key.as_ref()?, &self.known(self.rig()?, &settings))?.value;
+        let unit = self.goal.accepted.as_ref().map_or(&self.goal.unit, |(_, unit)| unit);
+        Some(value / unit.size())
+    }
+
+    /// The settings the constant is found with.
+    fn key_settings(&self, rules: &[SettingRule]) -> Settings {
         let mut settings = Settings::default();
         rules.iter().for_each(|r| settings.put(r.name, &r.value));
-        goal.with.iter().for_each(|(name, value)| settings.put(name, value));
+        self.goal.with.iter().for_each(|(name, value)| settings.put(name, value));
+        settings
+    }
+
+    /// What formulas of keys may use, by symbol, in SI units.
+    fn known(&self, rig: &dyn Rig, settings: &Settings) -> BTreeMap<String, Uncertain> {
         let mut known: BTreeMap<String, Uncertain> = BTreeMap::new();
         for spec in &self.card.settings {
             if let (SettingKind::Quantity { .. }, Some(si)) = (&spec.kind, settings.given(spec.name)) {
                 known.insert(spec.symbol.to_owned(), Uncertain::exact(si));
             }
         }
-        for (symbol, si) in rig.truths(&settings) {
+        for (symbol, si) in rig.truths(settings) {
             known.insert(symbol.to_owned(), Uncertain::exact(si));
         }
-        let value = worked(goal.key.as_ref()?, &known)?;
-        let unit = goal.accepted.as_ref().map_or_else(|| goal.unit.clone(), |(_, unit)| unit.clone());
-        let tolerance = goal.one_trial.as_ref().and_then(|f| self.tolerance(f, rig, &settings, known));
-        let size = unit.size();
-        Some(Key {
-            symbol: goal.symbol.clone(),
-            value: value.value / size,
-            tolerance: tolerance.map(|t| t / size),
-            unit,
-        })
+        known
     }
 
     /// [`COVERAGE`] times the standard uncertainty of the constant from one trial, in SI units.

@@ -7,6 +7,7 @@
 //! Every subject has a folder of its own with edit, plan, change and state.
 
 mod analysis;
+mod astray;
 mod change;
 mod deed;
 mod edit;
@@ -28,7 +29,7 @@ mod state;
 mod writing;
 
 use std::collections::BTreeMap;
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use crate::graph::GraphPlan;
 use crate::lab::{Freedom, Key, LabSheet, SettingRule};
@@ -36,6 +37,7 @@ use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
 use crate::rigs::{RigError, Run, Sampling, Scene, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
+use astray::Astray;
 pub use change::{Change, Misfit};
 pub use deed::{Deed, MadeByEdit, Turn};
 pub use edit::Edit;
@@ -43,7 +45,7 @@ pub use film::{FilmChange, FilmEdit, FilmState, FromTrail};
 pub use footage::{FootageEdit, Instrument, MomentOf, Seen};
 pub use forecast::{ForecastChange, ForecastEdit, Supposed};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
-pub use office::{OfficeChange, OfficeEdit, OfficeState};
+pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState};
 pub use part::Part;
 use planning::FIRST_ID;
 pub use planning::Intent;
@@ -84,6 +86,8 @@ pub struct Logbook {
     recall: Arc<Recall>,
     /// What was worked out from the state as it is.
     memo: Memo,
+    /// How far hidden settings stray in the motion of a run, worked out when it is first asked for.
+    astray: Arc<OnceLock<Vec<Astray>>>,
 }
 
 /// Two logbooks are equal when they hold the same and can undo and redo the same.
@@ -130,6 +134,7 @@ impl Logbook {
             unread: None,
             recall: Arc::default(),
             memo: Memo::default(),
+            astray: Arc::default(),
         }
     }
 
@@ -260,14 +265,9 @@ impl Logbook {
         all
     }
 
-    /// The settings of a run, hidden ones included. Not for people's eyes.
+    /// The settings of a run as its motion shows them, hidden ones included. Not for people's eyes.
     pub fn run_settings(&self, number: u32) -> Option<Settings> {
-        Some(self.effective(&self.state.run(number)?.settings))
-    }
-
-    /// Each run of a logbook has its own chance, dealt from the logbook's seed.
-    pub fn chance_of(&self, number: u32) -> u64 {
-        self.seed.wrapping_add(u64::from(number).wrapping_mul(0x9E37_79B9_7F4A_7C15))
+        Some(self.pictured(self.state.run(number)?))
     }
 
     /// The present revision of the sheet's rig.
@@ -293,15 +293,19 @@ impl Logbook {
         let entry = RunEntry { settings: self.state.run.settings.clone(), ..RunEntry::default() };
         let rig = self.sheet.rig()?;
         Some(self.make(&entry)?.map(|run| {
-            let scene = rig.scene(&self.effective(&entry.settings), &run);
+            let scene = rig.scene(&self.pictured(&entry), &run);
             (run, scene)
         }))
     }
 
+    /// The motion of a run as everybody sees it.
     fn make(&self, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
+        self.motion(&self.pictured(entry), entry)
+    }
+
+    fn motion(&self, settings: &Settings, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
         let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: self.sheet.card.lasts };
-        let rig = self.sheet.rig()?;
-        Some(self.recall.run(rig, &self.effective(&entry.settings), entry.pull.as_ref(), sampling))
+        Some(self.recall.run(self.sheet.rig()?, settings, entry.pull.as_ref(), sampling))
     }
 }
 

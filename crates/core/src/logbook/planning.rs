@@ -77,7 +77,7 @@ impl Logbook {
             Edit::Graph(edit) => self.plan_graph(edit, &mut fresh),
             Edit::Result(edit) => self.plan_result(edit, &mut fresh),
             Edit::Writing(edit) => self.plan_writing(edit),
-            Edit::Office(edit) => self.plan_office(edit, &mut fresh),
+            Edit::Office(edit) => self.plan_office(edit, &mut fresh, at),
             Edit::Undo => self.plan_undo(),
             Edit::Redo => {
                 let changes = self.redo.last().cloned().ok_or(Refusal::NothingToRedo)?;

@@ -112,6 +112,11 @@ pub enum Origin {
         /// Number of the run shown, if there was one with this setting.
         run: Option<u32>,
     },
+    /// Brought from a file, where it said this of itself and nothing bears it out.
+    Brought {
+        /// What it was said to be.
+        there: Box<Origin>,
+    },
 }
 
 impl Origin {
@@ -131,6 +136,7 @@ impl Origin {
             Self::Recorded { run, frame } => format!("recorded, run {run}, frame {frame}"),
             Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
             Self::Setting { name, run: None } => format!("setting “{name}”"),
+            Self::Brought { there } => format!("brought from a file, not checked; there: {}", there.describe()),
         }
     }
 
@@ -144,6 +150,7 @@ impl Origin {
             | Self::Moment { .. }
             | Self::Meter { .. }
             | Self::Recorded { .. } => 1,
+            Self::Brought { there } => there.ends(),
         }
     }
 
@@ -157,6 +164,7 @@ impl Origin {
             Self::Meter { run, .. } | Self::Recorded { run, .. } => Some(*run),
             Self::Moment { run, .. } | Self::Setting { run, .. } => *run,
             Self::Typed | Self::Mark { .. } => None,
+            Self::Brought { there } => there.run(),
         }
     }
 
@@ -167,6 +175,7 @@ impl Origin {
             Self::Typed | Self::Split { .. } | Self::Meter { .. } | Self::Recorded { .. } | Self::Setting { .. } => {
                 None
             }
+            Self::Brought { there } => there.scale(),
         }
     }
 }

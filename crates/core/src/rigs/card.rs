@@ -402,7 +402,11 @@ impl MeterSpec {
     pub fn read(&self, run: &Run, frame: usize, seed: u64) -> Option<f64> {
         let (exact, at) = match self.shows {
             Shows::Run => (run.found(self.name)?, 0),
-            Shows::Now(channel) => (*run.channel(channel)?.get(frame)?, frame),
+            // The motion as it was seen may have ended a frame later.
+            Shows::Now(channel) => {
+                let values = run.channel(channel)?;
+                (*values.get(frame).or(values.last())?, frame)
+            }
         };
         let error =
             if self.scatter > 0.0 { self.scatter * Chance::of(seed, self.name, at as u64).normal() } else { 0.0 };

@@ -27,6 +27,11 @@ impl Chance {
         z ^ (z >> 31)
     }
 
+    /// A seed for other streams.
+    pub fn deal(mut self) -> u64 {
+        self.next()
+    }
+
     /// Evenly distributed from 0 up to, not including, 1.
     pub fn even(&mut self) -> f64 {
         (self.next() >> 11) as f64 / (1u64 << 53) as f64

@@ -350,7 +350,13 @@ fn every_carried_out_lab_comes_back_from_its_file() {
         let mut other = open(way.sheet, 3);
         done(&mut other, Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) }));
         assert_eq!(other.state().run.runs, book.state().run.runs, "{number}: runs are made again from their settings");
-        assert_eq!(other.state().forecast, book.state().forecast, "{number}");
+        // Of a forecast nobody knows here when it was made; the rest of it is as it was.
+        let mut forecast = other.state().forecast.clone();
+        forecast.sketches.values_mut().for_each(|s| s.brought = false);
+        forecast.hypothesis.iter_mut().for_each(|h| h.brought = false);
+        forecast.prediction.iter_mut().for_each(|p| p.brought = false);
+        assert_eq!(forecast, book.state().forecast, "{number}");
+        assert_eq!(other.brought().readings, 0, "{number}: what instruments show again is believed");
         let found = |book: &Logbook| {
             let analysis = book.analyse();
             let outcome = analysis.outcome(1).unwrap();

@@ -3,6 +3,7 @@
 
 mod common;
 mod edits;
+mod evidence;
 mod film;
 mod inquiry;
 mod labs;

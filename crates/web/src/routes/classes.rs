@@ -11,11 +11,12 @@ use axum::response::{IntoResponse, Response, Sse};
 use futures_util::{Stream, StreamExt};
 use serde::Deserialize;
 use tokio_stream::wrappers::BroadcastStream;
-use zeitmass_store::{AssignmentRow, ClassRow, Id, SheetRow};
+use zeitmass_store::{AssignmentRow, ClassRow, Id, SheetRow, StudentRow};
 
 use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
+use crate::gate::Caller;
 use crate::session::{AsTeacher, SignedIn};
 use crate::views::{ClassPage, ClassTable, ClassesPage, Mark, StudentMarks, moment};
 
@@ -81,13 +82,20 @@ async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError
 pub(super) async fn show(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
+    caller: Caller,
     Path(id): Path<Id>,
 ) -> Result<Response, WebError> {
     let Progressed { class, labs, students, sheets } = progressed(&app, teacher.id, id).await?;
+    let (waiting, former): (Vec<_>, Vec<_>) =
+        app.store(move |s| s.everybody(id)).await?.into_iter().filter(|s| s.waits || s.left).partition(|s| !s.left);
+    let named = |all: Vec<StudentRow>| all.into_iter().map(|s| (s.id, s.name)).collect();
     let free = sheets.iter().filter(|s| labs.iter().all(|l| l.sheet != s.id));
     page(&ClassPage {
         who: teacher.name,
         students,
+        waiting: named(waiting),
+        former: named(former),
+        in_clear: !caller.encrypted && !caller.at_home,
         sheets: free.map(|s| (s.id, title(&app, &s.source) + if s.shipped { "" } else { " (my own)" })).collect(),
         labs: labs.iter().map(|l| title(&app, &l.source)).collect(),
         class,

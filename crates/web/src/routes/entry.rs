@@ -125,7 +125,8 @@ async fn welcome(
 pub(super) async fn come_in(app: &App, (jar, caller): (CookieJar, Caller), actor: Actor) -> Result<Response, WebError> {
     // Whoever was signed in here before is not any more.
     end_session(app, &jar).await?;
-    let token = app.store(move |s| s.begin_session(actor)).await?;
+    let browser = caller.browser.clone();
+    let token = app.store(move |s| s.begin_session_in(actor, &browser)).await?;
     // A browser that sent no token yet gets one with which it will be known.
     let device = caller.device.clone().unwrap_or_else(zeitmass_store::token);
     let caller = Caller { device: Some(device.clone()), ..caller };

@@ -4,13 +4,15 @@
 //! sheet names.
 
 use std::collections::HashMap;
+use std::fs::File;
+use std::io::{BufReader, Read, Seek, SeekFrom, Write};
 use std::str::FromStr;
-use std::sync::Arc;
+use std::sync::{Arc, Weak};
 use zeitmass_core::logbook::{Edit, FilmEdit, MomentOf};
 
 use axum::Json;
 use axum::body::Bytes;
-use axum::extract::{FromRequestParts, Path, Query, State};
+use axum::extract::{FromRequestParts, Path, Query, Request, State};
 use axum::http::request::Parts;
 use axum::http::{StatusCode, header};
 use axum::response::{IntoResponse, Response};
@@ -28,12 +30,15 @@ use crate::app::App;
 use crate::error::WebError;
 use crate::follow::Task;
 use crate::session::{Access, AsTeacher};
+use crate::uploads::spool;
 use crate::views;
 
 /// Largest part of a film in one request, in bytes.
 pub(super) const LARGEST_PART: usize = 16_000_000;
 /// Largest file of stills, in bytes.
-pub(super) const LARGEST_STILLS: usize = 400_000_000;
+pub(super) const LARGEST_STILLS: u64 = 400_000_000;
+/// Frames stored in one go.
+const FRAMES_AT_ONCE: usize = 50;
 /// Longest side of frames made from stills, in px.
 const LONGEST_SIDE: u32 = 1280;
 /// Most pictures in a strobe picture.
@@ -52,8 +57,12 @@ impl FromRequestParts<App> for Keeper {
             let access = Access::from_request_parts(parts, app).await?;
             access.writer()?;
             let id = access.info.id;
-            if app.desks.book(id).await?.state().office.handed_in {
+            let book = app.desks.book(id).await?;
+            if book.state().office.handed_in {
                 return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
+            }
+            if !book.sheet().is_filmed() {
+                return Err(WebError::Invalid("This lab is done without a film. Nothing was brought.".to_owned()));
             }
             return Ok(Self(FilmOwner::Logbook(id)));
         }
@@ -181,6 +190,7 @@ pub(super) async fn delete(State(app): State<App>, keeper: Keeper, Path(path): N
         s.delete_film(film)
     })
     .await?;
+    app.give_space_back();
     Ok(StatusCode::NO_CONTENT.into_response())
 }
 
@@ -192,12 +202,13 @@ pub(super) struct StillsQuery {
     rate: Option<f64>,
 }
 
-/// A zip of stills or an animated picture becomes a film; nothing is kept of one that fails.
+/// A zip of stills or an animated picture becomes a film; nothing is kept of one that fails. Neither the file nor its frames are ever in
+/// memory as a whole.
 pub(super) async fn stills(
     State(app): State<App>,
     keeper: Keeper,
     Query(query): Query<StillsQuery>,
-    body: Bytes,
+    request: Request,
 ) -> Result<Response, WebError> {
     let wanted = Wanted {
         most_frames: app.film_limits().frames,
@@ -206,36 +217,77 @@ pub(super) async fn stills(
         rate: query.rate.filter(|r| (0.01..=100_000.0).contains(r)).unwrap_or(25.0),
         quality: QUALITY,
     };
-    let unpacked = tokio::task::spawn_blocking(move || {
-        let mut all = Vec::new();
-        unpack(&body, &wanted, &mut |s| {
-            all.push(s);
-            true
-        })
-        .map(|_| all)
-    });
-    let all = unpacked.await.map_err(|_| WebError::Broken)?.map_err(|e| WebError::Invalid(e.to_string()))?;
+    let file = spool(&app, request.into_body(), LARGEST_STILLS).await?;
+    // Whoever goes away in the middle wants no film any more.
+    let alive = Arc::new(());
+    let gone = Arc::downgrade(&alive);
     let film = app
         .store(move |s| {
-            let (width, height) = all.first().map_or((0, 0), |f| f.size);
-            let start = all.first().map_or(0.0, |f| f.time);
-            let facts = FilmFacts {
-                title: query.title,
-                width: width as u32,
-                height: height as u32,
-                times: all.iter().map(|f| f.time - start).collect(),
-                ..FilmFacts::default()
-            };
-            let film = s.begin_film(&keeper.0, &facts)?;
-            let frames: Vec<(u32, Vec<u8>)> = (0..).zip(all.into_iter().map(|f| f.jpeg)).collect();
-            let kept = s.put_frames(film, &frames).and_then(|_| s.finish_film(film));
-            if kept.is_err() {
-                s.delete_film(film)?;
-            }
-            kept.map(|()| film)
+            let spooled = unspool(s, file, &wanted, &gone)?;
+            keep(s, &keeper.0, query.title, spooled)
         })
         .await?;
+    drop(alive);
     Ok(begun(film))
+}
+
+/// Frames that wait on disk: the time, where it begins and how long it is of each.
+struct Spooled {
+    file: File,
+    frames: Vec<(f64, u64, usize)>,
+    size: (usize, usize),
+}
+
+fn unspool(store: &Store, file: File, wanted: &Wanted, gone: &Weak<()>) -> Result<Spooled, StoreError> {
+    let mut spooled = Spooled { file: store.scratch()?, frames: Vec::new(), size: (0, 0) };
+    let (mut failed, mut at) = (None, 0);
+    let unpacked = unpack(BufReader::new(file), wanted, &mut |still| {
+        let length = still.jpeg.len();
+        if let Err(e) = spooled.file.write_all(&still.jpeg) {
+            failed = Some(e);
+            return false;
+        }
+        spooled.size = still.size;
+        spooled.frames.push((still.time, at, length));
+        at += length as u64;
+        gone.strong_count() > 0
+    });
+    if let Some(e) = failed {
+        return Err(e.into());
+    }
+    unpacked.map_err(|e| StoreError::Invalid(e.to_string()))?;
+    Ok(spooled)
+}
+
+fn keep(store: &Store, owner: &FilmOwner, title: String, mut spooled: Spooled) -> Result<Id, StoreError> {
+    let start = spooled.frames.first().map_or(0.0, |(time, ..)| *time);
+    let facts = FilmFacts {
+        title,
+        width: spooled.size.0 as u32,
+        height: spooled.size.1 as u32,
+        times: spooled.frames.iter().map(|(time, ..)| time - start).collect(),
+        ..FilmFacts::default()
+    };
+    let film = store.begin_film(owner, &facts)?;
+    let mut put = || -> Result<(), StoreError> {
+        let numbered: Vec<(u32, &(f64, u64, usize))> = (0..).zip(&spooled.frames).collect();
+        for some in numbered.chunks(FRAMES_AT_ONCE) {
+            let mut frames = Vec::with_capacity(some.len());
+            for (number, (_, at, length)) in some {
+                let mut jpeg = vec![0; *length];
+                spooled.file.seek(SeekFrom::Start(*at))?;
+                spooled.file.read_exact(&mut jpeg)?;
+                frames.push((*number, jpeg));
+            }
+            store.put_frames(film, &frames)?;
+        }
+        store.finish_film(film)
+    };
+    let kept = put();
+    if kept.is_err() {
+        store.delete_film(film)?;
+    }
+    kept.map(|()| film)
 }
 
 /// A film that a sheet or a logbook names; a demo film is rendered when it is first asked for.

@@ -4,22 +4,40 @@ use axum::Form;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
-use zeitmass_store::{Id, Student};
+use zeitmass_store::{Id, Student, Who};
 
 use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
-use crate::session::AsStudent;
-use crate::views::{LabRow, LabsPage};
+use crate::session::{AsStudent, Visitor};
+use crate::views::{EarlierLab, LabRow, LabsPage};
 
-pub(super) async fn list(State(app): State<App>, AsStudent(student): AsStudent) -> Result<Response, WebError> {
-    labs(&app, student, String::new()).await
+pub(super) async fn list(State(app): State<App>, visitor: Visitor) -> Result<Response, WebError> {
+    match visitor.0 {
+        // The one page that is open to whoever waits for the teacher's nod.
+        Some(Who::Student(student)) if student.waits => {
+            let class = student.class;
+            let class = app.store(move |s| s.class_name(class)).await?;
+            let (who, labs, earlier) = (student.name, Vec::new(), Vec::new());
+            page(&LabsPage { who, class, waits: true, labs, earlier, message: String::new() })
+        }
+        Some(Who::Student(student)) => labs(&app, student, String::new()).await,
+        Some(Who::Teacher(_)) => Err(WebError::Forbidden),
+        None => Err(WebError::SignedOut),
+    }
 }
 
 async fn labs(app: &App, student: Student, message: String) -> Result<Response, WebError> {
     let (class, id) = (student.class, student.id);
-    let (name, labs, mine) =
-        app.store(move |s| Ok((s.class_name(class)?, s.assignments(class)?, s.progress_of(id)?))).await?;
+    let (name, labs, mine, own) = app
+        .store(move |s| Ok((s.class_name(class)?, s.assignments(class)?, s.progress_of(id)?, s.logbooks_of(id)?)))
+        .await?;
+    let earlier = own.into_iter().filter(|l| l.class != class).map(|l| EarlierLab {
+        title: app.sheet(&l.source).map_or_else(|_| "Logbook".to_owned(), |s| format!("{} {}", s.number, s.title)),
+        logbook: l.logbook,
+        class: l.class_name,
+    });
+    let earlier = earlier.collect();
     let rows = labs.into_iter().filter_map(|lab| {
         let sheet = app.sheet(&lab.source).ok()?;
         let progress = mine.iter().find(|p| p.assignment == lab.id);
@@ -37,7 +55,7 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
             begun: progress.is_some(),
         })
     });
-    page(&LabsPage { who: student.name, class: name, labs: rows.collect(), message })
+    page(&LabsPage { who: student.name, class: name, waits: false, labs: rows.collect(), earlier, message })
 }
 
 pub(super) async fn open(

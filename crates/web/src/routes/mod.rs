@@ -4,6 +4,7 @@ mod classes;
 mod entry;
 mod exports;
 mod films;
+mod history;
 mod labs;
 mod logbook;
 mod registry;
@@ -15,18 +16,20 @@ use std::sync::atomic::{AtomicU64, Ordering};
 use askama::Template;
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, MatchedPath, Request, State};
-use axum::http::{HeaderName, HeaderValue, header};
+use axum::http::{HeaderName, HeaderValue, StatusCode, header};
 use axum::middleware::{Next, from_fn, from_fn_with_state};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{MethodRouter, delete, get, post, put};
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::timeout::{RequestBodyTimeoutLayer, TimeoutLayer};
 use tower_http::trace::TraceLayer;
 
 use crate::app::App;
 use crate::error::{WebError, errors_as_data};
 use crate::gate::Caller;
 use crate::session::same_site;
+use crate::uploads::{BODY_RESTS, BODY_TAKES, in_turn};
 
 /// Largest request, in bytes: a pasted block or a lab sheet at its limit, encoded as a form.
 const LARGEST_REQUEST: usize = 4_000_000;
@@ -56,6 +59,7 @@ pub fn router(app: App) -> Router {
         .route("/classes/{class}/students/{student}/everything.json", get(registry::everything))
         .route("/account", get(registry::account))
         .route("/account/password", at_door(post(registry::change_password)))
+        .route("/account/sessions", post(registry::end_session))
         .route("/account/invitations", post(registry::invite))
         .route("/invitations/{token}", get(registry::invited).merge(at_door(post(registry::accept))))
         .route("/health", get(health))
@@ -72,6 +76,7 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/edits", post(logbook::edit))
         .route("/logbooks/{logbook}/parts", post(logbook::parts))
         .route("/logbooks/{logbook}/events", get(logbook::events))
+        .route("/logbooks/{logbook}/history", get(history::show))
         .route("/logbooks/{logbook}/partner-code", post(logbook::partner_code))
         .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
         .route("/logbooks/{logbook}/setup", get(runs::setup))
@@ -85,9 +90,11 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/logbook.zip", get(exports::zip))
         .route(
             "/logbooks/{logbook}/import",
-            post(exports::import).layer(DefaultBodyLimit::max(exports::LARGEST_UPLOAD)),
+            post(exports::import)
+                .layer(DefaultBodyLimit::max(exports::LARGEST_UPLOAD))
+                .layer(from_fn_with_state(app.clone(), in_turn)),
         )
-        .merge(film_routes())
+        .merge(film_routes(&app))
         .fallback(async || WebError::NoPage)
         .layer(from_fn(same_site))
         .layer(from_fn(errors_as_data))
@@ -108,12 +115,15 @@ pub fn router(app: App) -> Router {
             r.layer(SetResponseHeaderLayer::overriding(name, HeaderValue::from_static(value)))
         })
         .layer(DefaultBodyLimit::max(LARGEST_REQUEST))
+        // Whoever stops in the middle of a request is not waited for. Streams are not concerned: theirs is the answer.
+        .layer(RequestBodyTimeoutLayer::new(BODY_RESTS))
+        .layer(TimeoutLayer::with_status_code(StatusCode::REQUEST_TIMEOUT, BODY_TAKES))
         .layer(CompressionLayer::new())
         .layer(TraceLayer::new_for_http().make_span_with(span_of).on_request(()).on_failure(()))
 }
 
 /// Films of logbooks and of teachers. Whose a film is to be is said by the path.
-fn film_routes() -> Router<App> {
+fn film_routes(app: &App) -> Router<App> {
     let mut router = Router::new()
         .route("/films", get(films::library).post(films::begin))
         .route("/films/{film}/frames/{frame}", get(films::own_frame))
@@ -131,12 +141,15 @@ fn film_routes() -> Router<App> {
             .route(&format!("{base}/{{film}}"), delete(films::delete))
             .route(
                 &format!("{base}/{{film}}/frames"),
-                put(films::put).get(films::missing).layer(DefaultBodyLimit::max(films::LARGEST_PART)),
+                put(films::put)
+                    .layer(DefaultBodyLimit::max(films::LARGEST_PART))
+                    .layer(from_fn_with_state(app.clone(), in_turn))
+                    .get(films::missing),
             )
             .route(&format!("{base}/{{film}}/finish"), post(films::finish));
     }
     for base in ["/films-of-stills", "/logbooks/{logbook}/films-of-stills"] {
-        router = router.route(base, post(films::stills).layer(DefaultBodyLimit::max(films::LARGEST_STILLS)));
+        router = router.route(base, post(films::stills).layer(from_fn_with_state(app.clone(), in_turn)));
     }
     router
 }

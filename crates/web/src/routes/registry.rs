@@ -5,7 +5,8 @@ use axum::extract::{Path, State};
 use axum::http::{HeaderMap, header};
 use axum::response::{IntoResponse, Response};
 use axum_extra::extract::CookieJar;
-use serde::Deserialize;
+use serde::de::Error;
+use serde::{Deserialize, Deserializer};
 use zeitmass_store::{Actor, Id, StoreError, Teacher, Work};
 
 use super::entry::Account;
@@ -13,17 +14,38 @@ use super::{go, page};
 use crate::app::{App, Ended};
 use crate::error::WebError;
 use crate::gate::{Caller, now};
-use crate::session::{AsTeacher, cookie};
-use crate::views::{AccountPage, InvitedPage, StudentPage};
+use crate::session::{AsTeacher, SignedIn, cookie};
+use crate::views::{AccountPage, InvitedPage, OwnLogbookView, SessionView, StudentPage, moment};
 
 /// What can be done for a student.
 #[derive(Deserialize)]
 #[serde(rename_all = "snake_case", tag = "do")]
 pub(super) enum ForStudent {
-    Rename { name: String },
-    ResetPin { pin: String },
+    Rename {
+        name: String,
+    },
+    ResetPin {
+        pin: String,
+    },
     SignOut,
-    Remove { work: Work },
+    EndSession {
+        #[serde(deserialize_with = "number")]
+        session: Id,
+    },
+    Move {
+        #[serde(deserialize_with = "number")]
+        class: Id,
+    },
+    LetIn,
+    Remove {
+        work: Work,
+    },
+}
+
+/// A number as forms send it, which is as text.
+fn number<'de, D: Deserializer<'de>>(form: D) -> Result<Id, D::Error> {
+    let text = String::deserialize(form)?;
+    text.parse().map_err(D::Error::custom)
 }
 
 /// What can be done with a class.
@@ -33,6 +55,12 @@ pub(super) enum ForClass {
     NewCode,
     Close,
     Open,
+    /// New names wait for the teacher's nod from now on.
+    Ask,
+    /// They do not any more; whoever waits is let in.
+    AskNot,
+    /// Lets everybody in who waits.
+    LetIn,
 }
 
 async fn student_page(
@@ -42,14 +70,26 @@ async fn student_page(
     message: String,
 ) -> Result<Response, WebError> {
     let owner = teacher.id;
-    let (class, found) = app
+    let (class, found, sessions, logbooks, classes) = app
         .store(move |s| {
             let row = s.class(owner, class)?;
-            let found = s.students(class)?.into_iter().find(|p| p.id == student);
-            Ok((row, found.ok_or(StoreError::NotFound("student"))?))
+            let found = s.everybody(class)?.into_iter().find(|p| p.id == student);
+            let found = found.ok_or(StoreError::NotFound("student"))?;
+            let others = s.classes(owner)?.into_iter().filter(|c| c.id != class && !c.closed).collect();
+            Ok((row, found, s.sessions_of(Actor::Student(student))?, s.logbooks_of(student)?, others))
         })
         .await?;
-    page(&StudentPage { who: teacher.name, class, student: found, message })
+    let logbooks = logbooks.into_iter().map(|l| OwnLogbookView {
+        title: app
+            .sheet(&l.source)
+            .map_or_else(|_| "Unreadable sheet".to_owned(), |s| format!("{} {}", s.number, s.title)),
+        elsewhere: if l.class == class.id { String::new() } else { l.class_name },
+        logbook: l.logbook,
+        handed_in: l.handed_in.map(moment),
+    });
+    let logbooks = logbooks.collect();
+    let sessions = sessions.into_iter().map(SessionView::of).collect();
+    page(&StudentPage { who: teacher.name, class, student: found, sessions, logbooks, classes, message })
 }
 
 /// Ends the streams of sessions that may just have ended.
@@ -85,10 +125,27 @@ pub(super) async fn change_student(
             .store(move |s| s.sign_out_student(owner, student))
             .await
             .map(|()| "The student is signed out everywhere."),
+        ForStudent::EndSession { session } => app
+            .store(move |s| {
+                s.class(owner, class)?;
+                s.students(class)?.into_iter().find(|p| p.id == student).ok_or(StoreError::NotFound("student"))?;
+                s.end_one_session(Actor::Student(student), session)
+            })
+            .await
+            .map(|()| "The student is signed out there."),
+        ForStudent::LetIn => {
+            app.store(move |s| s.let_in(owner, class, Some(student))).await.map(|()| "The student is let in.")
+        }
+        ForStudent::Move { class: to } => {
+            app.store(move |s| s.move_student(owner, student, to)).await?;
+            tracing::info!(teacher = owner, student, to, "a student was moved");
+            return Ok(go(format!("/classes/{to}/students/{student}")));
+        }
         ForStudent::Remove { work } => {
             let erased = app.store(move |s| s.remove_student(owner, student, work, now())).await?;
             erased.into_iter().for_each(|logbook| app.desks.close(logbook));
             end_streams(&app);
+            app.give_space_back();
             tracing::info!(teacher = owner, student, erased = matches!(work, Work::Erased), "a student was removed");
             return Ok(go(back));
         }
@@ -115,6 +172,12 @@ pub(super) async fn change_class(
         ForClass::NewCode => s.new_class_code(owner, class),
         ForClass::Close => s.close_class(owner, class, Some(now())),
         ForClass::Open => s.close_class(owner, class, None),
+        ForClass::Ask => s.ask_for_names(owner, class, true),
+        ForClass::AskNot => {
+            s.ask_for_names(owner, class, false)?;
+            s.let_in(owner, class, None)
+        }
+        ForClass::LetIn => s.let_in(owner, class, None),
     })
     .await?;
     end_streams(&app);
@@ -142,8 +205,43 @@ pub(super) async fn everything(
     Ok((headers, text).into_response())
 }
 
-pub(super) async fn account(AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
-    page(&AccountPage { who: teacher.name, message: String::new(), invitation: String::new() })
+pub(super) async fn account(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    signed_in: SignedIn,
+) -> Result<Response, WebError> {
+    page(&account_page(&app, teacher, &signed_in, String::new(), String::new()).await?)
+}
+
+/// A teacher's own account, with where it is signed in.
+async fn account_page(
+    app: &App,
+    teacher: Teacher,
+    signed_in: &SignedIn,
+    message: String,
+    invitation: String,
+) -> Result<AccountPage, WebError> {
+    let id = teacher.id;
+    let open = app.store(move |s| s.sessions_of(Actor::Teacher(id))).await?;
+    let sessions = open.into_iter().map(|s| SessionView { own: s.hash == signed_in.hash(), ..SessionView::of(s) });
+    Ok(AccountPage { who: teacher.name, sessions: sessions.collect(), message, invitation })
+}
+
+#[derive(Deserialize)]
+pub(super) struct OneSession {
+    session: Id,
+}
+
+/// Signs a teacher out in one place.
+pub(super) async fn end_session(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Form(form): Form<OneSession>,
+) -> Result<Response, WebError> {
+    let id = teacher.id;
+    app.store(move |s| s.end_one_session(Actor::Teacher(id), form.session)).await?;
+    end_streams(&app);
+    Ok(go("/account"))
 }
 
 #[derive(Deserialize)]
@@ -155,7 +253,7 @@ pub(super) struct Passwords {
 pub(super) async fn change_password(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
-    jar: CookieJar,
+    (jar, signed_in): (CookieJar, SignedIn),
     caller: Caller,
     Form(form): Form<Passwords>,
 ) -> Result<Response, WebError> {
@@ -169,14 +267,16 @@ pub(super) async fn change_password(
         Ok(()) => {
             end_streams(&app);
             // All sessions have ended, this one too; whoever just showed the password goes on.
-            let token = app.store(move |s| s.begin_session(Actor::Teacher(id))).await?;
+            let browser = caller.browser.clone();
+            let token = app.store(move |s| s.begin_session_in(Actor::Teacher(id), &browser)).await?;
+            let signed_in = SignedIn::of(&token);
             app.remember(&caller, Actor::Teacher(id)).await?;
             let message = "Your password is changed. Everywhere else you are signed out.".to_owned();
-            let again = page(&AccountPage { who: teacher.name, message, invitation: String::new() })?;
+            let again = page(&account_page(&app, teacher, &signed_in, message, String::new()).await?)?;
             Ok((jar.add(cookie(token, &caller)), again).into_response())
         }
         Err(e) if e.is_for_the_form() => {
-            let again = AccountPage { who: teacher.name, message: e.to_string(), invitation: String::new() };
+            let again = account_page(&app, teacher, &signed_in, e.to_string(), String::new()).await?;
             Ok((e.status(), page(&again)?).into_response())
         }
         Err(e) => Err(e),
@@ -187,7 +287,7 @@ pub(super) async fn change_password(
 pub(super) async fn invite(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
-    caller: Caller,
+    (caller, signed_in): (Caller, SignedIn),
     headers: HeaderMap,
 ) -> Result<Response, WebError> {
     // The address as the teacher's own browser has it.
@@ -197,11 +297,8 @@ pub(super) async fn invite(
     let id = teacher.id;
     let token = app.store(move |s| s.invite(id, now())).await?;
     tracing::info!(teacher = id, "a teacher was invited");
-    page(&AccountPage {
-        who: teacher.name,
-        message: String::new(),
-        invitation: format!("{server}/invitations/{token}"),
-    })
+    let invitation = format!("{server}/invitations/{token}");
+    page(&account_page(&app, teacher, &signed_in, String::new(), invitation).await?)
 }
 
 /// Where an invitation leads.

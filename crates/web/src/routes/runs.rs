@@ -206,8 +206,10 @@ pub(super) async fn meters(
     access: Access,
     Path((_, run, frame)): Path<(Id, u32, u32)>,
 ) -> Result<Response, WebError> {
-    let (book, recorded) = recording(&app, access.info.id, run).await?;
-    let shown: BTreeMap<&'static str, Option<String>> = book.meters(&recorded, run, frame).into_iter().collect();
+    let book = app.desks.book(access.info.id).await?;
+    let shown = blocking(move || book.meters(run, frame)).await?.ok_or(StoreError::NotFound("run"))?;
+    let shown: BTreeMap<&'static str, Option<String>> =
+        shown.map_err(|e| WebError::Invalid(e.to_string()))?.into_iter().collect();
     Ok(Json(shown).into_response())
 }
 

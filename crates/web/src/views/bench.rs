@@ -6,7 +6,8 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
 use super::parts::{
-    ColumnHead, Look, ResultView, RowView, Scene, Written, heads_of, held_words, missing, rows_of, sentences,
+    ColumnHead, Look, ResultView, RowView, Scene, Written, brought_words, heads_of, held_words, missing, rows_of,
+    sentences,
 };
 use crate::desks::Sight;
 use crate::draw::{self, Audience};
@@ -146,6 +147,9 @@ pub(crate) struct WriteUp {
     pub people: String,
     pub class: String,
     pub handed_in: bool,
+    /// What was brought from a file and could not be checked.
+    pub brought: String,
+    pub brought_cells: bool,
     pub question: String,
     pub forecast: Option<Written>,
     pub held: String,
@@ -171,6 +175,8 @@ impl WriteUp {
             people: people(info),
             class,
             handed_in: state.office.handed_in,
+            brought: brought_words(book.brought()),
+            brought_cells: book.brought().readings > 0,
             question: markdown(book.sheet().question()),
             // The run the forecast was made for: the first one that came to something.
             forecast: scene

@@ -4,8 +4,9 @@ use askama::Template;
 use zeitmass_core::lab::{Deal, Freedom, LabSheet};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card, ChannelSpec};
-use zeitmass_store::{ClassRow, Id, StudentRow};
+use zeitmass_store::{ClassRow, Id, SessionRow, StudentRow};
 
+use super::parts::moment;
 use crate::text::markdown;
 
 /// The first page: sign in, join, or make the first account.
@@ -29,6 +30,32 @@ pub(crate) struct ClassesPage {
     pub message: String,
 }
 
+/// Where somebody is signed in.
+pub(crate) struct SessionView {
+    pub id: Id,
+    /// Since when; empty when that was not kept.
+    pub since: String,
+    pub browser: String,
+    /// Whether it is the one of whoever looks.
+    pub own: bool,
+}
+
+impl SessionView {
+    pub(crate) fn of(session: SessionRow) -> Self {
+        let browser = if session.browser.is_empty() { "a browser".to_owned() } else { session.browser };
+        Self { id: session.id, since: session.begun.map_or_else(String::new, moment), browser, own: false }
+    }
+}
+
+/// A logbook in a student's list.
+pub(crate) struct OwnLogbookView {
+    pub logbook: Id,
+    pub title: String,
+    /// The class it belongs to, if that is another one.
+    pub elsewhere: String,
+    pub handed_in: Option<String>,
+}
+
 /// One student of a class, with what the teacher can do.
 #[derive(Template)]
 #[template(path = "student.html")]
@@ -36,6 +63,10 @@ pub(crate) struct StudentPage {
     pub who: String,
     pub class: ClassRow,
     pub student: StudentRow,
+    pub sessions: Vec<SessionView>,
+    pub logbooks: Vec<OwnLogbookView>,
+    /// Classes the student can be moved to.
+    pub classes: Vec<ClassRow>,
     pub message: String,
 }
 
@@ -44,6 +75,7 @@ pub(crate) struct StudentPage {
 #[template(path = "account.html")]
 pub(crate) struct AccountPage {
     pub who: String,
+    pub sessions: Vec<SessionView>,
     pub message: String,
     /// Address of an invitation that was just made; empty for none.
     pub invitation: String,
@@ -89,6 +121,11 @@ pub(crate) struct ClassPage {
     pub class: ClassRow,
     pub labs: Vec<String>,
     pub students: Vec<StudentMarks>,
+    /// Those who wait for the teacher's nod, and those who have left: number and name.
+    pub waiting: Vec<(Id, String)>,
+    pub former: Vec<(Id, String)>,
+    /// Whether whoever listens on the way can read everything.
+    pub in_clear: bool,
     /// Sheets that can still be assigned: id and title.
     pub sheets: Vec<(Id, String)>,
 }
@@ -275,12 +312,23 @@ pub(crate) struct LabRow {
     pub begun: bool,
 }
 
+/// A logbook that stayed with an earlier class.
+pub(crate) struct EarlierLab {
+    pub logbook: Id,
+    pub title: String,
+    pub class: String,
+}
+
 /// A student's labs.
 #[derive(Template)]
 #[template(path = "labs.html")]
 pub(crate) struct LabsPage {
     pub who: String,
     pub class: String,
+    /// Whether the teacher has not let the name in yet; then there is nothing else.
+    pub waits: bool,
     pub labs: Vec<LabRow>,
+    /// Logbooks that stayed with a class one was in before.
+    pub earlier: Vec<EarlierLab>,
     pub message: String,
 }

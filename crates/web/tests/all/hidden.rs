@@ -1,6 +1,6 @@
 //! Hidden settings, unknown specimens and keys never leave the server: everything a student's browser can be sent is searched.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io::{Cursor, Read};
 use zeitmass_core::logbook::{Edit, ForecastEdit, Logbook, RunEdit, Supposed};
 
@@ -16,7 +16,7 @@ use zeitmass_core::rigs::SettingValue;
 use zeitmass_store::Store;
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
 
-use crate::common::CLASSMATE;
+use crate::common::{CLASSMATE, MEMBER};
 
 async fn get(app: &Router, path: &str, cookie: &str) -> String {
     let request = Request::get(path).header(header::COOKIE, cookie).body(Body::empty()).unwrap();
@@ -220,4 +220,217 @@ async fn set_ups_that_nobody_ran_do_not_tell_a_spring_better_than_the_scale() {
     // A third of the key's tolerance, 0.08 N/m in 25.6, is one part in a thousand.
     let error = squares.sqrt();
     assert!(error > 1e-3, "the spring constant is found to {error:.1e} of itself");
+}
+
+/// What a browser gets of a logbook with one run, meters apart: places of every channel, curve and arrow, and the numbers of the scene, each with
+/// the step it is sent in.
+async fn received(app: &Router, logbook: i64, book: &Logbook, cookie: &str) -> BTreeMap<String, (f64, Vec<f64>)> {
+    let base = format!("/logbooks/{logbook}");
+    let card = &book.sheet().card;
+    let mut all = BTreeMap::new();
+    let curves = card.channels.iter().map(|c| format!("{base}/runs/1?curves={}", c.name.replace(' ', "%20")));
+    for path in curves.chain([format!("{base}/runs/1"), format!("{base}/setup")]) {
+        let footage: Value = serde_json::from_str(&get(app, &path, cookie).await).unwrap();
+        let kind = if path.ends_with("setup") { "setup" } else { "run" };
+        for (name, packed) in footage["channels"].as_object().unwrap() {
+            let step = packed["step"].as_f64().unwrap();
+            all.insert(format!("{kind} {name}"), (step, unpacked(packed)));
+        }
+        let mut drawn = Vec::new();
+        numbers(&footage["scene"], &mut |v| drawn.push(v));
+        all.insert(format!("{kind} scene"), (1e-4, drawn));
+    }
+    for arrow in &book.sheet().arrows {
+        let path = format!("{base}/runs/1/arrows/{}", arrow.replace(' ', "%20"));
+        let sent: Value = serde_json::from_str(&get(app, &path, cookie).await).unwrap();
+        for part in ["x", "y", "foot_x", "foot_y"] {
+            // What is drawn to a hundredth of the longest is compared on its scale.
+            let step = sent[part]["step"].as_f64().unwrap();
+            all.insert(format!("arrow {arrow} {part}"), (step, unpacked(&sent[part])));
+        }
+    }
+    all
+}
+
+/// What the page makes of a packed channel.
+fn unpacked(packed: &Value) -> Vec<f64> {
+    let step = packed["step"].as_f64().unwrap();
+    let (mut value, mut rise) = (0, 0);
+    let steps = packed["values"].as_array().unwrap().iter().enumerate().map(|(i, v)| {
+        let v = v.as_i64().unwrap();
+        match i {
+            0 => value = v,
+            _ => {
+                rise = if i == 1 { v } else { rise + v };
+                value += rise;
+            }
+        }
+        value as f64 * step
+    });
+    steps.collect()
+}
+
+/// The sheet with values in place of what is hidden or dealt: what somebody who knows the program works with at home.
+fn with_values(source: &str, book: &Logbook, other: Option<(&str, f64)>) -> String {
+    let lines = source.lines().map(|line| {
+        let Some((name, _)) = line.split_once('=') else { return line.to_owned() };
+        let name = name.trim().trim_matches('"');
+        let Some(rule) = book.rule(name) else { return line.to_owned() };
+        let SettingValue::Quantity(number, unit) = &rule.value else { return line.to_owned() };
+        if rule.freedom != Freedom::Hidden && rule.dealt.is_none() || !line.contains("= \"") {
+            return line.to_owned();
+        }
+        let (mut value, step) = (number.value(), number.last_digit());
+        if let Some((_, steps)) = other.filter(|(n, _)| *n == name) {
+            value += steps * step;
+        }
+        let digits = (-step.log10()).round().max(0.0) as usize;
+        format!("\"{name}\" = \"fixed {value:.digits$} {}\"", unit.pretty().replace('\u{A0}', " "))
+    });
+    lines.collect::<Vec<_>>().join("\n")
+}
+
+/// The best linear estimate of how far the unknowns are from where they are thought to be: least squares over everything, each number with the
+/// weight its step gives it. `slopes` has what changes with each unknown.
+fn least_squares(rest: &[(f64, f64)], slopes: &[Vec<f64>]) -> Vec<f64> {
+    let k = slopes.len();
+    let mut m = vec![vec![0.0; k + 1]; k];
+    for (i, (off, step)) in rest.iter().enumerate() {
+        for a in 0..k {
+            for b in 0..k {
+                m[a][b] += slopes[a][i] * slopes[b][i] / (step * step);
+            }
+            m[a][k] += slopes[a][i] * off / (step * step);
+        }
+    }
+    for a in 0..k {
+        // What nothing depends on stays where it is thought to be.
+        if m[a][a] == 0.0 {
+            m[a][a] = 1.0;
+        }
+        for b in 0..k {
+            if b != a {
+                let f = m[b][a] / m[a][a];
+                (0..=k).for_each(|c| m[b][c] -= f * m[a][c]);
+            }
+        }
+    }
+    (0..k).map(|a| m[a][k] / m[a][a]).collect()
+}
+
+/// One logbook more of a class: a sheet of its own with one run in it.
+fn one_more(c: &crate::common::Class, key: &str, source: &str) -> (i64, Logbook) {
+    c.store.load_shipped(key, source).unwrap();
+    let sheet = c.store.sheets(c.owner).unwrap().into_iter().map(|s| s.id).max().unwrap();
+    c.store.assign(c.owner, c.class, sheet).unwrap();
+    let lab = c.store.assignments(c.class).unwrap().into_iter().map(|l| l.id).max().unwrap();
+    let logbook = c.store.open_logbook(c.member, lab).unwrap();
+    let book = c.store.load_logbook(logbook).unwrap().book;
+    let mut edits = work(&book);
+    if book.sheet().number.to_string() == "5.4" {
+        edits.insert(0, Edit::Run(RunEdit::SetSetting { name: "load".to_owned(), typed: "200".to_owned() }));
+    }
+    (logbook, crate::common::work(&c.store, logbook, c.member, &edits))
+}
+
+/// Logbooks each lab is tried with.
+const TRIED: usize = 10;
+
+/// The rule: whoever knows the program and everything that was sent of a run but the meters, and fits it with all the art there is, knows the
+/// constant no better than one careful trial with the sheet's instruments, which is a third of the key's tolerance.
+#[tokio::test]
+async fn the_best_estimate_from_everything_sent_is_no_better_than_one_careful_trial() {
+    let (mut told, mut all, mut count) = (Vec::new(), 0.0, 0);
+    for (key, source) in SHIPPED_SHEETS {
+        let c = crate::common::class(key, source);
+        let probe = c.store.load_logbook(c.store.open_logbook(c.classmate, c.lab).unwrap()).unwrap().book;
+        let hidden =
+            |b: &Logbook| b.rules().iter().filter(|r| r.freedom == Freedom::Hidden).map(|r| r.name).collect::<Vec<_>>();
+        if probe.sheet().is_filmed()
+            || probe.key().is_none()
+            || hidden(&probe).is_empty()
+            || probe.sheet().goal.one_motion
+        {
+            continue;
+        }
+        let mut cases = Vec::new();
+        for i in 0..TRIED {
+            let (logbook, book) = one_more(&c, &format!("own {i}"), source);
+            let home = |name: &str, other| {
+                let text = with_values(source, &book, other);
+                one_more(&c, &format!("home {i} {name}"), &text)
+            };
+            let middle = home("", None);
+            let around = hidden(&book).into_iter().map(|name| {
+                // A step of the setting: over a minute of swings, more would be another swing.
+                let [low, high] = [-1.0, 1.0].map(|s| home(&format!("{name} {s}"), Some((name, s))));
+                (low, high)
+            });
+            let around: Vec<_> = around.collect();
+            cases.push(((logbook, book), middle, around));
+        }
+        let cookie = c.cookies[1].clone();
+        let app = router(App::new(c.store).unwrap());
+        let mut squares = 0.0;
+        for ((logbook, book), middle, around) in &cases {
+            let got = received(&app, *logbook, book, &cookie).await;
+            let thought = received(&app, middle.0, &middle.1, &cookie).await;
+            let mut sides = Vec::new();
+            for (low, high) in around {
+                sides.push((
+                    received(&app, low.0, &low.1, &cookie).await,
+                    received(&app, high.0, &high.1, &cookie).await,
+                ));
+            }
+            let (mut rest, mut slopes) = (Vec::new(), vec![Vec::new(); sides.len()]);
+            for (name, (step, values)) in &got {
+                let lists: Vec<&Vec<f64>> =
+                    [&thought].into_iter().chain(sides.iter().flat_map(|(l, h)| [l, h])).map(|r| &r[name].1).collect();
+                let long = lists.iter().map(|l| l.len()).min().unwrap().min(values.len());
+                for i in 0..long {
+                    rest.push((values[i] - lists[0][i], *step));
+                    for (k, slope) in slopes.iter_mut().enumerate() {
+                        slope.push((lists[2 + 2 * k][i] - lists[1 + 2 * k][i]) / 2.0);
+                    }
+                }
+            }
+            let found = least_squares(&rest, &slopes);
+            let constant = |b: &Logbook| b.key().unwrap().value;
+            let off: f64 =
+                found.iter().zip(around).map(|(f, (l, h))| f * (constant(&h.1) - constant(&l.1)) / 2.0).sum();
+            let trial = book.key().unwrap().tolerance.unwrap() / 3.0;
+            squares += (off / trial).powi(2) / TRIED as f64;
+            (all, count) = (all + (off / trial).powi(2), count + 1);
+        }
+        told.push(format!("{key}: {:.2} of what one careful trial leaves open", squares.sqrt()));
+        assert!(squares.sqrt() > 0.6, "{}", told.join("\n"));
+    }
+    let rms = (all / f64::from(count)).sqrt();
+    eprintln!("{}\nall together: {rms:.2}", told.join("\n"));
+    assert!(count >= 70 && rms > 1.0, "{rms}:\n{}", told.join("\n"));
+}
+
+/// A known world's error cannot be subtracted from an unknown one's, and no run shows the same motion twice.
+#[tokio::test]
+async fn a_run_that_is_made_anew_errs_anew() {
+    let (key, sheet) = SHIPPED_SHEETS.into_iter().find(|(key, _)| key.starts_with("5.3-")).unwrap();
+    let t = crate::common::served(key, sheet);
+    let suppose = work(&t.stored());
+    for edit in &suppose[..1] {
+        assert!(t.edit(MEMBER, &serde_json::to_value(edit).unwrap()).await.0.is_success());
+    }
+    let (mut meters, mut motions) = (BTreeSet::new(), BTreeSet::new());
+    for world in ["Earth", "Earth", "unknown", "unknown", "unknown"] {
+        let set = serde_json::json!({ "run": { "set_setting": { "name": "world", "typed": world } } });
+        assert!(t.edit(MEMBER, &set).await.0.is_success());
+        for _ in 0..4 {
+            assert!(t.edit(MEMBER, &serde_json::json!({ "run": "run" })).await.0.is_success());
+            meters.insert(t.ask("GET", "/runs/1/meters/0", MEMBER, "").await.1);
+            if world == "unknown" {
+                motions.insert(t.ask("GET", "/runs/1", MEMBER, "").await.1);
+            }
+            assert!(t.edit(MEMBER, &serde_json::json!("undo")).await.0.is_success());
+        }
+    }
+    assert!(meters.len() > 12 && motions.len() == 12, "{} {}", meters.len(), motions.len());
 }

@@ -171,3 +171,117 @@ async fn a_changed_password_signs_out_everywhere_else() {
     let request = Request::get("/classes").header(header::COOKIE, here).body(Body::empty()).unwrap();
     assert_eq!(t.router.clone().oneshot(request).await.unwrap().status(), StatusCode::OK);
 }
+
+/// Signs somebody in by the form; gives the cookies.
+async fn cookies_of(t: &Served, name: &str, browser: &str) -> String {
+    let store = Store::open(t.folder.path()).unwrap();
+    let teacher = store.teacher_named("Ottilie Rast").unwrap().unwrap();
+    let code = store.class(teacher, t.class).unwrap().code;
+    let request = Request::post("/join")
+        .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+        .header(header::USER_AGENT, browser)
+        .body(Body::from(format!("code={code}&name={name}&pin=2718")))
+        .unwrap();
+    let answer = t.router.clone().oneshot(request).await.unwrap();
+    assert_eq!(answer.status(), IN);
+    let set = answer.headers().get_all(header::SET_COOKIE).iter();
+    set.map(|c| c.to_str().unwrap().split(';').next().unwrap()).collect::<Vec<_>>().join("; ")
+}
+
+async fn seen_by(t: &Served, cookies: &str, method: &str, path: &str) -> (StatusCode, String) {
+    let request = Request::builder().method(method).uri(path).header(header::COOKIE, cookies);
+    let answer = t.router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap();
+    let status = answer.status();
+    (status, String::from_utf8_lossy(&answer.into_body().collect().await.unwrap().to_bytes()).into_owned())
+}
+
+#[tokio::test]
+async fn new_names_wait_for_the_teachers_nod_where_the_class_asks_for_it() {
+    let t = town();
+    let office = format!("//classes/{}/office", t.class);
+    assert_eq!(t.ask("POST", &office, TEACHER, "do=ask").await.0, IN);
+    let alma = cookies_of(&t, "Alma", "").await;
+    let open = format!("/labs/{}/open", t.lab);
+    let (status, page) = seen_by(&t, &alma, "GET", "/labs").await;
+    assert!(
+        status == StatusCode::OK && page.contains("has to let you in") && !page.contains("Begin logbook"),
+        "{page}"
+    );
+    assert_eq!(seen_by(&t, &alma, "POST", &open).await.0, StatusCode::FORBIDDEN);
+    assert_eq!(seen_by(&t, &alma, "GET", &format!("/logbooks/{}", t.logbook)).await.0, StatusCode::FORBIDDEN);
+    // Those who are in are not asked about.
+    assert_eq!(join(&t, "Minna", "2718").await, IN);
+    assert_eq!(t.ask("GET", "", MEMBER, "").await.0, StatusCode::OK);
+    let page = t.ask("GET", &format!("//classes/{}", t.class), TEACHER, "").await.1;
+    assert!(page.contains("New names") && page.contains("Let all in"), "{page}");
+    assert_eq!(t.ask("POST", &office, TEACHER, "do=let_in").await.0, IN);
+    assert_eq!(seen_by(&t, &alma, "POST", &open).await.0, IN);
+    let page = t.ask("GET", &format!("//classes/{}", t.class), TEACHER, "").await.1;
+    assert!(!page.contains("Let all in"), "{page}");
+}
+
+#[tokio::test]
+async fn a_student_moves_with_the_work_that_fits_and_keeps_the_rest() {
+    let t = town();
+    let store = Store::open(t.folder.path()).unwrap();
+    let owner = store.teacher_named("Ottilie Rast").unwrap().unwrap();
+    let other = store.classes(owner).unwrap().into_iter().find(|c| c.id != t.class).unwrap().id;
+    let cell = json!({ "record": { "type_cell": { "row": "below", "column": 1, "typed": "0.4", "was": null } } });
+    assert!(t.edit(MEMBER, &cell).await.0.is_success());
+    let form = format!("do=move&class={other}");
+    // The other class does not have this lab: the logbook stays, and stays hers.
+    assert_eq!(t.ask("POST", &student(&t, t.member), TEACHER, &form).await.0, IN);
+    let labs = t.ask("GET", "//labs", MEMBER, "").await.1;
+    assert!(labs.contains("From an earlier class") && labs.contains(&format!("/logbooks/{}", t.logbook)), "{labs}");
+    assert!(t.edit(MEMBER, &cell).await.0.is_success());
+    // Back, and over again now that the lab is there.
+    let back = format!("//classes/{other}/students/{}", t.member);
+    assert_eq!(t.ask("POST", &back, TEACHER, &format!("do=move&class={}", t.class)).await.0, IN);
+    let sheet = store.assignments(t.class).unwrap()[0].sheet;
+    store.assign(owner, other, sheet).unwrap();
+    assert_eq!(t.ask("POST", &student(&t, t.member), TEACHER, &form).await.0, IN);
+    let labs = t.ask("GET", "//labs", MEMBER, "").await.1;
+    assert!(!labs.contains("From an earlier class") && labs.contains("Open logbook"), "{labs}");
+    assert_eq!(store.logbook_info(t.logbook).unwrap().class, other);
+    assert_eq!(t.stored().seq(), 2);
+    // Nobody else's student or class.
+    assert_eq!(t.ask("POST", &student(&t, t.classmate), TEACHER, "do=move&class=4711").await.0, StatusCode::NOT_FOUND);
+    // A name that is there already.
+    store.join(&store.class(owner, other).unwrap().code, "Jost", "3141").unwrap();
+    assert_eq!(t.ask("POST", &student(&t, t.classmate), TEACHER, &form).await.0, REFUSED);
+}
+
+#[tokio::test]
+async fn where_one_is_signed_in_is_seen_and_ended_one_by_one() {
+    let t = town();
+    let tablet = "Mozilla/5.0 (iPad; CPU OS 18_0 like Mac OS X) AppleWebKit/605.1.15 Version/18.0 Safari/604.1";
+    let here = cookies_of(&t, "Minna", tablet).await;
+    let page = t.ask("GET", &student(&t, t.member), TEACHER, "").await.1;
+    assert!(page.contains("Safari on iPad"), "{page}");
+    let session = page.split("name=\"session\" value=\"").nth(1).unwrap().split('"').next().unwrap().to_owned();
+    assert_eq!(seen_by(&t, &here, "GET", "/labs").await.0, StatusCode::OK);
+    let form = format!("do=end_session&session={session}");
+    // Not by way of somebody else.
+    assert_eq!(t.ask("POST", &student(&t, t.classmate), TEACHER, &form).await.0, StatusCode::NOT_FOUND);
+    assert_eq!(t.ask("POST", &student(&t, t.member), TEACHER, &form).await.0, StatusCode::OK);
+    assert_eq!(seen_by(&t, &here, "GET", "/labs").await.0, IN);
+    assert_eq!(t.ask("GET", "", MEMBER, "").await.0, StatusCode::OK, "the other one goes on");
+    let own = t.ask("GET", "//account", TEACHER, "").await.1;
+    assert!(own.contains("<b>here</b>"), "{own}");
+}
+
+#[tokio::test]
+async fn the_teacher_sees_who_did_what() {
+    let t = town();
+    let cell = |typed: &str| json!({ "record": { "type_cell": { "row": "below", "column": 1, "typed": typed, "was": null } } });
+    for typed in ["0.41", "0.52"] {
+        assert!(t.edit(MEMBER, &cell(typed)).await.0.is_success());
+    }
+    assert!(t.edit(MEMBER, &json!("undo")).await.0.is_success());
+    let page = t.ask("GET", "/history", TEACHER, "").await.1;
+    for word in ["Minna", "<td>3</td>", "type cell: 0.41", "type cell: 0.52", "undo"] {
+        assert!(page.contains(word), "{word}: {page}");
+    }
+    let page = t.ask("GET", "/history?before=2", TEACHER, "").await.1;
+    assert!(page.contains("0.41") && !page.contains("0.52"), "{page}");
+}

@@ -86,7 +86,7 @@ fn picture(bytes: &[u8]) {
 fn stills(bytes: &[u8]) {
     let wanted = Wanted { most_frames: 20, most_bytes: 2_000_000, longest_side: 160, rate: 25.0, quality: 90 };
     let mut seen = 0;
-    let told = unpack(bytes, &wanted, &mut |still| {
+    let told = unpack(Cursor::new(bytes), &wanted, &mut |still| {
         assert!(still.size.0.max(still.size.1) <= 160 && still.time.is_finite());
         seen += 1;
         true

@@ -70,6 +70,18 @@ pub(crate) struct ServeArgs {
     /// Address of a proxy in front of the server. What it says of addresses and HTTPS is believed, and nobody else's word is.
     #[arg(long, value_name = "ADDRESS")]
     pub behind_proxy: Option<IpAddr>,
+    /// Certificate with which the server encrypts, in PEM form, with those of whoever vouches for it.
+    #[arg(long, value_name = "FILE", requires = "tls_key", conflicts_with = "behind_proxy")]
+    pub tls_cert: Option<PathBuf>,
+    /// The certificate's key, in PEM form.
+    #[arg(long, value_name = "FILE", requires = "tls_cert")]
+    pub tls_key: Option<PathBuf>,
+    /// Encrypts with a certificate of the server's own, which it makes and keeps in the data folder, and prints its fingerprint.
+    #[arg(long, conflicts_with_all = ["tls_cert", "behind_proxy"])]
+    pub tls_self: bool,
+    /// A name or address by which the server is reached, for its own certificate; can be given several times.
+    #[arg(long, value_name = "NAME", requires = "tls_self")]
+    pub tls_name: Vec<String>,
     /// Most frames of a film, at most 10000.
     #[arg(long, default_value_t = 3000)]
     pub film_frames: usize,

@@ -134,3 +134,93 @@ fn the_server_stops_when_it_is_told_to_and_its_folder_is_its_owners() {
     assert!(told.success());
     assert_eq!(server.0.wait().unwrap().code(), Some(0));
 }
+
+/// A server that encrypts with a certificate of its own: the same one after a restart, spoken to by whoever trusts it and by nobody else.
+#[test]
+fn a_server_with_a_certificate_of_its_own_keeps_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let data = folder.path().join("data");
+    let start = |more: &[&str]| {
+        let mut arguments = vec!["serve", "--bind", "127.0.0.1:0", "--data", data.to_str().unwrap()];
+        arguments.extend(more);
+        let child =
+            Command::new(env!("CARGO_BIN_EXE_zeitmass")).args(arguments).stdout(Stdio::piped()).spawn().unwrap();
+        let mut running = Running(child);
+        let mut lines = BufReader::new(running.0.stdout.take().unwrap()).lines();
+        let at = lines.next().unwrap().unwrap().rsplit_once(" at ").unwrap().1.to_owned();
+        let fingerprint = lines.by_ref().nth(1).unwrap().unwrap();
+        (running, at, fingerprint)
+    };
+    let (first, at, fingerprint) = start(&["--tls-self", "--tls-name", "yard.invalid"]);
+    assert!(at.starts_with("https://127.0.0.1:"), "{at}");
+    assert!(fingerprint.contains("SHA-256 fingerprint is ") && fingerprint.matches(':').count() >= 31, "{fingerprint}");
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        let mode = std::fs::metadata(data.join("own-key.pem")).unwrap().permissions().mode();
+        assert_eq!(mode & 0o777, 0o600);
+    }
+    // Whoever trusts this certificate is answered, with cookies for encrypted connections alone.
+    let pem = data.join("own-certificate.pem");
+    let answer = spoken_to(&at, Some(&pem)).unwrap();
+    assert!(answer.contains("200 OK") && answer.contains("strict-transport-security"), "{answer}");
+    assert!(answer.contains("; Secure"), "{answer}");
+    assert!(spoken_to(&at, None).is_err(), "nobody vouches for it");
+    drop(first);
+    let (second, at, again) = start(&["--tls-self", "--tls-name", "yard.invalid"]);
+    assert_eq!(again, fingerprint);
+    assert!(spoken_to(&at, Some(&pem)).is_ok());
+    drop(second);
+    let (other, _, changed) = start(&["--tls-self", "--tls-name", "tower.invalid"]);
+    assert_ne!(changed, fingerprint, "it is for another name");
+    drop(other);
+    // The same from files, and files that do not fit.
+    let (key, pem) = (data.join("own-key.pem"), data.join("own-certificate.pem"));
+    let refused = zeitmass(&[
+        "serve",
+        "--bind",
+        "127.0.0.1:0",
+        "--data",
+        data.to_str().unwrap(),
+        "--tls-cert",
+        key.to_str().unwrap(),
+        "--tls-key",
+        key.to_str().unwrap(),
+    ]);
+    assert!(!refused.status.success() && said(&refused).contains("holds no certificate"), "{}", said(&refused));
+    let from_files = Command::new(env!("CARGO_BIN_EXE_zeitmass"))
+        .args(["serve", "--bind", "127.0.0.1:0", "--data", data.to_str().unwrap()])
+        .args(["--tls-cert", pem.to_str().unwrap(), "--tls-key", key.to_str().unwrap()])
+        .stdout(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut from_files = Running(from_files);
+    let mut line = String::new();
+    BufReader::new(from_files.0.stdout.take().unwrap()).read_line(&mut line).unwrap();
+    assert!(spoken_to(line.trim().rsplit_once(" at ").unwrap().1, Some(&pem)).is_ok());
+}
+
+/// Asks for the first page over TLS, trusting one certificate or none.
+fn spoken_to(at: &str, trusted: Option<&Path>) -> Result<String, Box<dyn std::error::Error>> {
+    use rustls::pki_types::pem::PemObject;
+    use std::io::{Read, Write};
+    let mut roots = rustls::RootCertStore::empty();
+    if let Some(path) = trusted {
+        roots.add(rustls::pki_types::CertificateDer::from_pem_file(path)?)?;
+    }
+    let provider = std::sync::Arc::new(rustls::crypto::ring::default_provider());
+    let config = rustls::ClientConfig::builder_with_provider(provider)
+        .with_safe_default_protocol_versions()?
+        .with_root_certificates(roots)
+        .with_no_client_auth();
+    let address = at.trim_start_matches("https://").trim_end_matches('/');
+    let name = rustls::pki_types::ServerName::try_from("127.0.0.1")?;
+    let mut session = rustls::ClientConnection::new(std::sync::Arc::new(config), name)?;
+    let mut socket = std::net::TcpStream::connect(address)?;
+    let mut stream = rustls::Stream::new(&mut session, &mut socket);
+    stream.write_all(format!("GET / HTTP/1.1\r\nHost: {address}\r\nConnection: close\r\n\r\n").as_bytes())?;
+    let mut answer = Vec::new();
+    // A server that just hangs up at the end has answered all the same.
+    let _ = stream.read_to_end(&mut answer);
+    if answer.is_empty() { Err("no answer".into()) } else { Ok(String::from_utf8_lossy(&answer).into_owned()) }
+}

@@ -74,7 +74,7 @@ impl Logbook {
         }
     }
 
-    fn read_split(&self, of: Footage, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
+    pub(in crate::logbook) fn read_split(&self, of: Footage, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
         self.frame_of(of, end)?;
         let (number, resolution) = match of {
             Footage::Run(_) => {
@@ -92,7 +92,7 @@ impl Logbook {
         Ok(Reading { number, unit: second, resolution, origin: Origin::Split { of, start, end } })
     }
 
-    fn read_tape(
+    pub(in crate::logbook) fn read_tape(
         &self,
         of: Footage,
         frame: u32,

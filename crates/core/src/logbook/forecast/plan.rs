@@ -31,7 +31,7 @@ impl Logbook {
                         (-1e-9..=plan.duration + 1e-9).contains(t)
                             && (curve.ends[0] - 0.01 * height..=curve.ends[1] + 0.01 * height).contains(v)
                     });
-                    let sketch = Sketch { points: points.clone(), at };
+                    let sketch = Sketch { points: points.clone(), at, brought: false };
                     if !inside || !rising(&sketch) {
                         return Err(nothing_changed(
                             "A sketch has one value at a time and stays on its axes.".to_owned(),
@@ -53,10 +53,11 @@ impl Logbook {
                 }
                 let Supposed { cause, effect, direction, shape, .. } = hypothesis.clone();
                 forecast.hypothesis =
-                    Some(Hypothesis { cause, effect, direction, shape, reason: reason.to_owned(), at });
+                    Some(Hypothesis { cause, effect, direction, shape, reason: reason.to_owned(), at, brought: false });
             }
             ForecastEdit::Predict { typed } => {
-                forecast.prediction = answer(plan, typed)?.map(|(number, unit)| Prediction { number, unit, at });
+                forecast.prediction =
+                    answer(plan, typed)?.map(|(number, unit)| Prediction { number, unit, at, brought: false });
             }
             ForecastEdit::StateOutcome { typed } => forecast.outcome = answer(plan, typed)?,
         }

@@ -2,10 +2,12 @@
 
 mod change;
 mod edit;
+mod evidence;
 mod plan;
 mod restore;
 mod state;
 
 pub use change::OfficeChange;
 pub use edit::OfficeEdit;
+pub use evidence::BroughtParts;
 pub use state::OfficeState;

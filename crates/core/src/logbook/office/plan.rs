@@ -11,7 +11,12 @@ use crate::logbook::refusal::Refusal;
 const LONGEST_NOTE: usize = 2000;
 
 impl Logbook {
-    pub(in crate::logbook) fn plan_office(&self, edit: &OfficeEdit, fresh: &mut Fresh) -> Result<Planned, Refusal> {
+    pub(in crate::logbook) fn plan_office(
+        &self,
+        edit: &OfficeEdit,
+        fresh: &mut Fresh,
+        at: i64,
+    ) -> Result<Planned, Refusal> {
         let place = |handed_in, note| {
             let changes = vec![Change::Office(OfficeChange::Place { office: OfficeState { handed_in, note } })];
             Planned { turn: Turn::Office, ..changes.into() }
@@ -29,7 +34,7 @@ impl Logbook {
                 }
                 Ok(place(false, Some(note.trim().to_owned()).filter(|n| !n.is_empty())))
             }
-            OfficeEdit::Restore { content } => self.plan_restore(content, fresh),
+            OfficeEdit::Restore { content } => self.plan_restore(content, fresh, at),
         }
     }
 }

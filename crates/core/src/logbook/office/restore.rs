@@ -5,6 +5,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 use super::OfficeChange;
+use super::evidence::count_brought;
 use crate::formula::is_symbol;
 use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
 use crate::lab::Freedom;
@@ -17,7 +18,7 @@ use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
 
 impl Logbook {
-    pub(in crate::logbook) fn plan_restore(&self, content: &State, fresh: &mut Fresh) -> Plan {
+    pub(in crate::logbook) fn plan_restore(&self, content: &State, fresh: &mut Fresh, at: i64) -> Plan {
         let mut state = content.clone();
         let refused = |what: String| {
             Refusal::Invalid(format!("This file cannot be brought back: {what}. The logbook is as it was."))
@@ -26,16 +27,24 @@ impl Logbook {
         for run in &mut state.run.runs {
             self.remake(run).map_err(|e| refused(e.to_string()))?;
         }
+        if self.state.run.seen {
+            // What was said before the first run stays as it was said.
+            state.forecast.clone_from(&self.state.forecast);
+        }
+        self.check_evidence(&mut state, at);
+        let brought = count_brought(&state).total();
         renumber(&mut state, fresh);
         let mut changes = vec![Change::Office(OfficeChange::All { state: Box::new(state) })];
         // Afterwards: the forecast of a file is the one that was made before the file's runs.
         if !content.run.runs.is_empty() {
             changes.push(seen());
         }
-        Ok(Planned {
-            word: Some("The logbook now holds what the file held. Undo brings back what was here before.".to_owned()),
-            ..changes.into()
-        })
+        let mut word = "The logbook now holds what the file held. Undo brings back what was here before.".to_owned();
+        if brought > 0 {
+            let values = if brought == 1 { "value" } else { "values" };
+            word += &format!(" {brought} {values} could not be checked and are marked as brought from a file.");
+        }
+        Ok(Planned { word: Some(word), ..changes.into() })
     }
 
     /// A file may have been changed by hand: nothing in it is trusted.

@@ -122,9 +122,12 @@ impl Logbook {
         if let Some(missing) = self.forecast_missing() {
             return Err(Refusal::ForecastFirst { missing });
         }
+        let goes_on = place < self.state.run.runs.len();
+        if !goes_on {
+            entry.born = self.seq + 1;
+        }
         self.remake(&mut entry).map_err(|e| nothing_changed(e.to_string()))?;
         let said = entry.made.outcome.said.clone();
-        let goes_on = place < self.state.run.runs.len();
         // Its path stays in the picture when the next one comes.
         entry.faint |= !goes_on;
         let mut changes = vec![
@@ -346,10 +349,11 @@ impl Logbook {
     /// What a meter shows of a run at a frame.
     pub(in crate::logbook) fn read_meter(&self, number: u32, name: &str, frame: u32) -> Result<Reading, Refusal> {
         self.frame_of(Footage::Run(number), frame)?;
-        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let entry = self.state.run(number).ok_or_else(|| gone("run"))?;
+        let run = self.exact(entry).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
         let nothing = || nothing_changed(format!("The meter “{name}” shows nothing in run {number}."));
         let meter = self.sheet.card.meter(name).filter(|m| self.sheet.meters.contains(&m.name)).ok_or_else(nothing)?;
-        let value = meter.read(&run, frame as usize, self.chance_of(number)).ok_or_else(nothing)?;
+        let value = meter.read(&run, frame as usize, self.chance_of(number, entry)).ok_or_else(nothing)?;
         let frame = matches!(meter.shows, Shows::Now(_)).then_some(frame);
         Ok(Reading {
             number: Decimal::rounded(value, meter.resolution),
@@ -360,14 +364,22 @@ impl Logbook {
     }
 
     /// All meters of a run at a frame: name and what it shows, if anything.
-    pub fn meters(&self, run: &crate::rigs::Run, number: u32, frame: u32) -> Vec<(&'static str, Option<String>)> {
-        let chance = self.chance_of(number);
+    ///
+    /// # Errors
+    /// [`RigError`] when the motion cannot be made again. `None` when there is no such run.
+    pub fn meters(&self, number: u32, frame: u32) -> Option<Result<Vec<(&'static str, Option<String>)>, RigError>> {
+        let entry = self.state.run(number)?;
+        let run = match self.exact(entry)? {
+            Ok(run) => run,
+            Err(e) => return Some(Err(e)),
+        };
+        let chance = self.chance_of(number, entry);
         let show = |m: &crate::rigs::MeterSpec| {
-            let value = m.read(run, frame as usize, chance)?;
+            let value = m.read(&run, frame as usize, chance)?;
             Some(pretty(&Decimal::rounded(value, m.resolution), &m.unit))
         };
         let on_bench = self.sheet.card.meters.iter().filter(|m| self.sheet.meters.contains(&m.name));
-        on_bench.map(|m| (m.name, show(m))).collect()
+        Some(Ok(on_bench.map(|m| (m.name, show(m))).collect()))
     }
 
     /// Runs of a file that is brought back: nothing in it is trusted.

@@ -43,6 +43,10 @@ pub struct RunEntry {
     /// The pull, if it was made by hand.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub pull: Option<HandMotion>,
+    /// Number of the edit that made it, of which its chance is dealt: a run that is made anew after undo errs anew. 0 for runs of a time when
+    /// that was not kept.
+    #[serde(default)]
+    pub born: u64,
     /// What the rig made of it, at the time.
     pub made: Made,
 }

@@ -22,8 +22,17 @@ pub(crate) struct CurveView {
     /// Its points, for the one who sketches on.
     points: String,
     pub at: String,
+    /// Whether it was brought from a file.
+    pub brought: bool,
     pub remarks: Vec<Remark>,
     sketched: bool,
+}
+
+/// Which of it was brought from a file.
+#[derive(Clone, Copy, Default)]
+pub(crate) struct Brought {
+    pub hypothesis: bool,
+    pub prediction: bool,
 }
 
 /// What the write-up says of the forecast.
@@ -31,6 +40,7 @@ pub(crate) struct Written {
     pub curves: Vec<CurveView>,
     pub hypothesis: String,
     pub hypothesis_at: String,
+    pub brought: Brought,
     /// What the record shows of the hypothesis.
     pub found: Option<Remark>,
     pub question: String,
@@ -118,6 +128,7 @@ impl Scene<'_> {
                 svg: draw::forecast::svg(curve, plan.duration, points, measured.as_deref(), &second),
                 points: json(&points.unwrap_or_default()),
                 at: sketch.map_or_else(String::new, |s| moment(s.at)),
+                brought: sketch.is_some_and(|s| s.brought),
                 remarks: match (points, &measured, run) {
                     (Some(sketch), Some(measured), Some(run)) => {
                         book.remarks(run, curve.channel, sketch, measured, height(curve)).to_vec()
@@ -138,6 +149,10 @@ impl Scene<'_> {
             curves: curves.collect(),
             hypothesis: forecast.hypothesis.as_ref().map_or_else(String::new, Hypothesis::sentence),
             hypothesis_at: forecast.hypothesis.as_ref().map_or_else(String::new, |h| moment(h.at)),
+            brought: Brought {
+                hypothesis: forecast.hypothesis.as_ref().is_some_and(|h| h.brought),
+                prediction: predicted.is_some_and(|p| p.brought),
+            },
             found: book.hypothesis_outcome(self.analysis()),
             question: plan.prediction.as_ref().map_or_else(String::new, |p| p.question.clone()),
             prediction: predicted.map_or_else(String::new, |p| with_unit(&p.number.pretty(), &p.unit)),
@@ -163,6 +178,7 @@ impl Written {
             curves: Vec::new(),
             hypothesis: String::new(),
             hypothesis_at: String::new(),
+            brought: Brought::default(),
             found: None,
             question: String::new(),
             prediction: String::new(),

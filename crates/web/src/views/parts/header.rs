@@ -1,7 +1,7 @@
 //! Saved time, undo, hand in.
 
 use askama::Template;
-use zeitmass_core::logbook::{Analysis, Logbook, TextField};
+use zeitmass_core::logbook::{Analysis, BroughtParts, Logbook, TextField};
 use zeitmass_core::result::FIRST_RESULT;
 
 use super::{Scene, moment};
@@ -18,12 +18,25 @@ impl Scene<'_> {
             author: self.sight.author.clone(),
             unread: self.book().unread().is_some(),
             handed_in: state.office.handed_in,
+            brought: brought_words(self.book().brought()),
             note: state.office.note.clone().unwrap_or_default(),
             missing: missing(self.book(), self.analysis()),
             can_undo,
             can_redo,
         }
     }
+}
+
+/// What was brought from a file and could not be checked; nothing when there is no such thing.
+pub(crate) fn brought_words(brought: BroughtParts) -> String {
+    let readings = match brought.readings {
+        0 => None,
+        1 => Some("1 reading".to_owned()),
+        n => Some(format!("{n} readings")),
+    };
+    let forecast = (brought.forecast > 0).then(|| "the forecast".to_owned());
+    let all: Vec<String> = readings.into_iter().chain(forecast).collect();
+    if all.is_empty() { String::new() } else { format!("{} from a file, not checked", all.join(" and ")) }
 }
 
 /// What the sheet wants and the logbook does not have yet.
@@ -59,6 +72,8 @@ pub(super) struct HeaderPart {
     author: String,
     handed_in: bool,
     note: String,
+    /// What was brought from a file and could not be checked.
+    brought: String,
     missing: Vec<String>,
     can_undo: bool,
     can_redo: bool,

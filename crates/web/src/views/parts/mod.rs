@@ -22,7 +22,7 @@ use crate::viewer::Viewer;
 pub(crate) use constant::ResultView;
 pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
-pub(crate) use header::missing;
+pub(crate) use header::{brought_words, missing};
 pub(crate) use record::{ColumnHead, RowView, heads_of, held_words, rows_of};
 
 /// Rows of a table that are on the page at a time.

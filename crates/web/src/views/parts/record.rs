@@ -7,7 +7,7 @@ use zeitmass_core::formula::FormulaError;
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{HeldValue, Logbook, PAGE_ROWS, RowAt};
 use zeitmass_core::quantity::format::{plain, with_unit};
-use zeitmass_core::quantity::{PrecisionBy, Unit};
+use zeitmass_core::quantity::{Origin, PrecisionBy, Unit};
 use zeitmass_core::record::{Cell, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
 use zeitmass_core::rigs::SettingValue;
 
@@ -44,6 +44,8 @@ pub(crate) struct CellView {
     pub kind: &'static str,
     pub writable: bool,
     pub trouble: bool,
+    /// Whether it was brought from a file and could not be checked.
+    pub brought: bool,
     pub label: String,
     pub text: String,
     /// The number it holds, as the page sends it back to say what the person saw.
@@ -395,6 +397,7 @@ fn cell_view(table: &Table, place: usize, row: Option<usize>, number: usize, wri
     CellView {
         column: c.column.id,
         kind: c.column.kind.word(),
+        brought: row.and_then(|i| table.reading(place, i)).is_some_and(|r| matches!(r.origin, Origin::Brought { .. })),
         writable: writable && c.column.kind.is_writable() && !c.column.filled,
         trouble: matches!(cell, Cell::Trouble(_)),
         label: format!("{symbol}, row {number}"),

@@ -1,0 +1,171 @@
+//! What a file that is brought back claims was read: recomputed where that can be done, marked as brought where it cannot.
+
+use std::collections::HashSet;
+use std::sync::Arc;
+
+use crate::inquiry::Forecast;
+use crate::logbook::Logbook;
+use crate::logbook::state::State;
+use crate::quantity::{Decimal, Footage, Origin, Reading, Unit};
+use crate::record::Column;
+use crate::rigs::SettingValue;
+
+/// What of a logbook was brought from a file and could not be checked.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+pub struct BroughtParts {
+    /// Readings in tables.
+    pub readings: usize,
+    /// Sketches, the hypothesis, the prediction.
+    pub forecast: usize,
+}
+
+impl BroughtParts {
+    /// All together.
+    pub fn total(self) -> usize {
+        self.readings + self.forecast
+    }
+}
+
+/// What of a content was brought from a file and could not be checked.
+pub(super) fn count_brought(state: &State) -> BroughtParts {
+    let rows = state.record.tables.iter().flat_map(|t| &t.rows);
+    let readings = rows.flat_map(|r| r.cells.values()).filter(|r| matches!(r.origin, Origin::Brought { .. }));
+    let Forecast { sketches, hypothesis, prediction, .. } = &state.forecast;
+    let forecast = sketches.values().filter(|s| s.brought).count()
+        + usize::from(hypothesis.as_ref().is_some_and(|h| h.brought))
+        + usize::from(prediction.as_ref().is_some_and(|p| p.brought));
+    BroughtParts { readings: readings.count(), forecast }
+}
+
+impl Logbook {
+    /// What of it was brought from a file and could not be checked, for the teacher to know.
+    pub fn brought(&self) -> BroughtParts {
+        count_brought(self.state())
+    }
+
+    /// Checks where readings of a file say that they come from; runs in it are those the rig makes of their settings. What is in this logbook
+    /// already, word for word, needs no proof.
+    pub(super) fn check_evidence(&self, state: &mut State, at: i64) {
+        let word = |column: &Column, reading: &Reading| format!("{} {reading:?}", column.symbol);
+        let here: HashSet<String> = readings(&self.state).map(|(c, r)| word(c, r)).collect();
+        let then = Self { state: state.clone(), ..Self::new(Arc::clone(&self.sheet), self.seed) };
+        let then = Self { rules: self.rules.clone(), recall: Arc::clone(&self.recall), ..then };
+        let doubtful: HashSet<String> = readings(&then.state)
+            .filter(|(_, r)| !self.bears_out(&then, r))
+            .map(|(c, r)| word(c, r))
+            .filter(|word| !here.contains(word))
+            .collect();
+        for table in state.record.tables.iter_mut().map(Arc::make_mut) {
+            for row in &mut table.rows {
+                for (id, reading) in &mut row.cells {
+                    let column = table.columns.iter().find(|c| c.id == *id);
+                    if column.is_some_and(|c| doubtful.contains(&word(c, reading))) {
+                        let there = Box::new(std::mem::replace(&mut reading.origin, Origin::Typed));
+                        reading.origin = Origin::Brought { there };
+                    }
+                }
+            }
+        }
+        let own = &self.state.forecast;
+        let forecast = &mut state.forecast;
+        for (channel, sketch) in &mut forecast.sketches {
+            if own.sketches.get(channel) != Some(sketch) {
+                (sketch.at, sketch.brought) = (at, true);
+            }
+        }
+        if let Some(h) = forecast.hypothesis.as_mut().filter(|h| own.hypothesis.as_ref() != Some(h)) {
+            (h.at, h.brought) = (at, true);
+        }
+        if let Some(p) = forecast.prediction.as_mut().filter(|p| own.prediction.as_ref() != Some(p)) {
+            (p.at, p.brought) = (at, true);
+        }
+    }
+
+    /// Whether what a reading says of itself is what comes out when it is taken again, in a logbook that holds the file.
+    fn bears_out(&self, then: &Self, reading: &Reading) -> bool {
+        let same = |again: Reading| {
+            again.in_unit(&reading.unit).is_some_and(|again| {
+                let near = |a: f64, b: f64| (a - b).abs() <= 1e-9 * a.abs().max(b.abs());
+                near(again.resolution, reading.resolution)
+                    && (again.number.value() - reading.number.value()).abs() <= 1e-6 * again.resolution
+            })
+        };
+        let known = |of: Footage| match of {
+            Footage::Run(_) => true,
+            Footage::Film(n) => self.knows_film(&then.state, n),
+        };
+        match &reading.origin {
+            Origin::Typed | Origin::Brought { .. } => true,
+            Origin::Split { of, start, end } => known(*of) && then.read_split(*of, (*start, *end)).is_ok_and(same),
+            // Tenths are estimated by eye: whatever lies in the division that the end lies in was read.
+            Origin::Tape { of: of @ Footage::Run(_), frame, zero, reading: end, .. } => {
+                let nearest = then.read_tape(*of, *frame, [*zero, *end], None);
+                nearest.is_ok_and(|nearest| {
+                    let division = nearest.resolution;
+                    let metre = reading.in_unit(&nearest.unit);
+                    metre.is_some_and(|r| {
+                        let step = r.resolution / division;
+                        [1.0, 0.1].iter().any(|s| (step - s).abs() < 1e-9)
+                            && (r.number.value() - nearest.number.value()).abs() < 1.0001 * division
+                    })
+                })
+            }
+            Origin::Tape { of, frame, zero, reading: end, .. } => {
+                known(*of) && then.read_tape(*of, *frame, [*zero, *end], None).is_ok_and(same)
+            }
+            Origin::Mark { film, trail, frame, .. } => {
+                let work = then.state.film.films.get(*film as usize).filter(|_| known(Footage::Film(*film)));
+                let mark = work.and_then(|w| w.trail(*trail)).and_then(|t| t.marks.get(frame));
+                let again = work.zip(mark).map(|(w, m)| w.readings(*film, *trail, *frame, m));
+                again.is_some_and(|all| all.into_iter().any(|r| r.origin == reading.origin && same(r)))
+            }
+            // A moment was worked out from a mass that nobody wrote down.
+            Origin::Moment { .. } => false,
+            Origin::Meter { name, run, frame } => {
+                let meter = self.sheet.card.meters.iter().find(|m| m.label == name);
+                meter.is_some_and(|m| then.read_meter(*run, m.name, frame.unwrap_or_default()).is_ok_and(same))
+            }
+            Origin::Recorded { run, frame } => {
+                let Some(Ok(motion)) = then.footage(*run) else { return false };
+                let open = |name: &str| name == "t" || self.sheet.recordable.contains(&name);
+                motion.channels.iter().filter(|c| open(c.spec.name)).any(|c| {
+                    let step = c.spec.resolution;
+                    c.values.get(*frame as usize).is_some_and(|v| {
+                        let (number, unit) = (Decimal::rounded(*v, step), c.spec.unit.clone());
+                        same(Reading { number, unit, resolution: step, origin: Origin::Typed })
+                    })
+                })
+            }
+            Origin::Setting { name, run } => {
+                let chosen = match run {
+                    Some(run) => then.state.run(*run).map(|r| &r.settings),
+                    None => Some(&then.state.run.settings),
+                };
+                let rule = self.rule(name).filter(|r| r.freedom != crate::lab::Freedom::Hidden);
+                let of = |(number, unit): (&Decimal, &Unit)| Reading::typed(number.clone(), unit.clone());
+                rule.zip(chosen).is_some_and(|(rule, chosen)| match chosen.get(rule.name).unwrap_or(&rule.value) {
+                    SettingValue::Quantity(number, unit) => {
+                        let stood = of((number, unit));
+                        // Without a run it is what the setting once was, anything the apparatus can be set to.
+                        let once = run.is_none() && rule.freedom == crate::lab::Freedom::Free;
+                        stood.unit.same_dimension(&reading.unit) && (once || same(stood))
+                    }
+                    SettingValue::Switch(_) | SettingValue::Choice(_) | SettingValue::Blank(_) => false,
+                })
+            }
+        }
+    }
+
+    /// Whether a film of a file is one that is known here, with the same frames at the same times.
+    fn knows_film(&self, state: &State, number: u32) -> bool {
+        let film = state.film.films.get(number as usize);
+        film.is_some_and(|film| self.state.film.films.iter().any(|own| own.facts == film.facts))
+    }
+}
+
+fn readings(state: &State) -> impl Iterator<Item = (&Column, &Reading)> {
+    let tables = state.record.tables.iter();
+    tables.flat_map(|t| {
+        t.rows.iter().flat_map(move |row| row.cells.iter().filter_map(|(id, r)| Some((t.column(*id)?, r))))
+    })
+}

@@ -1,0 +1,35 @@
+//! Who did what in a logbook, for the teacher.
+
+use axum::extract::{Query, State};
+use axum::response::Response;
+use serde::Deserialize;
+
+use super::page;
+use crate::app::App;
+use crate::error::WebError;
+use crate::session::Access;
+use crate::views::HistoryPage;
+
+/// Edits shown at once.
+const SHOWN: usize = 200;
+
+#[derive(Deserialize)]
+pub(super) struct From {
+    /// Number of an edit: those before it are shown.
+    before: Option<u64>,
+}
+
+pub(super) async fn show(
+    State(app): State<App>,
+    access: Access,
+    Query(from): Query<From>,
+) -> Result<Response, WebError> {
+    // What partners did each is for them to know and for the teacher.
+    if !access.viewer.may_look_back() {
+        return Err(WebError::Forbidden);
+    }
+    let id = access.info.id;
+    let book = app.desks.book(id).await?;
+    let (past, shares) = app.store(move |s| Ok((s.history(id, from.before, SHOWN)?, s.shares(id)?))).await?;
+    page(&HistoryPage::of(&access.info, book.sheet(), past, shares))
+}
