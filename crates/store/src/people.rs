@@ -380,10 +380,10 @@ pub(crate) fn check_not_full(t: &Transaction<'_>, class: Id) -> Result<(), Store
 
 /// The hash of a new password.
 pub(crate) fn password(new: &str) -> Result<String, StoreError> {
-    if (10..=200).contains(&new.chars().count()) {
+    if (12..=200).contains(&new.chars().count()) {
         return secrets::hash(new);
     }
-    Err(StoreError::Invalid("A password needs 10 to 200 characters.".to_owned()))
+    Err(StoreError::Invalid("A password needs 12 to 200 characters.".to_owned()))
 }
 
 fn check_pin(pin: &str) -> Result<(), StoreError> {

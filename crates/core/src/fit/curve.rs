@@ -31,14 +31,15 @@ impl Curve {
     }
 
     /// See [`super::Fit::correlate`]; `residual_sd` and `rss` are in the unit of the
-    /// points, σ² is at least `least`. `false` when nothing was changed.
+    /// points, σ² is at least `least`. `None` when nothing was changed, else
+    /// whether it was `least` that counted.
     pub(super) fn correlate(
         &mut self,
         xs: &[f64],
         terms: &[&[(u64, f64)]],
         (residual_sd, rss): (f64, f64),
         least: f64,
-    ) -> bool {
+    ) -> Option<bool> {
         let size = self.ready.y_size;
         let c = &self.covariance / (residual_sd * size).powi(2);
         let mut by_reading: BTreeMap<u64, (DVector<f64>, f64)> = BTreeMap::new();
@@ -57,12 +58,13 @@ impl Curve {
             let moved = &c * w;
             spread += &moved * moved.transpose();
         }
-        let covariance = spread * (rss * size * size / trace).max(least);
+        let scatter = rss * size * size / trace;
+        let covariance = spread * scatter.max(least);
         let sound = trace > 0.0 && covariance.iter().all(|v| v.is_finite());
         if sound {
             self.covariance = covariance;
         }
-        sound
+        sound.then_some(scatter < least)
     }
 
     /// Adds the difference to a curve that was shifted by one standard uncertainty to the covariance.
@@ -95,7 +97,7 @@ impl Curve {
     /// Standard uncertainty of y at x; `NaN` when that of the parameters is not known.
     pub fn u_at(&self, x: f64) -> f64 {
         let gradient = DVector::from_vec(self.ready.tape.gradient(&self.point(x), &self.parameters));
-        gradient.dot(&(&self.covariance * &gradient)).max(0.0).sqrt() / self.ready.y_size
+        super::root(gradient.dot(&(&self.covariance * &gradient))) / self.ready.y_size
     }
 
     /// dy/dx at x, from a small step to both sides.

@@ -13,7 +13,7 @@ mod start;
 mod york;
 
 use serde::{Deserialize, Serialize};
-use statrs::distribution::{ContinuousCDF, StudentsT};
+use statrs::distribution::{ChiSquared, ContinuousCDF, StudentsT};
 use thiserror::Error;
 
 use crate::formula::FormulaError;
@@ -107,6 +107,8 @@ pub struct Parameter {
     pub value: f64,
     /// Standard uncertainty, in `unit`. `NaN` when there are no degrees of freedom to tell it.
     pub u: f64,
+    /// Degrees of freedom that the uncertainty was found with; infinite where it follows from stated ones.
+    pub freedom: f64,
     /// Its unit.
     pub unit: Unit,
 }
@@ -166,11 +168,18 @@ impl Fit {
     /// Half the width of the 95 % confidence band at x: t₀.₉₇₅·u(y), with Student's t where the scatter of the points tells
     /// the uncertainty (Draper, Smith, *Applied Regression Analysis*, 3.1). `NaN` without degrees of freedom.
     pub fn band(&self, x: f64) -> f64 {
-        let factor = match self.weighting {
-            Weighting::Equal => student(self.dof),
-            Weighting::Up | Weighting::Both => 1.959_963_984_540_054,
-        };
-        factor * self.u_at(x)
+        student(self.freedom()) * self.u_at(x)
+    }
+
+    /// Degrees of freedom that the curve's uncertainty was found with: the fewest of any parameter.
+    pub fn freedom(&self) -> f64 {
+        self.parameters.iter().map(|p| p.freedom).fold(f64::INFINITY, f64::min)
+    }
+
+    /// Probability of a χ² as large or larger, where points have uncertainties of their own and the model is right.
+    pub fn chi2_probability(&self) -> Option<f64> {
+        let chi2 = self.chi2_reduced? * self.dof as f64;
+        ChiSquared::new(self.dof as f64).ok().map(|d| d.sf(chi2))
     }
 
     /// The parameter with this symbol.
@@ -212,8 +221,9 @@ impl Fit {
         }
         let before: Vec<f64> = self.curve.variances();
         let rss: f64 = self.residuals.iter().map(|r| r * r).sum();
-        if !self.curve.correlate(xs, terms, (self.residual_sd, rss), least) {
-            return;
+        let Some(by_readings) = self.curve.correlate(xs, terms, (self.residual_sd, rss), least) else { return };
+        if by_readings {
+            self.parameters.iter_mut().for_each(|p| p.freedom = f64::INFINITY);
         }
         let now = self.curve.covariance_matrix();
         let factor = |i: usize| self.parameters[i].u / before[i].sqrt();
@@ -238,7 +248,10 @@ impl Fit {
             }
         }
         for (p, d) in self.parameters.iter_mut().zip(&by) {
+            let before = p.u;
             p.u = p.u.hypot(*d);
+            // Welch and Satterthwaite (JCGM 100:2008, G.4): what is added has no freedom to lack.
+            p.freedom = if before > 0.0 { p.freedom * (p.u / before).powi(4) } else { f64::INFINITY };
         }
         self.curve.widen(&shifted.curve);
     }
@@ -249,9 +262,18 @@ impl Fit {
     }
 }
 
-/// Student's t for a two-sided 95 % interval.
-fn student(dof: usize) -> f64 {
-    StudentsT::new(0.0, 1.0, dof as f64).map_or(f64::NAN, |t| t.inverse_cdf(0.975))
+/// The root of a variance, which rounding may have brought below zero. What cannot be told stays so.
+fn root(variance: f64) -> f64 {
+    if variance < 0.0 { 0.0 } else { variance.sqrt() }
+}
+
+/// Coverage factor of a 95 % interval: Student's t for so many degrees of freedom, the normal distribution's for infinitely many (JCGM 100:2008,
+/// G.3). `NaN` without any.
+pub fn student(freedom: f64) -> f64 {
+    if freedom > 1e6 {
+        return 1.959_963_984_540_054;
+    }
+    StudentsT::new(0.0, 1.0, freedom).map_or(f64::NAN, |t| t.inverse_cdf(0.975))
 }
 
 /// Why there is no fit.
@@ -388,7 +410,8 @@ impl Solved {
         let parameters = (0..p).map(|i| Parameter {
             symbol: ready.symbols[i].clone(),
             value: self.parameters[i] * factors[i],
-            u: covariance[(i, i)].max(0.0).sqrt() * factors[i].abs(),
+            u: root(covariance[(i, i)]) * factors[i].abs(),
+            freedom: if weighted { f64::INFINITY } else { dof as f64 },
             unit: ready.units[i].clone(),
         });
         let first = data.x.first().map_or(&[][..], Vec::as_slice);

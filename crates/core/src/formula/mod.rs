@@ -86,6 +86,9 @@ pub enum Problem {
     /// The rows of a parabola are no odd number.
     #[error("How many rows the parabola is laid through is an odd number from 3 to 51.")]
     Window,
+    /// A function that looks at more rows than there are.
+    #[error("This looks at {0} rows, and fewer have values.")]
+    FewRows(usize),
     /// A function over a whole column where there is no column.
     #[error("{0} looks at a whole column, which there is not here.")]
     NeedsColumn(&'static str),

@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use super::plan::{FitPlan, Look, Stretch};
 use super::{Axis, AxisPlan, AxisScale, Fitted, Graph, GraphPlan, Looked, Point, PointKind, Series};
-use crate::fit::{Data, Fit, Weighting, fit};
+use crate::fit::{Data, Fit, Weighting, fit, student};
 use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{SHARED, Uncertain, Unit};
 use crate::record::{ColumnId, ColumnKind, Table};
@@ -242,6 +242,7 @@ fn fit_points(
     // Points that lie on the curve to their last digit say nothing by their scatter; their resolutions do.
     let known = (data.uy.iter().map(|u| u * u).sum::<f64>() / data.len() as f64).sqrt();
     if plan.weighting == Weighting::Equal && fitted.residual_sd < NO_SCATTER * known {
+        // Their freedom is that of stated uncertainties.
         let mut known = Fit { weighting: Weighting::Equal, ..fit(&data, &plan.model, Weighting::Up, units)? };
         known.parameters.iter_mut().zip(&fitted.parameters).for_each(|(k, f)| k.value = f.value);
         fitted = known;
@@ -327,6 +328,7 @@ fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Re
             back: false,
             given,
             found: vec![(y, u, u.hypot(scatter))],
+            factor: student(fit.freedom()),
             at: vec![(given, y)],
             outside: beyond(given),
         });
@@ -346,7 +348,8 @@ fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Re
     let single = u_given.hypot(scatter);
     let found = at.iter().map(|x| (*x, fit.u_of_x(*x, 0.0), fit.u_of_x(*x, single))).collect();
     let outside = at.iter().map(|x| beyond(*x)).fold(f64::INFINITY, f64::min);
-    Ok(Looked { back: true, given, found, at: at.into_iter().map(|x| (x, given)).collect(), outside })
+    let factor = student(fit.freedom());
+    Ok(Looked { back: true, given, found, factor, at: at.into_iter().map(|x| (x, given)).collect(), outside })
 }
 
 impl Stretch {

@@ -125,6 +125,8 @@ pub struct Looked {
     /// Values found in the unit of the other axis, each with the uncertainty of the curve there and that of a single
     /// reading there.
     pub found: Vec<(f64, f64, f64)>,
+    /// How many times these uncertainties take in 95 %: Student's t of the curve's degrees of freedom.
+    pub factor: f64,
     /// x of the found points, for drawing.
     pub at: Vec<(f64, f64)>,
     /// How far outside the data, as a share of their range; zero inside.

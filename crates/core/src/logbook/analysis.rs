@@ -13,7 +13,8 @@ use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Reading, Source, Uncertain, Unit};
 use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table};
 use crate::result::{
-    Comparison, Constant, ConstantError, ResultFrom, ResultId, ResultPlan, Steady, Term, from_parameter, steady,
+    Agreement, Comparison, Constant, ConstantError, Known, ResultFrom, ResultId, ResultPlan, Steady, Term, difference,
+    from_parameter, steady,
 };
 use crate::rigs::SettingValue;
 
@@ -199,7 +200,13 @@ impl Logbook {
                 steadiness = Some(found);
                 let symbol = format!("mean of {}", c.column.symbol);
                 let size = unit.size();
-                Some(Ok(Constant { symbol, unit: unit.clone(), value: found.mean / size, u: found.u / size }))
+                Some(Ok(Constant {
+                    symbol,
+                    unit: unit.clone(),
+                    value: found.mean / size,
+                    u: found.u / size,
+                    freedom: found.freedom,
+                }))
             }),
             ResultFrom::Calibration { graph, stretch, reading } => {
                 let graph = analysis.graph(*graph);
@@ -241,20 +248,22 @@ impl Logbook {
             let size = found.unit.size();
             let verdict = match value {
                 Ok(meant) => {
-                    let off = (meant.value / size - found.value).abs();
-                    let u = found.u.hypot(meant.u() / size);
-                    if u.is_nan() {
-                        (false, "the intercept has no uncertainty yet: measure a third point".to_owned())
-                    } else if off <= 2.0 * u {
-                        (true, "the intercept agrees within its uncertainty".to_owned())
-                    } else {
-                        (false, "the intercept differs by more than twice its uncertainty".to_owned())
+                    let stated = Known { value: meant.value / size, u: meant.u() / size, freedom: f64::INFINITY };
+                    let own = Known { value: found.value, u: found.u, freedom: found.freedom };
+                    match difference(own, stated).agreement {
+                        Agreement::Unknown => (
+                            false,
+                            "the uncertainty of the intercept cannot be told: one more point would tell".to_owned(),
+                        ),
+                        Agreement::Within => (true, "the intercept agrees within its uncertainty".to_owned()),
+                        Agreement::Outside => {
+                            (false, "the intercept differs by more than its uncertainty takes in".to_owned())
+                        }
                     }
                 }
                 Err(_) => match from_parameter(&found, formula, &known) {
                     Ok(c) => {
-                        let u = if c.u.is_nan() { 0.0 } else { c.u };
-                        let value = crate::quantity::format::plus_minus(c.value, u);
+                        let value = crate::quantity::format::plus_minus(c.value, c.u);
                         (true, format!("so {} = {}", c.symbol, crate::quantity::format::with_unit(&value, &c.unit)))
                     }
                     Err(e) => (false, e.to_string()),
@@ -418,7 +427,8 @@ fn calibrate(
     };
     let scatter = if fit.residual_sd.is_nan() { 0.0 } else { fit.residual_sd };
     let u0 = (number.last_digit() * factor / 12f64.sqrt()).hypot(scatter);
-    Ok(Constant { symbol: graph.x.symbol.clone(), unit: graph.x.unit.clone(), value: x, u: fit.u_of_x(x, u0) })
+    let (symbol, unit) = (graph.x.symbol.clone(), graph.x.unit.clone());
+    Ok(Constant { symbol, unit, value: x, u: fit.u_of_x(x, u0), freedom: fit.freedom() })
 }
 
 fn compare(constant: &Constant, number: &crate::quantity::Decimal, unit: &Unit) -> Result<Comparison, String> {

@@ -90,6 +90,8 @@ pub struct Told {
     pub value: f64,
     /// Standard uncertainty in SI units.
     pub u: f64,
+    /// By how many times a relative change of all lengths this changes, relatively.
+    pub by_scale: f64,
     /// Unit, coherent.
     pub unit: Unit,
     /// The formula and the numbers put in.
@@ -253,8 +255,24 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
         Ask::Force => Unit::parse("N").ok(),
         _ => None,
     };
+    let by_scale = match what {
+        Ask::Time => 0.0,
+        Ask::Kinetic => 2.0,
+        Ask::Total if value != 0.0 => (2.0 * kinetic + potential) / value,
+        // The share of a sum that vanishes is of no use to anybody; its size is.
+        Ask::Total => 0.0,
+        Ask::X
+        | Ask::Y
+        | Ask::VelocityX
+        | Ask::VelocityY
+        | Ask::Speed
+        | Ask::Acceleration
+        | Ask::Momentum
+        | Ask::Potential
+        | Ask::Force => 1.0,
+    };
     let unit = name.unwrap_or_else(|| Unit::coherent(&Dimension::of([length, mass, time, 0, 0, 0, 0])));
-    Some(Told { ask: what, value, u, unit, formula })
+    Some(Told { ask: what, value, u, by_scale, unit, formula })
 }
 
 impl Told {

@@ -68,8 +68,11 @@ fn minus(text: &str) -> String {
 /// A value with standard uncertainty `u` for sentences: `9.79 ± 0.04`.
 ///
 /// The uncertainty gets one significant figure, two when the first is a 1 or a 2, so that rounding
-/// never changes it by more than a quarter (common practice, after JCGM 100:2008, 7.2.6).
+/// never changes it by more than a quarter (common practice, after JCGM 100:2008, 7.2.6). One that cannot be told, `NaN`, is a question mark.
 pub fn plus_minus(value: f64, u: f64) -> String {
+    if u.is_nan() {
+        return format!("{} ± ?", plain(value));
+    }
     if !u.is_finite() || u <= 0.0 {
         return plain(value);
     }

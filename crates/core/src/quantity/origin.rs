@@ -28,7 +28,7 @@ impl fmt::Display for Footage {
 pub struct ScaleShare {
     /// Number of the film in the logbook.
     pub film: u32,
-    /// Standard uncertainty of the scale, relative.
+    /// What the uncertainty of the scale does to the reading, relative.
     pub relative: f64,
 }
 

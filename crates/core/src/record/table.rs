@@ -458,24 +458,18 @@ impl Around<'_, '_, '_> {
                         out[*i] = Ok(sum.clone());
                     }
                 }
-                Function::Rate | Function::Rate2 if function == Function::Rate2 || arguments.len() == 3 => {
+                Function::Rate | Function::Rate2 => {
+                    // Through the rows around; at the first and the last through the nearest, so that no parabola is ever bent.
                     let rows = arguments.get(2).map_or(Some(3), window_of).unwrap_or(3);
+                    let second = function == Function::Rate2;
                     for (k, (row, _)) in used.iter().enumerate() {
-                        if used.len() >= rows {
+                        out[*row] = if used.len() >= rows {
                             let from = k.saturating_sub(rows / 2).min(used.len() - rows);
-                            let second = function == Function::Rate2;
-                            out[*row] = parabola(&used[from..from + rows], k - from, second)
-                                .ok_or_else(|| fail(Problem::DivisionByZero));
-                        }
-                    }
-                }
-                Function::Rate => {
-                    for k in 0..used.len() {
-                        let (low, high) = (&used[k.saturating_sub(1)].1, &used[(k + 1).min(used.len() - 1)].1);
-                        if used.len() > 1 {
-                            let (rise, run) = (high[0].minus(low[0]), high[1].minus(low[1]));
-                            out[used[k].0] = rise.per(&run).ok_or_else(|| fail(Problem::DivisionByZero));
-                        }
+                            parabola(&used[from..from + rows], k - from, second)
+                                .ok_or_else(|| fail(Problem::DivisionByZero))
+                        } else {
+                            Err(fail(Problem::FewRows(rows)))
+                        };
                     }
                 }
                 _ => {

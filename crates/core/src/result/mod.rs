@@ -12,7 +12,7 @@ use thiserror::Error;
 use crate::fit::{Fit, FitError, Parameter};
 use crate::formula::{Formula, FormulaError};
 use crate::quantity::{Source, Uncertain, Unit};
-pub use compare::{Agreement, Comparison, Difference, difference, percent_difference};
+pub use compare::{Agreement, Comparison, Difference, Known, difference, percent_difference};
 pub use exponent::{Exponent, simple_fraction};
 pub use plan::{FIRST_RESULT, Law, MOST_RESULTS, ResultFrom, ResultId, ResultPlan, Term};
 pub use read_out::{Feedback, ReadOut, read_out};
@@ -29,6 +29,8 @@ pub struct Constant {
     pub value: f64,
     /// Its standard uncertainty in `unit`; `NaN` when it cannot be told.
     pub u: f64,
+    /// Degrees of freedom that was found with; infinite where it follows from stated ones.
+    pub freedom: f64,
 }
 
 /// Why there is no constant.
@@ -64,12 +66,19 @@ pub fn from_parameter(
     let target = Uncertain::from_source(parameter.value * size, u * size, Source(0));
     let found = law.solve(target, parameter.unit.clone(), known)?;
     let size = found.unit.size();
+    let by_slope = found.value.terms().iter().find(|(s, _)| *s == Source(0)).map_or(0.0, |(_, t)| t.abs());
     Ok(Constant {
         symbol: found.symbol,
         value: found.value.value / size,
         u: if unsure { f64::NAN } else { found.value.u() / size },
+        freedom: effective(by_slope, parameter.freedom, found.value.u()),
         unit: found.unit,
     })
+}
+
+/// Degrees of freedom of an uncertainty of which a part was found with few (Welch and Satterthwaite, JCGM 100:2008, G.4).
+pub(crate) fn effective(part: f64, freedom: f64, whole: f64) -> f64 {
+    if part == 0.0 { f64::INFINITY } else { freedom * (whole / part).powi(4) }
 }
 
 /// Difference of the slopes of two lines, in the unit of the first; `None` when their units do not go together.
@@ -79,7 +88,8 @@ pub fn compare_slopes(first: &Fit, second: &Fit) -> Option<(Difference, Unit)> {
         return None;
     }
     let factor = b.unit.size() / a.unit.size();
-    Some((difference((a.value, a.u), (b.value * factor, b.u * factor)), a.unit.clone()))
+    let known = |p: &Parameter, factor: f64| Known { value: p.value * factor, u: p.u * factor, freedom: p.freedom };
+    Some((difference(known(a, 1.0), known(b, factor)), a.unit.clone()))
 }
 
 #[cfg(test)]

@@ -2,7 +2,9 @@
 
 use statrs::distribution::{ContinuousCDF, StudentsT};
 
+use super::effective;
 use crate::fit::fit_line;
+use crate::quantity::Uncertain;
 use crate::record::Cell;
 
 /// How steady a column is. Values in coherent SI units.
@@ -12,8 +14,11 @@ pub struct Steady {
     pub n: usize,
     /// Mean.
     pub mean: f64,
-    /// Standard uncertainty of the mean, s/√n (JCGM 100:2008, 4.2.3).
+    /// Standard uncertainty of the mean: from the scatter, s/√n (JCGM 100:2008, 4.2.3), from what the instrument cannot tell apart, and
+    /// from what the values share.
     pub u: f64,
+    /// Degrees of freedom of `u`.
+    pub freedom: f64,
     /// Spread: sample standard deviation of the values.
     pub spread: f64,
     /// Root mean square of the values' own standard uncertainties.
@@ -36,9 +41,27 @@ impl Steady {
     }
 }
 
+/// Harmonics of the rounding error that are summed.
+const HARMONICS: i32 = 40;
+
+/// Variance of the mean's rounding error where readings with this standard uncertainty of rounding, u = d/√12, scatter by σ before they are
+/// rounded: d²/(2π²) Σ exp(−4π²k²σ²/d²)/k². Without scatter all are rounded alike, and it is u²; from half a digit on, nothing is left of it
+/// (characteristic function of a quantised sum: B. Widrow, I. Kollár, *Quantization Noise*, 2008, chapter 4).
+fn rounding(u: f64, scatter: f64) -> f64 {
+    let d2 = 12.0 * u * u;
+    let pi2 = std::f64::consts::PI.powi(2);
+    let term = |k: i32| {
+        let k2 = f64::from(k * k);
+        (-4.0 * pi2 * k2 * scatter * scatter / d2).exp() / k2
+    };
+    // What the sum leaves out of Σ 1/k² = π²/6 matters without scatter only.
+    if scatter == 0.0 { u * u } else { d2 / (2.0 * pi2) * (1..=HARMONICS).map(term).sum::<f64>() }
+}
+
 /// Mean, spread and trend of the cells that have values; `None` with fewer than two.
 pub fn steady<'a>(cells: impl Iterator<Item = &'a Cell>) -> Option<Steady> {
-    let values: Vec<(f64, f64)> = cells.filter_map(Cell::value).map(|v| (v.value, v.u())).collect();
+    let all: Vec<&Uncertain> = cells.filter_map(Cell::value).collect();
+    let values: Vec<(f64, f64)> = all.iter().map(|v| (v.value, v.u())).collect();
     let n = values.len();
     if n < 2 {
         return None;
@@ -47,6 +70,16 @@ pub fn steady<'a>(cells: impl Iterator<Item = &'a Cell>) -> Option<Steady> {
     let mean = values.iter().map(|v| v.0).sum::<f64>() / count;
     let spread = (values.iter().map(|v| (v.0 - mean).powi(2)).sum::<f64>() / (count - 1.0)).sqrt();
     let own = (values.iter().map(|v| v.1 * v.1).sum::<f64>() / count).sqrt();
+    // What the readings share does not show in their scatter: the mean's variance beyond that of independent values.
+    let together = Uncertain::combination(all.iter().map(|v| (1.0 / count, *v))).u().powi(2);
+    let shared = (together - own * own / count).max(0.0);
+    // Rounding is part of the scatter that is seen.
+    let alone = (own * own - shared).max(0.0).sqrt();
+    let before = (spread * spread - alone * alone).max(0.0).sqrt();
+    let rounded = if alone > 0.0 { rounding(alone, before) } else { 0.0 };
+    let by_scatter = spread / count.sqrt();
+    let u = (by_scatter * by_scatter + rounded + shared).sqrt();
+    let freedom = effective(by_scatter, count - 1.0, u);
     let rows: Vec<f64> = (0..n).map(|i| i as f64).collect();
     let heights: Vec<f64> = values.iter().map(|v| v.0).collect();
     let (trend, p_trend) = match fit_line(&rows, &heights, false) {
@@ -59,7 +92,7 @@ pub fn steady<'a>(cells: impl Iterator<Item = &'a Cell>) -> Option<Steady> {
         Ok(line) => (line.slope, f64::NAN),
         Err(_) => (0.0, f64::NAN),
     };
-    Some(Steady { n, mean, u: spread / count.sqrt(), spread, own, trend, p_trend })
+    Some(Steady { n, mean, u, freedom, spread, own, trend, p_trend })
 }
 
 #[cfg(test)]

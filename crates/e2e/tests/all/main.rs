@@ -6,6 +6,7 @@ mod common;
 mod films;
 mod forecast;
 mod keyboard;
+mod office;
 mod sheet;
 mod story;
 mod trials;

@@ -4,7 +4,7 @@ use std::fmt::Write;
 
 use zeitmass_core::fit::Model;
 use zeitmass_core::graph::{Fitted, Graph, Looked};
-use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
+use zeitmass_core::quantity::format::{plain, plus_minus, step_for, to_step, with_unit};
 
 use super::marks::colour;
 use super::text::{raised, symbol};
@@ -194,8 +194,15 @@ pub(crate) fn look_words(graph: &Graph, looked: &Looked) -> Vec<String> {
     let given = with_unit(&plain(looked.given), &from.unit);
     let mut sentences = Vec::new();
     for (value, u, single) in &looked.found {
-        let shown = |u: f64| with_unit(&plus_minus(*value, if u.is_nan() { 0.0 } else { u }), &to.unit);
-        let mut sentence = format!("Where {} is {given}, the curve gives {} = {}.", from.symbol, to.symbol, shown(*u));
+        let shown = |u: f64| with_unit(&plus_minus(*value, u), &to.unit);
+        let mut sentence = format!("Where {} is {given}, the curve gives {} = {}", from.symbol, to.symbol, shown(*u));
+        let _ = if u.is_nan() {
+            write!(sentence, ": how certain that is cannot be told. One more point would tell.")
+        } else {
+            let (low, high) = (value - looked.factor * u, value + looked.factor * u);
+            let [low, high] = [low, high].map(|v| with_unit(&to_step(v, step_for(*u)), &to.unit));
+            write!(sentence, "; 95\u{A0}% lie between {low} and {high}.")
+        };
         if single.is_finite() && *single > *u * 1.05 {
             let alone = with_unit(&plus_minus(*value, *single), &to.unit);
             let _ = write!(sentence, " A single reading there would be {alone}.");

@@ -54,7 +54,7 @@ pub(crate) enum Audience {
 
 /// A parameter in words and units: `(4.031 ± 0.008) s²/m`.
 pub(crate) fn parameter_text(p: &Parameter) -> String {
-    with_unit(&plus_minus(p.value, if p.u.is_nan() { 0.0 } else { p.u }), &p.unit)
+    with_unit(&plus_minus(p.value, p.u), &p.unit)
 }
 
 /// A frame into which values are drawn.

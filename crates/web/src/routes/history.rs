@@ -30,6 +30,8 @@ pub(super) async fn show(
     }
     let id = access.info.id;
     let book = app.desks.book(id).await?;
-    let (past, shares) = app.store(move |s| Ok((s.history(id, from.before, SHOWN)?, s.shares(id)?))).await?;
-    page(&HistoryPage::of(&access.info, book.sheet(), past, shares))
+    let (class, actor) = (access.info.class, access.actor);
+    let named = app.store(move |s| Ok((s.name_of(actor)?, s.class_name(class)?))).await?;
+    let done = app.store(move |s| Ok((s.history(id, from.before, SHOWN)?, s.shares(id)?))).await?;
+    page(&HistoryPage::of(named, &access.info, book.sheet(), done))
 }

@@ -154,13 +154,14 @@ fn film_routes(app: &App) -> Router<App> {
     router
 }
 
-/// What every line of the log says of its request: a number, the method, the route (not the path, which may hold a secret), and, once it is
-/// known, who asks.
+/// What every line of the log says of its request: a number, the method, the path (of an invitation, whose path is a secret, the route; nothing of
+/// what is asked after a question mark), and, once it is known, who asks.
 fn span_of(request: &Request) -> tracing::Span {
     static NUMBER: AtomicU64 = AtomicU64::new(1);
     let number = NUMBER.fetch_add(1, Ordering::Relaxed);
     let route = request.extensions().get::<MatchedPath>().map_or("none", MatchedPath::as_str);
-    tracing::info_span!("request", number, method = %request.method(), route, who = tracing::field::Empty)
+    let path = if route.contains("{token}") { route } else { request.uri().path() };
+    tracing::info_span!("request", number, method = %request.method(), path, who = tracing::field::Empty)
 }
 
 /// Tells browsers that come over HTTPS to come so from now on.

@@ -137,9 +137,12 @@ pub(super) async fn change_student(
             app.store(move |s| s.let_in(owner, class, Some(student))).await.map(|()| "The student is let in.")
         }
         ForStudent::Move { class: to } => {
-            app.store(move |s| s.move_student(owner, student, to)).await?;
-            tracing::info!(teacher = owner, student, to, "a student was moved");
-            return Ok(go(format!("/classes/{to}/students/{student}")));
+            let moved = app.store(move |s| s.move_student(owner, student, to)).await;
+            if moved.is_ok() {
+                tracing::info!(teacher = owner, student, to, "a student was moved");
+                return Ok(go(format!("/classes/{to}/students/{student}")));
+            }
+            moved.map(|()| "")
         }
         ForStudent::Remove { work } => {
             let erased = app.store(move |s| s.remove_student(owner, student, work, now())).await?;

@@ -35,8 +35,11 @@ pub(crate) struct ShareView {
 #[derive(Template)]
 #[template(path = "history.html")]
 pub(crate) struct HistoryPage {
+    /// The teacher.
+    pub who: String,
     pub logbook: Id,
     pub class: Id,
+    pub class_name: String,
     pub title: String,
     pub shares: Vec<ShareView>,
     pub past: Vec<PastView>,
@@ -45,7 +48,12 @@ pub(crate) struct HistoryPage {
 }
 
 impl HistoryPage {
-    pub(crate) fn of(info: &LogbookInfo, sheet: &LabSheet, past: Vec<Past>, shares: Vec<Share>) -> Self {
+    pub(crate) fn of(
+        (who, class_name): (String, String),
+        info: &LogbookInfo,
+        sheet: &LabSheet,
+        (past, shares): (Vec<Past>, Vec<Share>),
+    ) -> Self {
         let earlier = past.last().map(|p| p.saved.seq).filter(|seq| *seq > 1);
         let past = past.into_iter().map(|p| {
             let (subject, what, with) = words(&p.wish);
@@ -58,8 +66,10 @@ impl HistoryPage {
             last: moment(s.last),
         });
         Self {
+            who,
             logbook: info.id,
             class: info.class,
+            class_name,
             title: format!("{} {}", sheet.number, sheet.title),
             shares: shares.collect(),
             past: past.collect(),

@@ -329,3 +329,53 @@ async fn an_object_is_followed_and_its_marks_are_edits() {
     t.edit(json!("undo")).await;
     assert!(book().state().film.films[0].trails[0].marks.len() < 64);
 }
+
+/// A body that has begun and never goes on.
+fn half() -> Body {
+    use futures_util::StreamExt;
+    let begun = futures_util::stream::iter([Ok::<_, std::io::Error>(b"PK".to_vec())]);
+    Body::from_stream(begun.chain(futures_util::stream::pending()))
+}
+
+#[tokio::test]
+async fn uploads_that_stop_half_way_hold_up_nobody_else() {
+    let t = town();
+    let path = format!("{}/films-of-stills?title=x", t.base());
+    let ask = |cookie: &str, path: &str, body| {
+        let request = Request::post(path).header(header::COOKIE, cookie).body(body).unwrap();
+        tokio::spawn(t.app.clone().oneshot(request))
+    };
+    let stuck: Vec<_> = (0..3).map(|_| ask(&t.member, &path, half())).collect();
+    // Three of one person are under way; a fourth is told to come again, as soon as the three have their places.
+    let fourth = loop {
+        let status = ask(&t.member, &path, Body::from("no film")).await.unwrap().unwrap().status();
+        if status != StatusCode::UNPROCESSABLE_ENTITY {
+            break status;
+        }
+        tokio::task::yield_now().await;
+    };
+    assert_eq!(fourth, StatusCode::SERVICE_UNAVAILABLE);
+    // Somebody else brings a film meanwhile, and she goes on with everything else.
+    let other = format!("/logbooks/{}/films-of-stills?title=x", t.other);
+    let answer = ask(&t.classmate, &other, Body::from("no film")).await.unwrap().unwrap();
+    assert_eq!(answer.status(), StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(t.get(&t.base()).await.status, StatusCode::OK);
+    // Given up by the browser, a place is free again, and nothing is left in the folder.
+    for upload in stuck {
+        upload.abort();
+        let _ = upload.await;
+    }
+    let answer = ask(&t.member, &path, Body::from("no film")).await.unwrap().unwrap();
+    assert_eq!(answer.status(), StatusCode::UNPROCESSABLE_ENTITY);
+    let names: Vec<_> = std::fs::read_dir(t.folder.path()).unwrap().map(|e| e.unwrap().file_name()).collect();
+    assert!(names.iter().all(|n| n.to_string_lossy().contains("sqlite")), "{names:?}");
+    assert_eq!(t.films(), 0);
+}
+
+#[tokio::test]
+async fn a_lab_without_films_takes_none() {
+    let t = crate::common::served("2.1-tower-pendulum.md", include_str!("../../../../labs/2.1-tower-pendulum.md"));
+    let coming = json!({ "title": "mine", "width": 16, "height": 12, "times": [0.0, 0.1] }).to_string();
+    let (status, page) = t.ask("POST", "/films", crate::common::MEMBER, &coming).await;
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("done without a film"), "{status} {page}");
+}

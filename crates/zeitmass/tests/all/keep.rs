@@ -224,3 +224,58 @@ fn spoken_to(at: &str, trusted: Option<&Path>) -> Result<String, Box<dyn std::er
     let _ = stream.read_to_end(&mut answer);
     if answer.is_empty() { Err("no answer".into()) } else { Ok(String::from_utf8_lossy(&answer).into_owned()) }
 }
+
+/// The log has a line for whatever matters later, and in none of them a name, a password, a PIN, a code or a token.
+#[test]
+fn the_log_tells_what_happened_and_no_secret() {
+    let folder = tempfile::tempdir().unwrap();
+    let data = folder.path().join("data");
+    let logbook = filled(&data);
+    let store = Store::open(&data).unwrap();
+    let teacher = store.teacher_named("Ottilie Rast").unwrap().unwrap();
+    let class = store.classes(teacher).unwrap()[0].clone();
+    let mut child = Command::new(env!("CARGO_BIN_EXE_zeitmass"))
+        .args(["serve", "--bind", "127.0.0.1:0", "--data", data.to_str().unwrap()])
+        .env("RUST_LOG", "debug")
+        .stdout(Stdio::piped())
+        .stderr(std::fs::File::create(folder.path().join("log")).unwrap())
+        .spawn()
+        .unwrap();
+    let mut line = String::new();
+    BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+    let server = Running(child);
+    let at = line.trim().rsplit_once(" at ").unwrap().1.trim_end_matches('/').to_owned();
+    let agent = || ureq::Agent::new_with_config(ureq::Agent::config_builder().http_status_as_error(false).build());
+    let (minna, desk) = (agent(), agent());
+    let post = |who: &ureq::Agent, path: &str, form: &[(&str, &str)]| {
+        who.post(format!("{at}{path}")).send_form(form.iter().copied()).unwrap().status().as_u16()
+    };
+    assert_eq!(post(&minna, "/join", &[("code", &class.code), ("name", "Minna"), ("pin", "9183")]), 422);
+    post(&minna, "/join", &[("code", &class.code), ("name", "Minna"), ("pin", "2718")]);
+    post(&agent(), "/join", &[("code", &class.code), ("name", "Alma Uhrich"), ("pin", "6021")]);
+    assert_eq!(post(&desk, "/sign-in", &[("name", "Ottilie Rast"), ("password", "pallet and wheel")]), 422);
+    post(&desk, "/sign-in", &[("name", "Ottilie Rast"), ("password", "anchor and wheel")]);
+    let zip =
+        minna.get(format!("{at}/logbooks/{logbook}/logbook.zip")).call().unwrap().body_mut().read_to_vec().unwrap();
+    let import = minna.post(format!("{at}/logbooks/{logbook}/import?name=logbook.zip"));
+    assert_eq!(import.send(&zip[..]).unwrap().status().as_u16(), 200);
+    let edit =
+        serde_json::json!({ "edit": { "office": "hand_in" }, "token": "handing in now", "since": 0, "look": {} });
+    assert_eq!(minna.post(format!("{at}/logbooks/{logbook}/edits")).send_json(&edit).unwrap().status().as_u16(), 200);
+    post(&desk, &format!("/logbooks/{logbook}/send-back"), &[("note", "look again")]);
+    assert_eq!(minna.get(format!("{at}/logbooks/4711")).call().unwrap().status().as_u16(), 404);
+    drop(server);
+    let log = std::fs::read_to_string(folder.path().join("log")).unwrap();
+    for told in
+        ["signed in", "refused at the door", "joined", "taken along", "a file was brought", "handed in", "sent back"]
+    {
+        assert!(log.contains(told), "{told}:\n{log}");
+    }
+    assert!(log.contains(&format!("/logbooks/{logbook}/import")), "{log}");
+    assert!(log.contains("student ") && log.contains("teacher "), "{log}");
+    let secrets =
+        ["2718", "9183", "6021", "anchor and wheel", "pallet", "Minna", "Alma", "Ottilie", &class.code, "zeitmass="];
+    for secret in secrets {
+        assert!(!log.contains(secret), "{secret}:\n{log}");
+    }
+}

@@ -30,7 +30,11 @@ impl Logbook {
             run: seen.run,
             frame: of.frame,
             formula: told.formula,
-            scale: if asked == Ask::Time { None } else { seen.scale },
+            // An energy of motion goes with the square of the lengths, so what it owes to the scale counts twice.
+            scale: seen
+                .scale
+                .map(|s| ScaleShare { relative: s.relative * told.by_scale, ..s })
+                .filter(|s| s.relative != 0.0),
         };
         let resolution = (told.u * 12f64.sqrt()).max(step * 1e-3);
         Ok(Reading { number, unit: told.unit, resolution, origin })

@@ -6,7 +6,8 @@ use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{Outcome, ResultSource};
 use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
 use zeitmass_core::result::{
-    Agreement, Comparison, Constant, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference, percent_difference,
+    Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference,
+    percent_difference,
 };
 
 use super::{Scene, two_figures};
@@ -245,7 +246,7 @@ impl Scene<'_> {
             .map(|p| {
                 let (a, b) = (p[0].1, p[1].1);
                 let factor = b.unit.size() / a.unit.size();
-                let d = difference((a.value, a.u), (b.value * factor, b.u * factor));
+                let d = difference(a.known(1.0), b.known(factor));
                 let percent = percent_difference(a.value, b.value * factor).map(|v| {
                     format!(
                         "percent difference |{} − {}| / mean = {}\u{A0}%",
@@ -261,7 +262,12 @@ impl Scene<'_> {
                     (Agreement::Outside, Some(k)) => {
                         format!("they differ by {} combined uncertainties: they do not agree", two_figures(k))
                     }
-                    _ => "the uncertainty is not known".to_owned(),
+                    (Agreement::Unknown, _) => {
+                        "the uncertainty of one of them cannot be told, so nothing can be said about that; one more point would tell"
+                            .to_owned()
+                    }
+                    (Agreement::Within, None) => "they are the same".to_owned(),
+                    (Agreement::Outside, None) => "they differ".to_owned(),
                 };
                 format!("{} and {}: {}; {verdict}.", p[0].0, p[1].0, percent.unwrap_or_default())
             })
@@ -274,7 +280,7 @@ fn constant_name(c: &Constant) -> String {
 }
 
 fn shown(c: &Constant) -> String {
-    with_unit(&plus_minus(c.value, if c.u.is_nan() { 0.0 } else { c.u }), &c.unit)
+    with_unit(&plus_minus(c.value, c.u), &c.unit)
 }
 
 fn term_view(term: Term, parameter: &str, plan: &ResultPlan, outcome: &Outcome) -> TermView {
@@ -330,16 +336,22 @@ fn verdict(plan: &ResultPlan, outcome: &Outcome) -> Vec<String> {
     }
     sentences.push(match difference.agreement {
         Agreement::Within => {
-            format!("The two differ by {apart}, less than twice the uncertainty: they agree within uncertainty.")
+            format!("The two differ by {apart}, less than {}: they agree within uncertainty.", reach(difference))
         }
         Agreement::Outside => format!(
-            "The two differ by {apart}, more than twice the uncertainty: they do not agree. Look for an effect that shifts all values the same way, or measure more."
+            "The two differ by {apart}, more than {}: they do not agree. Look for an effect that shifts all values the same way, or measure more.",
+            reach(difference)
         ),
         Agreement::Unknown => {
-            format!("The two differ by {apart}. With two points the uncertainty is not known: measure more.")
+            format!("The two differ by {apart}. Whether that is much cannot be told: there are as many points as the curve has parameters. One more point would tell.")
         }
     });
     sentences
+}
+
+/// How far two values may be apart that agree, in words: few points leave more open than many.
+fn reach(d: &Difference) -> String {
+    format!("{} times the uncertainty, which takes in 95\u{A0}%", two_figures(d.factor))
 }
 
 /// A column that should stay the same: mean, spread and trend.

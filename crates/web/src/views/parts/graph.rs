@@ -1,7 +1,7 @@
 //! The graph, its curves, what they say, and what was asked of them.
 
 use askama::Template;
-use zeitmass_core::fit::{Fit, Model, Weighting};
+use zeitmass_core::fit::{Fit, Model, Parameter, Weighting, student};
 use zeitmass_core::graph::{AxisScale, FitPlan, Gap, Graph, GraphPlan};
 use zeitmass_core::logbook::TextField;
 use zeitmass_core::quantity::Unit;
@@ -269,10 +269,6 @@ fn errors(graph: &Graph) -> Vec<String> {
     failed.map(with_label).collect()
 }
 
-fn known(u: f64) -> f64 {
-    if u.is_nan() { 0.0 } else { u }
-}
-
 /// Slope and intercept as sentences, for the only curve of a graph.
 pub(crate) fn sentences(graph: &Graph) -> Vec<String> {
     let [only] = graph.fits.as_slice() else { return Vec::new() };
@@ -282,11 +278,11 @@ pub(crate) fn sentences(graph: &Graph) -> Vec<String> {
     if let Some(out) = read_out(fit, &graph.x, &graph.y, &Default::default()) {
         let turn = if out.falls { "falls" } else { "rises" };
         let per = with_unit("1", &graph.x.unit);
-        let by = with_unit(&plus_minus(out.change.0, known(out.change.1)), &graph.y.unit);
+        let by = with_unit(&plus_minus(out.change.0, out.change.1), &graph.y.unit);
         sentences.push(format!("For every {per} of {x}, {y} {turn} by {by}."));
-        if let Some((b, u)) = out.intercept {
-            let shown = with_unit(&plus_minus(b, known(u)), &graph.y.unit);
-            sentences.push(format!("Where {x} is zero the line is at {shown}: {}.", near_zero(b, u)));
+        if let Some(b) = fit.intercept() {
+            let shown = with_unit(&plus_minus(b.value, b.u), &graph.y.unit);
+            sentences.push(format!("Where {x} is zero the line is at {shown}: {}.", near_zero(b)));
         }
         if let Some(words) = exponent(graph, fit) {
             sentences.push(words);
@@ -295,15 +291,18 @@ pub(crate) fn sentences(graph: &Graph) -> Vec<String> {
         sentences.push(fraction_words(n.value, n.u, &y, &x));
     }
     if fit.dof == 0 {
-        sentences.push("So few points always lie on such a curve. Measure more to learn how certain it is.".to_owned());
+        sentences.push(
+            "So few points always lie on such a curve: how certain it is cannot be told. One more point would tell."
+                .to_owned(),
+        );
     }
     sentences
 }
 
-fn near_zero(b: f64, u: f64) -> &'static str {
-    if u.is_nan() {
-        "its uncertainty needs a third point"
-    } else if b.abs() <= 2.0 * u {
+fn near_zero(b: &Parameter) -> &'static str {
+    if b.u.is_nan() {
+        "its uncertainty cannot be told: one more point would tell"
+    } else if b.value.abs() <= student(b.freedom) * b.u {
         "within uncertainty of zero"
     } else {
         "not within uncertainty of zero"
@@ -320,7 +319,7 @@ fn exponent(graph: &Graph, fit: &Fit) -> Option<String> {
 
 fn fraction_words(value: f64, u: f64, y: &str, x: &str) -> String {
     let found = simple_fraction(value, u);
-    let shown = plus_minus(value, known(u));
+    let shown = plus_minus(value, u);
     let tail = match found.fraction {
         Some((n, 1)) => format!("which agrees with {}", plain(f64::from(n))),
         Some((n, d)) => format!("which agrees with {}/{d}", plain(f64::from(n))),
@@ -339,8 +338,8 @@ fn intercept_question(graph: &Graph) -> String {
     let (x, y) = (symbol_html(&graph.x.symbol), symbol_html(&graph.y.symbol));
     format!(
         "Does it make sense that {y} is {} where {x} is zero ({})?",
-        with_unit(&plus_minus(b.value, known(b.u)), &graph.y.unit),
-        near_zero(b.value, b.u)
+        with_unit(&plus_minus(b.value, b.u), &graph.y.unit),
+        near_zero(b)
     )
 }
 
@@ -424,8 +423,8 @@ fn quality(graph: &Graph, fit: &Fit) -> String {
     if fit.residual_sd.is_finite() {
         parts.push(format!("residual standard deviation {}", with_unit(&two_figures(fit.residual_sd), &graph.y.unit)));
     }
-    if let Some(chi2) = fit.chi2_reduced {
-        parts.push(format!("reduced χ² {}", two_figures(chi2)));
+    if let (Some(chi2), Some(p)) = (fit.chi2_reduced, fit.chi2_probability()) {
+        parts.push(format!("reduced χ² {} (as much or more: {}\u{A0}%)", two_figures(chi2), two_figures(100.0 * p)));
     }
     if fit.dof > 0 {
         // As many nines as there are, and two figures after them.
@@ -473,13 +472,13 @@ fn slope_comparisons(graph: &Graph) -> Vec<String> {
         .collect();
     let compared = lines.windows(2).filter_map(|pair| {
         let (difference, unit) = compare_slopes(pair[0].1, pair[1].1)?;
-        let shown = with_unit(&plus_minus(difference.value, known(difference.u)), &unit);
+        let shown = with_unit(&plus_minus(difference.value, difference.u), &unit);
         let verdict = match (difference.agreement, difference.in_uncertainties()) {
             (Agreement::Within, Some(k)) => format!("{} times its uncertainty: the slopes agree", two_figures(k)),
             (Agreement::Outside, Some(k)) => format!("{} times its uncertainty: the slopes differ", two_figures(k)),
             (Agreement::Within, None) => "the slopes are the same".to_owned(),
             (Agreement::Outside, None) => "the slopes differ".to_owned(),
-            (Agreement::Unknown, _) => "its uncertainty needs more points".to_owned(),
+            (Agreement::Unknown, _) => "its uncertainty cannot be told: one more point would tell".to_owned(),
         };
         Some(format!("{} minus {}: {shown}, {verdict}.", pair[0].0, pair[1].0.replace("Stretch", "stretch")))
     });
