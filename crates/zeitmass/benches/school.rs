@@ -182,7 +182,7 @@ fn film() -> Result<(String, Vec<u8>)> {
 }
 
 /// Brings a film and puts it on the stage; gives its key and the number of the last edit.
-async fn bring(line: &mut Line, logbook: Id, (facts, part): (String, Vec<u8>)) -> Result<(String, u64)> {
+async fn bring(line: &mut Line, logbook: Id, (facts, part): (String, Vec<u8>)) -> Result<(String, u32, u64)> {
     let base = format!("/logbooks/{logbook}");
     let begun: Value =
         serde_json::from_slice(&line.get("POST", &format!("{base}/films"), JSON, facts.as_bytes()).await?)?;
@@ -196,7 +196,11 @@ async fn bring(line: &mut Line, logbook: Id, (facts, part): (String, Vec<u8>)) -
     let choose = json!({ "key": key, "token": format!("film of {logbook}"), "since": 0, "look": {} }).to_string();
     line.get("POST", &format!("{base}/stage"), JSON, choose.as_bytes()).await?;
     let add = json!({ "film": { "add_trail": { "film": key, "name": "ball", "table": null } } });
-    Ok((key.replace(' ', "%20"), line.edit(logbook, &format!("trail of {logbook}"), &add, 0).await?))
+    let seq = line.edit(logbook, &format!("trail of {logbook}"), &add, 0).await?;
+    let page = String::from_utf8(line.get("GET", &base, FORM, b"").await?)?;
+    let trail =
+        page.split("name=\"trail\" value=\"").nth(1).and_then(|t| t.split('"').next()).context("no trail")?.parse()?;
+    Ok((key.replace(' ', "%20"), trail, seq))
 }
 
 /// One student at work until the end; gives how long each edit took, in ms.
@@ -214,8 +218,8 @@ async fn work(
     line.get("GET", &format!("/logbooks/{logbook}"), FORM, b"").await?;
     let (mut since, mut key) = (0, None);
     if let Some(film) = film {
-        let (brought, seq) = bring(&mut line, logbook, film).await?;
-        (since, key) = (seq, Some(brought));
+        let (brought, trail, seq) = bring(&mut line, logbook, film).await?;
+        (since, key) = (seq, Some((brought, trail)));
     }
     let (mut took, mut next) = (Vec::new(), Instant::now());
     for k in 0u32.. {
@@ -227,11 +231,17 @@ async fn work(
         // Some thirty rows, as labs have; from then on the last one is set right again and again.
         let type_cell =
             json!({ "record": { "type_cell": { "row": "below", "column": 1 + k % 2, "typed": typed, "was": null } } });
-        let edit = if k < 60 || k % 2 == 0 { type_cell } else { json!("undo") };
+        let edit = match &key {
+            Some((_, trail)) => {
+                json!({ "film": { "place_mark": { "trail": trail, "frame": k as usize % FRAMES, "at": [k % 600, k % 300] } } })
+            }
+            None if k < 60 || k % 2 == 0 => type_cell,
+            None => json!("undo"),
+        };
         let asked = Instant::now();
         since = line.edit(logbook, &format!("{logbook} edit {k:06}"), &edit, since).await?;
         took.push(asked.elapsed().as_secs_f64() * 1e3);
-        if let Some(key) = &key {
+        if let Some((key, _)) = &key {
             let path = format!("/logbooks/{logbook}/pictures/{key}/{}", k as usize % FRAMES);
             line.get("GET", &path, FORM, b"").await?;
         }

@@ -9,6 +9,46 @@ use super::model::Ready;
 /// Places looked at when a height is sought.
 const LOOKS: usize = 400;
 
+/// Steps of generalised least squares, at most.
+const GENERALISED: usize = 30;
+/// Eigenvalues of the correlation matrix below this share of the largest are exact ties between points.
+const TIED: f64 = 1e-6;
+
+/// Points up to which correlated scatter is judged by their whole covariance.
+const COUNTED: usize = 300;
+
+/// Rows that make points of this covariance independent and of unit variance; fewer than points where some are tied. `None` where a point has no
+/// uncertainty.
+fn whitening(terms: &[Vec<(u64, f64)>]) -> Option<DMatrix<f64>> {
+    let n = terms.len();
+    let mut by_reading: BTreeMap<u64, Vec<(usize, f64)>> = BTreeMap::new();
+    for (i, terms) in terms.iter().enumerate() {
+        for (reading, t) in terms {
+            by_reading.entry(*reading).or_default().push((i, *t));
+        }
+    }
+    let mut covariance = DMatrix::<f64>::zeros(n, n);
+    for touched in by_reading.values() {
+        for (i, a) in touched {
+            for (j, b) in touched {
+                covariance[(*i, *j)] += a * b;
+            }
+        }
+    }
+    let u: Vec<f64> = covariance.diagonal().iter().map(|v| v.sqrt()).collect();
+    if u.iter().any(|u| !u.is_finite() || *u <= 0.0) {
+        return None;
+    }
+    let even = DMatrix::from_fn(n, n, |i, j| covariance[(i, j)] / (u[i] * u[j]));
+    let eigen = even.symmetric_eigen();
+    let most = eigen.eigenvalues.max();
+    let kept: Vec<usize> = (0..n).filter(|k| eigen.eigenvalues[*k] > TIED * most).collect();
+    Some(DMatrix::from_fn(kept.len(), n, |row, i| {
+        let k = kept[row];
+        eigen.eigenvectors[(i, k)] / (eigen.eigenvalues[k].sqrt() * u[i])
+    }))
+}
+
 /// A curve with its parameters. x and y are in the units of the points.
 #[derive(Clone, Debug)]
 pub struct Curve {
@@ -30,17 +70,18 @@ impl Curve {
         &self.covariance
     }
 
-    /// See [`super::Fit::correlate`]; `residual_sd` and `rss` are in the unit of the
+    /// See [`super::Fit::correlate`]; `residual_sd` and `residuals` are in the unit of the
     /// points, σ² is at least `least`. `None` when nothing was changed, else
-    /// whether it was `least` that counted.
+    /// whether it was `least` that counted, and the effective degrees of freedom of σ².
     pub(super) fn correlate(
         &mut self,
         xs: &[f64],
         terms: &[&[(u64, f64)]],
-        (residual_sd, rss): (f64, f64),
+        (residual_sd, residuals): (f64, &[f64]),
         least: f64,
-    ) -> Option<bool> {
+    ) -> Option<(bool, f64)> {
         let size = self.ready.y_size;
+        let rss: f64 = residuals.iter().map(|r| r * r).sum();
         let c = &self.covariance / (residual_sd * size).powi(2);
         let mut by_reading: BTreeMap<u64, (DVector<f64>, f64)> = BTreeMap::new();
         for (x, terms) in xs.iter().zip(terms) {
@@ -58,13 +99,95 @@ impl Curve {
             let moved = &c * w;
             spread += &moved * moved.transpose();
         }
-        let scatter = rss * size * size / trace;
+        let most = xs.len().saturating_sub(c.nrows()) as f64;
+        let (scatter, freedom) = self.scatter(xs, terms, residuals).unwrap_or((rss * size * size / trace, most));
         let covariance = spread * scatter.max(least);
         let sound = trace > 0.0 && covariance.iter().all(|v| v.is_finite());
         if sound {
             self.covariance = covariance;
         }
-        sound.then_some(scatter < least)
+        sound.then_some((scatter < least, freedom))
+    }
+
+    /// σ² of correlated points, χ² of generalised least squares over its degrees of freedom, and these: unlike the sum of squares it is
+    /// independent of the parameters found. `None` with too many points, or where none is free.
+    fn scatter(&self, xs: &[f64], terms: &[&[(u64, f64)]], residuals: &[f64]) -> Option<(f64, f64)> {
+        if xs.len() > COUNTED {
+            return None;
+        }
+        let white = whitening(&terms.iter().map(|t| t.to_vec()).collect::<Vec<_>>())?;
+        let p = self.parameters.len();
+        let free = white.nrows().checked_sub(p).filter(|free| *free > 0)?;
+        let rest = &white * DVector::from_column_slice(residuals);
+        let rows: Vec<Vec<f64>> =
+            xs.iter().map(|x| self.ready.tape.gradient(&self.point(*x), &self.parameters)).collect();
+        let slopes = &white * DMatrix::from_fn(xs.len(), p, |i, k| rows[i][k]);
+        let q = slopes.qr().q();
+        let told = (&rest - &q * (q.transpose() * &rest)).norm_squared() / free as f64;
+        told.is_finite().then_some((told, free as f64))
+    }
+
+    /// Generalised least squares: makes (y − f)ᵀV⁺(y − f) least, with V = Σ t tᵀ over all readings, by steps of Gauss and Newton from where the
+    /// curve is (A. C. Aitken, *Proc. R. Soc. Edinb.* 55 (1935) 42). `terms_of` gives u·(∂y − slope·∂x) of every point for a curve. What V cannot
+    /// tell from exact, as where rates are tied to one another by the parabolas they come from, is left out (V⁺).
+    ///
+    /// Gives χ² and the rank of V; `None` when no end is found, and then nothing has changed.
+    pub(super) fn generalise(
+        &mut self,
+        (xs, ys): (&[f64], &[f64]),
+        terms_of: &dyn Fn(&Self) -> Vec<Vec<(u64, f64)>>,
+    ) -> Option<(f64, usize)> {
+        let mut here = self.clone();
+        let mut best: Option<(f64, usize)> = None;
+        for _ in 0..GENERALISED {
+            let white = whitening(&terms_of(&here))?;
+            let off = |curve: &Self| {
+                let height = curve.along(xs);
+                &white * DVector::from_fn(xs.len(), |i, _| ys[i] - height[i])
+            };
+            let rows: Vec<Vec<f64>> =
+                xs.iter().map(|x| here.ready.tape.gradient(&here.point(*x), &here.parameters)).collect();
+            let p = here.parameters.len();
+            let slopes = &white * DMatrix::from_fn(xs.len(), p, |i, k| rows[i][k] / here.ready.y_size);
+            let rest = off(&here);
+            let chi2 = rest.norm_squared();
+            let lengths: Vec<f64> = slopes.column_iter().map(|c| c.norm()).collect();
+            if lengths.iter().any(|l| *l == 0.0 || !l.is_finite()) || !chi2.is_finite() {
+                return None;
+            }
+            let even = DMatrix::from_fn(slopes.nrows(), p, |i, k| slopes[(i, k)] / lengths[k]);
+            let inverse = (even.transpose() * &even).cholesky()?.inverse();
+            let step = &inverse * (even.transpose() * &rest);
+            here.covariance = DMatrix::from_fn(p, p, |i, j| inverse[(i, j)] / (lengths[i] * lengths[j]));
+            best = Some((chi2, white.nrows()));
+            // In standard uncertainties: what is left moves nothing.
+            if step.iter().enumerate().all(|(k, s)| s.abs() <= 1e-7 * inverse[(k, k)].sqrt()) {
+                *self = here;
+                return best;
+            }
+            let moved = |share: f64| {
+                let by = |k: usize| here.parameters[k] + share * step[k] / lengths[k];
+                Self { parameters: (0..p).map(by).collect(), ..here.clone() }
+            };
+            let next = (0..12).map(|k| moved(0.5f64.powi(k))).find(|next| off(next).norm_squared() <= chi2);
+            match next {
+                Some(next) => here = next,
+                // Rounding is all that is left.
+                None => break,
+            }
+        }
+        best?;
+        *self = here;
+        best
+    }
+
+    /// What a parameter's number is multiplied with to be counted in its unit.
+    pub(super) fn factors(&self) -> &[f64] {
+        &self.ready.factors
+    }
+
+    pub(super) fn parameters(&self) -> &[f64] {
+        &self.parameters
     }
 
     /// Adds the difference to a curve that was shifted by one standard uncertainty to the covariance.

@@ -214,17 +214,16 @@ impl Fit {
     ///
     /// The parameters stay those of ordinary least squares, p = C Xᵀ y with C = (XᵀX)⁻¹; their covariance is
     /// σ² C XᵀVX C with V = Σ t tᵀ over all readings, and σ² = rss/tr((1 − XCXᵀ)V) (Aitken's model with a known V up to a
-    /// factor; Seber and Lee, Linear Regression Analysis, 3.10).
+    /// factor; Seber and Lee, Linear Regression Analysis, 3.10). With few points σ² is instead χ² of generalised least squares
+    /// over its degrees of freedom, which is independent of p where p is best.
     pub(crate) fn correlate(&mut self, xs: &[f64], terms: &[&[(u64, f64)]], least: f64) {
         if self.dof == 0 || self.residual_sd <= 0.0 || terms.iter().any(|t| t.is_empty()) {
             return;
         }
         let before: Vec<f64> = self.curve.variances();
-        let rss: f64 = self.residuals.iter().map(|r| r * r).sum();
-        let Some(by_readings) = self.curve.correlate(xs, terms, (self.residual_sd, rss), least) else { return };
-        if by_readings {
-            self.parameters.iter_mut().for_each(|p| p.freedom = f64::INFINITY);
-        }
+        let correlated = self.curve.correlate(xs, terms, (self.residual_sd, &self.residuals), least);
+        let Some((by_readings, freedom)) = correlated else { return };
+        self.parameters.iter_mut().for_each(|p| p.freedom = if by_readings { f64::INFINITY } else { freedom });
         let now = self.curve.covariance_matrix();
         let factor = |i: usize| self.parameters[i].u / before[i].sqrt();
         let factors: Vec<f64> = (0..self.parameters.len()).map(factor).collect();
@@ -236,6 +235,27 @@ impl Fit {
         for (i, p) in self.parameters.iter_mut().enumerate() {
             p.u = self.covariance[i][i].sqrt();
         }
+    }
+
+    /// Weights points by all that is known of them where several owe to the same readings: generalised least squares with their
+    /// covariance. `terms_of` gives (reading, u·(∂y − slope·∂x)) of every point for a curve. Where no end is found the fit stays as it is.
+    pub(crate) fn generalise(&mut self, (xs, ys): (&[f64], &[f64]), terms_of: &dyn Fn(&Curve) -> Vec<Vec<(u64, f64)>>) {
+        let Some((chi2, rank)) = self.curve.generalise((xs, ys), terms_of) else { return };
+        let (factors, c) = (self.curve.factors(), self.curve.covariance_matrix());
+        for (i, row) in self.covariance.iter_mut().enumerate() {
+            for (j, v) in row.iter_mut().enumerate() {
+                *v = c[(i, j)] * factors[i] * factors[j];
+            }
+        }
+        for (i, p) in self.parameters.iter_mut().enumerate() {
+            p.value = self.curve.parameters()[i] * factors[i];
+            p.u = root(self.covariance[i][i]);
+        }
+        let height = self.curve.along(xs);
+        self.residuals = ys.iter().zip(height).map(|(y, f)| y - f).collect();
+        let told = rank.saturating_sub(self.parameters.len());
+        self.chi2_reduced = (told > 0).then(|| chi2 / told as f64);
+        self.dof = told;
     }
 
     /// Adds what a source shared by all points does to the parameters: `shifted` is the same fit with all points moved by

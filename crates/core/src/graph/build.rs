@@ -4,7 +4,7 @@ use std::collections::HashSet;
 
 use super::plan::{FitPlan, Look, Stretch};
 use super::{Axis, AxisPlan, AxisScale, Fitted, Graph, GraphPlan, Looked, Point, PointKind, Series};
-use crate::fit::{Data, Fit, Weighting, fit, student};
+use crate::fit::{Curve, Data, Fit, Weighting, fit, student};
 use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{SHARED, Uncertain, Unit};
 use crate::record::{ColumnId, ColumnKind, Table};
@@ -16,6 +16,9 @@ const NO_SCATTER: f64 = 1e-6;
 const UNEVEN: f64 = 3.0;
 /// Points that get their values as text; more cannot be told apart on a graph anyway.
 const MOST_LABELLED: usize = 500;
+
+/// Points up to which their whole covariance is taken into account under weights; with more each counts by itself.
+const MOST_TIED: usize = 400;
 
 /// Shared sources of uncertainty that a curve is tried with.
 const MOST_SHARED: usize = 12;
@@ -222,15 +225,32 @@ fn fit_points(
         data.uy.push(p.own.1);
     }
     let units = (std::slice::from_ref(x), y);
-    let mut fitted = fit(&data, &plan.model, plan.weighting, units)?;
     let used: Vec<&Point> = series.points.iter().filter(inside).collect();
-    if plan.weighting == Weighting::Equal && used.iter().all(|p| !p.worked_from.is_empty()) {
-        // What a reading does to a point's height above the curve, by its y and by its x.
+    let weighted = plan.weighting != Weighting::Equal;
+    // What a reading does to a point's height above a curve, by its y and, where that counts, by its x.
+    let terms_of = |curve: &Curve| {
         let off = |p: &&Point| {
-            let steepness = fitted.curve.steepness(p.x);
+            let steepness = if plan.weighting == Weighting::Up { 0.0 } else { curve.steepness(p.x) };
             p.worked_from.iter().map(|(s, dx, dy)| (*s, dy - steepness * dx)).collect::<Vec<_>>()
         };
-        let terms: Vec<_> = used.iter().map(off).collect();
+        used.iter().map(off).collect::<Vec<_>>()
+    };
+    let tied = weighted
+        && used.len() <= MOST_TIED
+        && used.iter().all(|p| !p.worked_from.is_empty())
+        && overlap(
+            &used.iter().map(|p| p.worked_from.iter().map(|(s, _, dy)| (*s, *dy)).collect()).collect::<Vec<_>>(),
+        );
+    let solve = |data: &Data| -> Result<Fit, crate::fit::FitError> {
+        let mut fitted = fit(data, &plan.model, plan.weighting, units)?;
+        if tied {
+            fitted.generalise((&data.x[0], &data.y), &terms_of);
+        }
+        Ok(fitted)
+    };
+    let mut fitted = solve(&data)?;
+    if plan.weighting == Weighting::Equal && used.iter().all(|p| !p.worked_from.is_empty()) {
+        let terms = terms_of(&fitted.curve);
         let uneven = unevenness(&terms).filter(|times| *times > UNEVEN);
         if overlap(&terms) || uneven.is_some() {
             // Few points of very unlike worth can lie close to a line by chance; their readings are not surer for that.
@@ -259,7 +279,7 @@ fn fit_points(
                 shifted.y[i] += dy;
             }
         }
-        fitted.widen(&fit(&shifted, &plan.model, plan.weighting, units)?);
+        fitted.widen(&solve(&shifted)?);
     }
     Ok(fitted)
 }

@@ -79,7 +79,8 @@ pub fn steady<'a>(cells: impl Iterator<Item = &'a Cell>) -> Option<Steady> {
     let rounded = if alone > 0.0 { rounding(alone, before) } else { 0.0 };
     let by_scatter = spread / count.sqrt();
     let u = (by_scatter * by_scatter + rounded + shared).sqrt();
-    let freedom = effective(by_scatter, count - 1.0, u);
+    // What rounding adds to the scatter is known beforehand; only the rest is told by few values.
+    let freedom = effective(before / count.sqrt(), count - 1.0, u);
     let rows: Vec<f64> = (0..n).map(|i| i as f64).collect();
     let heights: Vec<f64> = values.iter().map(|v| v.0).collect();
     let (trend, p_trend) = match fit_line(&rows, &heights, false) {

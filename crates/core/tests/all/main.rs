@@ -13,3 +13,4 @@ mod rigs;
 mod runs;
 mod strd;
 mod tables;
+mod truth;

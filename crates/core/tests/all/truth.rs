@@ -1,0 +1,373 @@
+//! Whether what is stated is true: labs are simulated by the hundred, done as people do them, and counted as to how often the stated
+//! uncertainty takes in the truth. ZEITMASS_TRUTH_LABS says how many labs a case has; `tools/truth` asks for a thousand.
+//!
+//! With few points one standard uncertainty takes in less than 68 %, for its own size is guessed from them (JCGM 100:2008, G.3). So each case counts
+//! the plain standard uncertainty, the same times Student's t for 68.27 %, and times that for 95.45 %.
+
+use std::io::Write;
+
+use rand::rngs::StdRng;
+use rand::{RngExt, SeedableRng};
+use statrs::distribution::{ContinuousCDF, StudentsT};
+use zeitmass_core::fit::{Fit, Model, Weighting};
+use zeitmass_core::logbook::{
+    ColumnText, CurveText, Edit, FilmEdit, FromTrail, GraphEdit, Logbook, RecordEdit, ResultEdit, ResultSource, RowAt,
+};
+use zeitmass_core::motion::FilmFacts;
+use zeitmass_core::record::ColumnKind;
+use zeitmass_core::result::{Agreement, Constant, Term};
+
+use crate::common::{done, empty, open};
+
+fn labs() -> usize {
+    std::env::var("ZEITMASS_TRUTH_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(300)
+}
+
+/// A normal deviate (Box and Muller).
+fn normal(r: &mut StdRng) -> f64 {
+    let (a, b): (f64, f64) = (r.random_range(f64::MIN_POSITIVE..1.0), r.random_range(0.0..1.0));
+    (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
+}
+
+/// How often the truth was taken in.
+#[derive(Default)]
+struct Tally {
+    plain: usize,
+    one: usize,
+    two: usize,
+    all: usize,
+}
+
+fn student(share: f64, freedom: f64) -> f64 {
+    if freedom > 1e6 {
+        return if share < 0.9 { 1.0 } else { 2.0 };
+    }
+    StudentsT::new(0.0, 1.0, freedom).unwrap().inverse_cdf(0.5 + 0.5 * share)
+}
+
+impl Tally {
+    fn count(&mut self, value: f64, u: f64, freedom: f64, truth: f64) {
+        assert!(u > 0.0, "{value} ± {u}");
+        let off = (value - truth).abs() / u;
+        self.all += 1;
+        self.plain += usize::from(off <= 1.0);
+        self.one += usize::from(off <= student(0.6827, freedom));
+        self.two += usize::from(off <= student(0.9545, freedom));
+    }
+}
+
+/// What a case may be off by, in percent: three and two, and what so many labs scatter.
+fn allowed(labs: usize) -> (f64, f64) {
+    let n = labs as f64;
+    let scatter = |p: f64| 3.0 * 100.0 * (p * (1.0 - p) / n).sqrt();
+    (3.0 + scatter(0.6827), 2.0 + scatter(0.9545))
+}
+
+/// One line of the table, and what is wrong with it.
+fn line(out: &mut impl Write, case: &str, t: &Tally) -> Option<String> {
+    let share = |n: usize| 100.0 * n as f64 / t.all as f64;
+    let (plain, one, two) = (share(t.plain), share(t.one), share(t.two));
+    let (a, b) = allowed(t.all);
+    let bad = (one - 68.27).abs() > a || (two - 95.45).abs() > b;
+    writeln!(out, "| {case} | {plain:.1} | {one:.1} | {two:.1} |{}", if bad { " **off** |" } else { " |" }).unwrap();
+    bad.then(|| format!("{case}: {one:.1} % and {two:.1} % of {}", t.all))
+}
+
+/// A logbook with a pasted table; `rows` hold texts.
+fn pasted(head: &str, rows: &[Vec<String>]) -> Logbook {
+    let mut book = empty();
+    let lines = rows.iter().map(|r| r.join("\t"));
+    let text = std::iter::once(head.to_owned()).chain(lines).collect::<Vec<_>>().join("\n");
+    let (table, name, row) = (None, "measured".to_owned(), RowAt::Below);
+    done(&mut book, Edit::Record(RecordEdit::Paste { table, name, row, column: None, text }));
+    book
+}
+
+fn column(book: &Logbook, symbol: &str) -> Option<u32> {
+    book.state().record.tables.last().unwrap().by_symbol(symbol).map(|c| c.id)
+}
+
+fn worked(book: &mut Logbook, symbol: &str, formula: &str) {
+    let table = book.state().record.tables.last().unwrap().id;
+    let [name, symbol, formula] = [symbol, symbol, formula].map(str::to_owned);
+    let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
+    done(book, Edit::Record(RecordEdit::AddColumn { table, kind: ColumnKind::Worked, text }));
+}
+
+fn drawn(book: &mut Logbook, (x, y): (&str, &str), model: Model, weighting: Weighting) -> Fit {
+    let (x, y) = (column(book, x), column(book, y));
+    done(book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+    let curve = CurveText::Offered(model);
+    done(book, Edit::Graph(GraphEdit::ChooseFit { graph: 1, stretch: None, curve, weighting }));
+    book.analyse().graph(1).unwrap().fits[0].outcome.as_ref().unwrap().clone()
+}
+
+fn parameter(t: &mut Tally, fit: &Fit, symbol: &str, truth: f64) {
+    let p = fit.parameter(symbol).unwrap();
+    t.count(p.value, p.u, p.freedom, truth);
+}
+
+/// A value with this step as its last digit.
+fn digits(value: f64, step: f64) -> String {
+    let places = (-step.log10()).round().max(0.0) as usize;
+    format!("{:.places$}", (value / step).round() * step)
+}
+
+/// x and y of a straight line whose y scatter, read to digits that do not matter.
+fn straight(r: &mut StdRng, n: usize, sigma: f64, sigma_x: f64) -> Vec<Vec<String>> {
+    let rows = (0..n).map(|i| {
+        let x = 1.0 + 9.0 * i as f64 / (n - 1) as f64;
+        let y = 2.5 * x + 3.0 + sigma * normal(r);
+        vec![format!("{:.6}", x + sigma_x * normal(r)), format!("{y:.6}")]
+    });
+    rows.collect()
+}
+
+/// A column's stated uncertainty, the same for all.
+fn stated(book: &mut Logbook, symbol: &str, value: &str) {
+    let id = column(book, symbol).unwrap();
+    let c = book.state().record.tables.last().unwrap().column(id).unwrap().clone();
+    let (name, symbol, unit) = (c.name.clone(), c.symbol.clone(), c.unit.clone().unwrap_or_default().to_string());
+    let precision = zeitmass_core::quantity::PrecisionText {
+        by: zeitmass_core::quantity::PrecisionBy::Absolute,
+        value: value.to_owned(),
+        ..Default::default()
+    };
+    let text = ColumnText { name, symbol, unit, formula: String::new(), precision };
+    done(book, Edit::Record(RecordEdit::ChangeColumn { column: id, text }));
+}
+
+#[test]
+fn uncertainties_of_lines_take_in_the_truth() {
+    let (mut out, mut wrong) = (Vec::new(), Vec::new());
+    for n in [3, 4, 6, 10, 40] {
+        let mut tallies: [Tally; 6] = Default::default();
+        let mut r = StdRng::seed_from_u64(n as u64);
+        for _ in 0..labs() {
+            let mut book = pasted("x\ty", &straight(&mut r, n, 0.3, 0.0));
+            let fit = drawn(&mut book, ("x", "y"), Model::Line, Weighting::Equal);
+            parameter(&mut tallies[0], &fit, "slope", 2.5);
+            parameter(&mut tallies[1], &fit, "intercept", 3.0);
+            // Looking ahead to x = 14, and back from y = 20.
+            let (at, u) = (fit.at(14.0), fit.u_at(14.0));
+            tallies[2].count(at, u, fit.freedom(), 38.0);
+            let mut book = pasted("x\ty", &straight(&mut r, n, 0.3, 0.0));
+            stated(&mut book, "y", "0.3");
+            let fit = drawn(&mut book, ("x", "y"), Model::Line, Weighting::Up);
+            parameter(&mut tallies[3], &fit, "slope", 2.5);
+            let back = fit.where_it_is(20.0, fit.span)[0];
+            tallies[4].count(back, fit.u_of_x(back, 0.0), f64::INFINITY, 6.8);
+            let mut book = pasted("x\ty", &straight(&mut r, n, 0.3, 0.1));
+            stated(&mut book, "y", "0.3");
+            stated(&mut book, "x", "0.1");
+            let fit = drawn(&mut book, ("x", "y"), Model::Line, Weighting::Both);
+            parameter(&mut tallies[5], &fit, "slope", 2.5);
+        }
+        let names = [
+            "slope, equal",
+            "intercept, equal",
+            "look-ahead, equal",
+            "slope, by u(y)",
+            "look-back, by u(y)",
+            "slope, both",
+        ];
+        for (name, t) in names.iter().zip(&tallies) {
+            wrong.extend(line(&mut out, &format!("line of {n} points, {name}"), t));
+        }
+    }
+    done_with(out, &wrong);
+}
+
+fn done_with(out: Vec<u8>, wrong: &[String]) {
+    std::io::stdout().write_all(&out).unwrap();
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// Times of a motion: even, or as a hand takes them.
+fn times(n: usize, even: bool) -> Vec<f64> {
+    (0..n).map(|i| i as f64 / 30.0 + if even { 0.0 } else { 0.012 * ((i * 7) % 5) as f64 / 5.0 }).collect()
+}
+
+#[test]
+fn rates_bend_no_parabola() {
+    for n in [3, 5, 11, 40] {
+        for even in [true, false] {
+            let rows = times(n, even)
+                .into_iter()
+                .map(|t| vec![format!("{t:.9}"), format!("{:.12}", 2.0 + 3.0 * t - 4.905 * t * t)]);
+            let mut book = pasted("t (s)\tx (m)", &rows.collect::<Vec<_>>());
+            worked(&mut book, "v", "rate(x, t)");
+            worked(&mut book, "a", "rate2(x, t)");
+            let fit = drawn(&mut book, ("t", "v"), Model::Line, Weighting::Equal);
+            assert!((fit.slope().unwrap().value + 9.81).abs() < 1e-5, "{n} {even}: {}", fit.slope().unwrap().value);
+            assert!((fit.intercept().unwrap().value - 3.0).abs() < 1e-5);
+            let a = column(&book, "a").unwrap();
+            let analysis = book.analyse();
+            let table = analysis.tables.last().unwrap();
+            let cells = &table.columns.iter().find(|c| c.column.id == a).unwrap().cells;
+            assert!(cells.iter().all(|c| (c.value().unwrap().value + 9.81).abs() < 1e-4), "{n} {even}");
+        }
+    }
+    // Fewer rows than a parabola needs have no rate, and say so.
+    let mut book = pasted("t (s)\tx (m)", &[vec!["0.1".into(), "1.0".into()], vec!["0.2".into(), "1.3".into()]]);
+    worked(&mut book, "v", "rate(x, t)");
+    let analysis = book.analyse();
+    let cell = &analysis.tables.last().unwrap().columns[2].cells[0];
+    assert!(format!("{cell:?}").contains("FewRows(3)"), "{cell:?}");
+}
+
+#[test]
+fn uncertainties_of_derivatives_take_in_the_truth() {
+    let (mut out, mut wrong) = (Vec::new(), Vec::new());
+    for n in [7, 15, 40] {
+        for (even, formula) in
+            [(true, "rate(x, t)"), (false, "rate(x, t)"), (true, "rate(x, t, 5)"), (false, "rate(x, t, 5)")]
+        {
+            let mut tallies: [Tally; 2] = Default::default();
+            let mut r = StdRng::seed_from_u64(17 + n as u64);
+            for _ in 0..labs() {
+                let (x0, v0): (f64, f64) = (r.random_range(0.0..1.0), r.random_range(2.0..4.0));
+                for (weighting, tally) in [Weighting::Equal, Weighting::Up].into_iter().zip(&mut tallies) {
+                    // Places are read to a centimetre. Where the points' own uncertainties count, that is all there is of error; where their
+                    // scatter does, there is some that nobody stated.
+                    let scatter = if weighting == Weighting::Equal { 0.01 } else { 0.0 };
+                    let rows = times(n, even).into_iter().map(|t| {
+                        let x = x0 + v0 * t - 4.905 * t * t + scatter * normal(&mut r);
+                        vec![format!("{t:.6}"), digits(x, 0.01)]
+                    });
+                    let mut book = pasted("t (s)\tx (m)", &rows.collect::<Vec<_>>());
+                    worked(&mut book, "v", formula);
+                    let fit = drawn(&mut book, ("t", "v"), Model::Line, weighting);
+                    parameter(tally, &fit, "slope", -9.81);
+                }
+            }
+            for (name, t) in ["equal", "by u(y)"].iter().zip(&tallies) {
+                let even = if even { "even" } else { "uneven" };
+                wrong.extend(line(&mut out, &format!("v-t line of {n} rows, {formula}, {even} times, {name}"), t));
+            }
+        }
+    }
+    done_with(out, &wrong);
+}
+
+/// Marks of a film, scale and all.
+fn filmed(r: &mut StdRng, marks: u32) -> (Logbook, u32) {
+    let mut book = open(include_str!("../../../../labs/4.1-thrown-ball.md"), 3);
+    let film = || "yard".to_owned();
+    let times = (0..90).map(|n| f64::from(n) / 60.0).collect();
+    let facts = FilmFacts { key: film(), title: film(), width: 640, height: 360, times, length: String::new() };
+    done(&mut book, Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) }));
+    let mut off = || r.random_range(-0.5..0.5);
+    let ends = [[28.0 + off(), 312.0 + off()], [28.0 + off(), 112.0 + off()]];
+    let (typed, index, circle) = ("2.000 m".to_owned(), None, false);
+    done(&mut book, Edit::Film(FilmEdit::PlaceRuler { film: film(), index, ends, typed, circle }));
+    done(&mut book, Edit::Film(FilmEdit::AddTrail { film: film(), name: "ball".into(), table: None }));
+    let trail = book.state().film("yard").unwrap().1.trails.last().unwrap().id;
+    let (vx, vy): (f64, f64) = (r.random_range(2.0..3.0), r.random_range(4.5..5.5));
+    let marks = (0..marks).map(|k| {
+        let (frame, t) = (4 * k, f64::from(4 * k) / 60.0);
+        let mut off = || r.random_range(-0.5..0.5);
+        (frame, [20.0 + 100.0 * vx * t + off(), 300.0 - 100.0 * (vy * t - 4.905 * t * t) + off()])
+    });
+    let marks: Vec<_> = marks.collect();
+    for (frame, at) in marks {
+        done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame, at }));
+    }
+    (book, trail)
+}
+
+#[test]
+fn uncertainties_from_films_take_in_the_truth() {
+    let (mut out, mut wrong) = (Vec::new(), Vec::new());
+    for marks in [6, 15] {
+        for (rows, name) in [(None, "central differences"), (Some(5), "parabolas over 5")] {
+            let mut tallies: [Tally; 2] = Default::default();
+            let mut r = StdRng::seed_from_u64(29);
+            for _ in 0..labs() {
+                let (mut book, trail) = filmed(&mut r, marks);
+                done(&mut book, Edit::Film(FilmEdit::AddFromTrail { trail, what: FromTrail::Velocity, rows }));
+                for (weighting, tally) in [Weighting::Equal, Weighting::Up].into_iter().zip(&mut tallies) {
+                    let fit = drawn(&mut book, ("t", "vy"), Model::Line, weighting);
+                    parameter(tally, &fit, "slope", -9.81);
+                }
+            }
+            for (how, t) in ["equal", "by u(y)"].iter().zip(&tallies) {
+                wrong.extend(line(&mut out, &format!("g from {marks} marks of a film, {name}, {how}"), t));
+            }
+        }
+    }
+    done_with(out, &wrong);
+}
+
+/// The constant of a mean.
+fn mean(book: &mut Logbook, symbol: &str) -> Constant {
+    let column = column(book, symbol).unwrap();
+    done(book, Edit::Result(ResultEdit::ChooseSource { result: 1, from: ResultSource::Column { column } }));
+    book.analyse().outcome(1).unwrap().constant.clone().unwrap().unwrap()
+}
+
+#[test]
+fn uncertainties_of_means_take_in_the_truth() {
+    let (mut out, mut wrong) = (Vec::new(), Vec::new());
+    for n in [4, 40] {
+        for (share, words) in [(0.1, "a tenth of"), (0.5, "half of"), (3.0, "three times")] {
+            let mut t = Tally::default();
+            let mut r = StdRng::seed_from_u64(31 + n as u64);
+            for _ in 0..labs() {
+                let truth: f64 = r.random_range(5.0..6.0);
+                let rows: Vec<Vec<String>> =
+                    (0..n).map(|_| vec![digits(truth + 0.01 * share * normal(&mut r), 0.01)]).collect();
+                let mut book = pasted("x (m)", &rows);
+                let c = mean(&mut book, "x");
+                t.count(c.value, c.u, c.freedom, truth);
+            }
+            let case = format!("mean of {n} readings that scatter by {words} the last digit");
+            if share < 0.2 {
+                // All readings alike: the error is evenly spread over the digit, of which one standard uncertainty takes in 58 % and two all.
+                let all = line(&mut out, &format!("{case} (58 and 100 expected)"), &t).is_some();
+                let share = |k: usize| 100.0 * k as f64 / t.all as f64;
+                let fine = (48.0..=72.0).contains(&share(t.plain)) && share(t.two) > 93.0;
+                assert!(all || fine, "{case}: {} {}", share(t.plain), share(t.two));
+            } else {
+                wrong.extend(line(&mut out, &case, &t));
+            }
+        }
+    }
+    done_with(out, &wrong);
+}
+
+#[test]
+fn results_through_a_law_and_verdicts_take_in_the_truth() {
+    let (mut out, mut wrong) = (Vec::new(), Vec::new());
+    for n in [3, 4, 6, 10] {
+        let (mut t, mut turned_away) = (Tally::default(), 0);
+        let mut r = StdRng::seed_from_u64(41 + n as u64);
+        for _ in 0..labs() {
+            let rows = (0..n).map(|i| {
+                let l = 0.3 + 1.5 * i as f64 / (n - 1) as f64;
+                let swings = 20.0 * std::f64::consts::PI * (l / 9.81).sqrt() + 0.05 * normal(&mut r);
+                vec![format!("{l:.4}"), digits(swings, 0.01)]
+            });
+            let mut book = pasted("L (m)\tt10 (s)", &rows.collect::<Vec<_>>());
+            worked(&mut book, "Tsq", "(t10/10)^2");
+            drawn(&mut book, ("L", "Tsq"), Model::Line, Weighting::Equal);
+            let typed = "4*pi^2/g".to_owned();
+            done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed }));
+            done(&mut book, Edit::Result(ResultEdit::StateAccepted { result: 1, typed: "9.8100 m/s^2".into() }));
+            let analysis = book.analyse();
+            let outcome = analysis.outcome(1).unwrap();
+            let c = outcome.constant.clone().unwrap().unwrap();
+            t.count(c.value, c.u, c.freedom, 9.81);
+            let agreement = outcome.comparison.as_ref().unwrap().as_ref().unwrap().difference.agreement;
+            turned_away += usize::from(agreement == Agreement::Outside);
+        }
+        wrong.extend(line(&mut out, &format!("g through the law of a pendulum, {n} points"), &t));
+        let share = 100.0 * turned_away as f64 / t.all as f64;
+        writeln!(out, "| … of which “do not agree” was said to {share:.1} % of honest results | | | |").unwrap();
+        let bound = 5.0 + 2.0 + 300.0 * (0.05 * 0.95 / t.all as f64).sqrt();
+        if share > bound {
+            wrong.push(format!("{share} % of honest results are turned away with {n} points"));
+        }
+    }
+    done_with(out, &wrong);
+}
