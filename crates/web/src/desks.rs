@@ -45,6 +45,8 @@ struct Desk {
 struct Open {
     class: Id,
     desk: Arc<AsyncMutex<Desk>>,
+    /// Held while its analysis is worked out: whoever asks meanwhile waits here, and not in one of the few threads there are.
+    analysing: AsyncMutex<()>,
     moved: broadcast::Sender<u64>,
 }
 
@@ -102,11 +104,13 @@ impl Desks {
             let author = self.author(&mut desk).await?;
             (Arc::clone(&desk.book), desk.saved, author)
         };
+        let open = self.open(id).await?;
+        let turn = open.analysing.lock().await;
         let stop = Stop::default();
         let gone = GoneAway(stop.clone());
         let asked = Arc::clone(&book);
         let analysis = blocking(move || asked.analyse_until(&stop)).await?.ok_or(WebError::Broken)?;
-        drop(gone);
+        drop((gone, turn));
         self.keep(&book, &analysis);
         self.note_results(id, &book, &analysis).await?;
         Ok(Sight { book, analysis, saved, author })
@@ -278,7 +282,12 @@ impl Desks {
         let open = all.entry(id).or_insert_with(|| {
             let desk =
                 Desk { book: Arc::new(book), saved: last, author: None, results, snapshot: (snapshot, 0), lost: false };
-            Arc::new(Open { class, desk: Arc::new(AsyncMutex::new(desk)), moved: broadcast::channel(BACKLOG).0 })
+            Arc::new(Open {
+                class,
+                desk: Arc::new(AsyncMutex::new(desk)),
+                analysing: AsyncMutex::default(),
+                moved: broadcast::channel(BACKLOG).0,
+            })
         });
         Ok(Arc::clone(open))
     }

@@ -302,7 +302,7 @@ fn main() -> Result<()> {
     let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build()?;
     runtime.block_on(async {
         let (last, _) = bell(&server.at, &school.code, "Bell", AT_THE_BELL).await?;
-        writeln!(out, "last_in_s {last:.2}")?;
+        writeln!(out, "last_in_s {last:.2}\nmemory_after_bell_mb {:.0}", server.memory()?.0)?;
         let until = Instant::now() + Duration::from_secs(seconds);
         let (mut all, people) = (JoinSet::new(), school.people.len());
         for (n, who) in school.people.iter().cloned().enumerate() {

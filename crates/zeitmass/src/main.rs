@@ -9,6 +9,11 @@ use std::process::ExitCode;
 
 use clap::Parser;
 
+/// Gives memory back to the system when it is not needed any more, whichever thread asked for it; the system's own allocator keeps for every
+/// thread what that has ever needed.
+#[global_allocator]
+static ALLOCATOR: mimalloc::MiMalloc = mimalloc::MiMalloc;
+
 /// Bad input: what was typed or given cannot be used.
 const BAD_INPUT: u8 = 2;
 

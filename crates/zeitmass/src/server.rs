@@ -25,6 +25,8 @@ use crate::commands::ServeArgs;
 
 /// Connections at once: a large school with two tabs each.
 const MOST_CONNECTIONS: usize = 2000;
+/// Threads for work that takes its time: pages, analyses, the store. More of them at once would be no faster, and each holds the memory of its work.
+const MOST_WORKERS: usize = 8;
 /// How long the head of a request may take, and a connection may lie idle.
 const PATIENCE: Duration = Duration::from_secs(30);
 /// How long running work may take when the server is told to stop.
@@ -87,7 +89,8 @@ fn open(args: &ServeArgs, folder: &Path, app: App, notes: &str) -> Result<()> {
         _ => None,
     };
     let app = app.reached_by(Network { proxy: args.behind_proxy, encrypted: encryption.is_some() });
-    let runtime = tokio::runtime::Builder::new_multi_thread().enable_all().build()?;
+    let runtime =
+        tokio::runtime::Builder::new_multi_thread().enable_all().max_blocking_threads(MOST_WORKERS).build()?;
     runtime.block_on(async {
         let listener = TcpListener::bind(args.bind).await.with_context(|| {
             format!("{} cannot be used; it may be taken. Choose another with --bind 127.0.0.1:0", args.bind)
@@ -135,7 +138,8 @@ async fn answer(
     let (router, graceful) = (router(app.clone()), GracefulShutdown::new());
     let free = Arc::new(Semaphore::new(MOST_CONNECTIONS));
     let mut http = http1::Builder::new();
-    http.timer(TokioTimer::new()).header_read_timeout(PATIENCE);
+    // Two thousand connections may each keep as much.
+    http.timer(TokioTimer::new()).header_read_timeout(PATIENCE).max_buf_size(64 * 1024);
     let mut stop = std::pin::pin!(stop);
     loop {
         let accepted = async {

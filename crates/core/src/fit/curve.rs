@@ -6,6 +6,9 @@ use nalgebra::{DMatrix, DVector};
 
 use super::model::Ready;
 
+/// What readings do to the height of every point above a curve: (reading, u·(∂y − slope·∂x)).
+pub(crate) type TermsOf<'a> = dyn Fn(&Curve) -> Vec<Vec<(u64, f64)>> + 'a;
+
 /// Places looked at when a height is sought.
 const LOOKS: usize = 400;
 
@@ -132,11 +135,7 @@ impl Curve {
     /// tell from exact, as where rates are tied to one another by the parabolas they come from, is left out (V⁺).
     ///
     /// Gives χ² and the rank of V; `None` when no end is found, and then nothing has changed.
-    pub(super) fn generalise(
-        &mut self,
-        (xs, ys): (&[f64], &[f64]),
-        terms_of: &dyn Fn(&Self) -> Vec<Vec<(u64, f64)>>,
-    ) -> Option<(f64, usize)> {
+    pub(super) fn generalise(&mut self, (xs, ys): (&[f64], &[f64]), terms_of: &TermsOf<'_>) -> Option<(f64, usize)> {
         let mut here = self.clone();
         let mut best: Option<(f64, usize)> = None;
         for _ in 0..GENERALISED {

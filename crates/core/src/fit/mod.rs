@@ -1,27 +1,30 @@
 //! Fits: a model, its parameters with uncertainties, and how well it describes the points.
 //!
 //! [`fit`] is the one way in. Models that are linear in their parameters are solved directly (`linear`), a line with
-//! uncertain x and y by York's method (`york`), all others step by step (`nonlinear`) from start values (`start`).
+//! uncertain x and y by York's method (`york`), other curves with both by their distances (`odr`), the rest step by step
+//! (`nonlinear`) from start values (`start`).
 
 mod curve;
 mod line;
 mod linear;
 mod model;
 mod nonlinear;
+mod odr;
 mod shapes;
 mod start;
 mod york;
 
 use serde::{Deserialize, Serialize};
-use statrs::distribution::{ChiSquared, ContinuousCDF, StudentsT};
+use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, StudentsT};
 use thiserror::Error;
 
 use crate::formula::FormulaError;
 use crate::quantity::Unit;
 pub use curve::Curve;
+pub(crate) use curve::TermsOf;
 pub use line::{LineSums, fit_line};
 pub use model::{Model, Typed};
-pub use shapes::{Bend, Judgement, Shape, ShapeFit, Transform, judge, shapes};
+pub use shapes::{Bend, Judgement, Seen, Shape, ShapeFit, Transform, shapes};
 
 /// How much each point counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -239,7 +242,7 @@ impl Fit {
 
     /// Weights points by all that is known of them where several owe to the same readings: generalised least squares with their
     /// covariance. `terms_of` gives (reading, u·(∂y − slope·∂x)) of every point for a curve. Where no end is found the fit stays as it is.
-    pub(crate) fn generalise(&mut self, (xs, ys): (&[f64], &[f64]), terms_of: &dyn Fn(&Curve) -> Vec<Vec<(u64, f64)>>) {
+    pub(crate) fn generalise(&mut self, (xs, ys): (&[f64], &[f64]), terms_of: &TermsOf<'_>) {
         let Some((chi2, rank)) = self.curve.generalise((xs, ys), terms_of) else { return };
         let (factors, c) = (self.curve.factors(), self.curve.covariance_matrix());
         for (i, row) in self.covariance.iter_mut().enumerate() {
@@ -337,6 +340,11 @@ pub enum FitError {
         /// The model's title.
         model: String,
     },
+    /// No wave is told by these points.
+    #[error(
+        "These points tell no wave: a straight line describes them as well. Choose another curve, or measure over more of a period."
+    )]
+    NoWave,
     /// The points leave a parameter open.
     #[error(
         "These points do not tell {symbol}: the curve describes them as well with quite other values of it. Choose a simpler curve, or measure over a wider range."
@@ -374,11 +382,48 @@ pub fn fit(data: &Data, model: &Model, weighting: Weighting, units: (&[Unit], &U
     let solved = match (model, weighting) {
         (Model::Line, Weighting::Both) => york::fit(data)?,
         (Model::Line | Model::Proportional, Weighting::Equal) => line::solve(data, model)?,
-        (_, Weighting::Both) => nonlinear::both(data, model, &model_at)?,
+        (_, Weighting::Both) => odr::fit(data, model, &model_at)?,
         _ if model.is_linear() => linear::fit(data, model, &weights(data, weighting))?,
         _ => nonlinear::fit(data, model, &model_at, &weights(data, weighting))?,
     };
+    if matches!(model, Model::Sine | Model::DampedSine) && !tells_a_wave(data, &solved) {
+        return Err(FitError::NoWave);
+    }
     Ok(solved.finish(data, model, weighting, model_at))
+}
+
+/// Probability from which on scatter is taken for the cause of a wave.
+const CHANCE: f64 = 0.05;
+
+/// Whether a wave takes up so much more than a straight line that scatter does not explain it, the frequency having been looked for among
+/// about half as many as there are points (F-test for further terms, Draper, Smith, *Applied Regression Analysis*, 6.1; independent frequencies
+/// after J. D. Scargle, *Astrophys. J.* 263 (1982) 835). Without freedom nothing can be told against it.
+fn tells_a_wave(data: &Data, wave: &Solved) -> bool {
+    let (n, p) = (data.len(), wave.parameters.len());
+    let Ok(line) = linear::fit(data, &Model::Line, &wave.weights) else { return true };
+    let sum = |residuals: &[f64]| -> f64 {
+        let one = |(i, r): (usize, &f64)| wave.weights.get(i).copied().unwrap_or(1.0) * r * r;
+        residuals.iter().enumerate().map(one).sum()
+    };
+    let size = sum(&data.y);
+    let (by_line, by_wave) = (sum(&line.residuals), sum(&wave.residuals));
+    // Points on a line to their last digit.
+    if by_line <= 1e-24 * size {
+        return false;
+    }
+    let free = n - p;
+    if free == 0 {
+        return true;
+    }
+    let more = (p - 2) as f64;
+    let f = ((by_line - by_wave) / more) / (by_wave / free as f64);
+    if f.is_nan() || f <= 0.0 {
+        return false;
+    }
+    let once = FisherSnedecor::new(more, free as f64).map_or(1.0, |d| d.sf(f));
+    let tries = (n as f64 / 2.0).max(1.0);
+    // The chance that none of so many tries does it, written so that small chances keep their digits.
+    -(tries * (-once).ln_1p()).exp_m1() < CHANCE
 }
 
 fn check_uncertainties(data: &Data, weighting: Weighting) -> Result<(), FitError> {
@@ -405,7 +450,7 @@ struct Solved {
     parameters: Vec<f64>,
     /// (JᵀWJ)⁻¹ in the numbers the model works in; not yet scaled by the scatter.
     unscaled: nalgebra::DMatrix<f64>,
-    /// Observed minus fitted y, in the unit of y.
+    /// Observed minus fitted y, in the unit of y; where x is uncertain too, along the tangent where the point belongs.
     residuals: Vec<f64>,
     /// Weights of the points in y, if they are weighted.
     weights: Vec<f64>,

@@ -66,9 +66,9 @@ impl LeastSquaresProblem<f64, Dyn, Dyn> for Problem<'_> {
 }
 
 /// Data in the numbers the model's tape works in.
-struct Scaled {
-    x: Vec<Vec<f64>>,
-    y: Vec<f64>,
+pub(super) struct Scaled {
+    pub x: Vec<Vec<f64>>,
+    pub y: Vec<f64>,
     roots: Vec<f64>,
 }
 
@@ -90,7 +90,7 @@ impl Scaled {
     }
 }
 
-fn scaled(data: &Data, ready: &Ready, weights: &[f64]) -> Scaled {
+pub(super) fn scaled(data: &Data, ready: &Ready, weights: &[f64]) -> Scaled {
     let x = data.x.iter().zip(&ready.x_sizes).map(|(c, s)| c.iter().map(|x| x * s).collect()).collect();
     let y = data.y.iter().map(|y| y * ready.y_size).collect();
     Scaled { x, y, roots: weights.iter().map(|w| w.sqrt() / ready.y_size).collect() }
@@ -308,102 +308,4 @@ fn solved(all: &Scaled, model: &Model, ready: &Ready, end: End, weights: &[f64])
     let residuals = end.off.iter().enumerate().map(|(i, r)| r / root(i)).collect();
     let unscaled = DMatrix::from_fn(p, p, |i, j| inverse[(i, j)] / (lengths[i] * lengths[j]));
     Ok(Solved { parameters: end.place.as_slice().to_vec(), unscaled, residuals, weights: weights.to_vec() })
-}
-
-/// Both x and y uncertain: Σ (y − f(x))²/(u(y)² + f′(x)²·u(x)²) is made least, the weights moving with the parameters
-/// (J. Orear, *Am. J. Phys.* 50 (1982) 912; M. Lybanon, *Am. J. Phys.* 52 (1984) 22). For a line this is York's line.
-pub(super) fn both(data: &Data, model: &Model, ready: &Ready) -> Result<Solved, FitError> {
-    let ordinary =
-        if model.is_linear() { super::linear::fit(data, model, &[])? } else { fit(data, model, ready, &[])? };
-    let all = scaled(data, ready, &[]);
-    let u2 = |u: &[f64], size: f64| -> Vec<f64> {
-        let one = |i: usize| u.get(i).filter(|u| u.is_finite() && **u > 0.0).map_or(0.0, |u| (u * size).powi(2));
-        (0..data.len()).map(one).collect()
-    };
-    let problem = Effective {
-        ready,
-        all: &all,
-        ux2: u2(&data.ux, ready.x_sizes[0]),
-        uy2: u2(&data.uy, ready.y_size),
-        parameters: DVector::from_vec(ordinary.parameters),
-    };
-    let lost = || FitError::NoConvergence { model: model.title() };
-    let (problem, report) = LevenbergMarquardt::new().with_tol(1e-13).with_patience(PATIENCE).minimize(problem);
-    // Derivatives by differences leave the last digits open, which the method reports as no further progress.
-    let stuck = matches!(report.termination, levenberg_marquardt::TerminationReason::NoImprovementPossible(_));
-    let variance = problem.variances(&problem.parameters).ok_or_else(lost)?;
-    if !report.termination.was_successful() && !stuck || variance.iter().any(|v| *v <= 0.0) {
-        return Err(lost());
-    }
-    let weights: Vec<f64> = variance.iter().map(|v| ready.y_size * ready.y_size / v).collect();
-    let weighted = scaled(data, ready, &weights);
-    let found = start::tidy(model, problem.parameters);
-    solved(&weighted, model, ready, End::at(&weighted, ready, found, model)?, &weights)
-}
-
-struct Effective<'a> {
-    ready: &'a Ready,
-    all: &'a Scaled,
-    ux2: Vec<f64>,
-    uy2: Vec<f64>,
-    parameters: DVector<f64>,
-}
-
-impl Effective<'_> {
-    fn heights(&self, x: &[f64], parameters: &DVector<f64>) -> Vec<f64> {
-        let mut columns: Vec<&[f64]> = self.all.x.iter().map(Vec::as_slice).collect();
-        columns[0] = x;
-        let mut values = vec![0.0; x.len()];
-        self.ready.tape.evaluate(&columns, parameters.as_slice(), &mut values, None);
-        values
-    }
-
-    /// u(y)² + f′(x)²·u(x)² of every point.
-    fn variances(&self, parameters: &DVector<f64>) -> Option<Vec<f64>> {
-        let x = &self.all.x[0];
-        let step = |x: &f64| 1e-5 * x.abs().max(1e-6);
-        let above = self.heights(&x.iter().map(|x| x + step(x)).collect::<Vec<_>>(), parameters);
-        let below = self.heights(&x.iter().map(|x| x - step(x)).collect::<Vec<_>>(), parameters);
-        let one = |i: usize| self.uy2[i] + ((above[i] - below[i]) / (2.0 * step(&x[i]))).powi(2) * self.ux2[i];
-        let all: Vec<f64> = (0..x.len()).map(one).collect();
-        all.iter().all(|v| v.is_finite()).then_some(all)
-    }
-
-    fn off(&self, parameters: &DVector<f64>) -> Option<DVector<f64>> {
-        let variance = self.variances(parameters)?;
-        let heights = self.heights(&self.all.x[0], parameters);
-        let off = (0..heights.len()).map(|i| (heights[i] - self.all.y[i]) / variance[i].sqrt());
-        let off = DVector::from_iterator(heights.len(), off);
-        off.iter().all(|v| v.is_finite()).then_some(off)
-    }
-}
-
-impl LeastSquaresProblem<f64, Dyn, Dyn> for Effective<'_> {
-    type ResidualStorage = Owned<f64, Dyn>;
-    type JacobianStorage = Owned<f64, Dyn, Dyn>;
-    type ParameterStorage = Owned<f64, Dyn>;
-
-    fn set_params(&mut self, parameters: &DVector<f64>) {
-        self.parameters.copy_from(parameters);
-    }
-
-    fn params(&self) -> DVector<f64> {
-        self.parameters.clone()
-    }
-
-    fn residuals(&self) -> Option<DVector<f64>> {
-        self.off(&self.parameters)
-    }
-
-    fn jacobian(&self) -> Option<DMatrix<f64>> {
-        let mut slopes = DMatrix::zeros(self.all.y.len(), self.parameters.len());
-        for k in 0..self.parameters.len() {
-            let step = 1e-6 * self.parameters[k].abs().max(1e-9);
-            let (mut above, mut below) = (self.parameters.clone(), self.parameters.clone());
-            above[k] += step;
-            below[k] -= step;
-            slopes.set_column(k, &((self.off(&above)? - self.off(&below)?) / (2.0 * step)));
-        }
-        Some(slopes)
-    }
 }

@@ -1,7 +1,7 @@
 //! Which shape: the same points with x or y replaced by its square, root, inverse or logarithm, and how straight each is.
 
 use serde::{Deserialize, Serialize};
-use statrs::distribution::{ContinuousCDF, FisherSnedecor, StudentsT};
+use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, Normal, StudentsT};
 
 use super::{Data, LineSums, fit_line, linear};
 use crate::fit::Model;
@@ -25,6 +25,18 @@ pub enum Transform {
 }
 
 impl Transform {
+    /// How much the value put in the place of `v` changes with it, without sign.
+    fn steepness(self, v: f64) -> f64 {
+        match self {
+            Self::Same => 1.0,
+            Self::Square => 2.0 * v.abs(),
+            Self::Root => 0.5 / v.sqrt(),
+            Self::Inverse => 1.0 / (v * v),
+            Self::InverseSquare => 2.0 / (v * v * v).abs(),
+            Self::Ln => 1.0 / v.abs(),
+        }
+    }
+
     /// The value put in the place of `v`; `None` where there is none.
     pub fn of(self, v: f64) -> Option<f64> {
         let value = match self {
@@ -170,43 +182,124 @@ pub struct ShapeFit {
     pub judgement: Judgement,
 }
 
+/// A point with its standard uncertainties; zero where none is known.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Seen {
+    /// Across.
+    pub x: f64,
+    /// Up.
+    pub y: f64,
+    /// Standard uncertainty of x.
+    pub ux: f64,
+    /// Standard uncertainty of y.
+    pub uy: f64,
+}
+
+impl From<(f64, f64)> for Seen {
+    fn from((x, y): (f64, f64)) -> Self {
+        Self { x, y, ux: 0.0, uy: 0.0 }
+    }
+}
+
+/// By what points scatter.
+#[derive(Clone, Copy, Debug, PartialEq)]
+enum Scatter {
+    /// By their own uncertainties.
+    Stated,
+    /// All by the same, which nobody knows.
+    Equal,
+    /// All by the same share of y.
+    Relative,
+}
+
 /// Fewest points that can show a bend.
 const FEWEST: usize = 4;
 /// A probability below this counts as a bend.
-const DOUBT: f64 = 0.05;
-/// A probability below this counts as a wave; smaller, since it is a second look at the same points.
-const DOUBT_OF_A_WAVE: f64 = 0.01;
+const DOUBT: f64 = 0.03;
+/// A probability below this counts as a wave, or as being outdone; smaller, since these are further looks at the same points.
+const DOUBT_FURTHER: f64 = 0.005;
+/// Changes of sign fewer by so many standard deviations than scatter gives count as a wave: half a percent.
+const DOUBT_OF_SIGNS: f64 = -2.576;
 /// Signs shown one by one up to this many points.
 const MOST_SIGNS: usize = 8;
+/// The best-known point counts for at most so many times the middle one, in uncertainties, and the worst-known for as little.
+const REACH: f64 = 1e3;
 
 /// The strip: every shape in which all points have a place, or why it has none.
 ///
-/// With few points the tests of a single picture are weak. So the pictures are compared too: one that leaves more than the
-/// best one by an F-ratio that scatter gives once in a hundred times is outdone.
-pub fn shapes(points: &[(f64, f64)]) -> Vec<(Shape, Result<ShapeFit, String>)> {
-    let mut all: Vec<_> = Shape::ALL.into_iter().map(|shape| (shape, picture(shape, points))).collect();
-    let rests = all.iter().filter_map(|(_, fit)| Some(fit.as_ref().ok()?.judgement.rest));
-    let best = rests.fold(f64::INFINITY, f64::min);
+/// Points are judged by what they are known to: their uncertainties, carried into each picture, where they have any; else a scatter that is the same
+/// for all or the same share of y, whichever makes the best picture likelier. With few points the tests of a single picture are weak. So
+/// the pictures are compared too: one that leaves more than the best one by a ratio that scatter gives in half a percent of cases is
+/// outdone.
+pub fn shapes(points: &[Seen]) -> Vec<(Shape, Result<ShapeFit, String>)> {
     let dof = points.len() as f64 - 2.0;
-    let limit = FisherSnedecor::new(dof, dof).map_or(f64::INFINITY, |d| d.inverse_cdf(0.99));
+    let strip = |scatter: Scatter| {
+        let all: Vec<_> = Shape::ALL.into_iter().map(|shape| (shape, picture(shape, points, scatter))).collect();
+        let best = all.iter().filter_map(|(_, fit)| Some(fit.as_ref().ok()?.1)).fold(f64::INFINITY, f64::min);
+        (all, best)
+    };
+    let own = !points.is_empty() && points.iter().all(|p| p.ux.hypot(p.uy) > 0.0);
+    // Points that scatter far more than they say, in the best of all pictures, are judged by their scatter.
+    let explained = |best: f64| ChiSquared::new(dof).is_ok_and(|d| best <= d.inverse_cdf(0.999));
+    let by_own = own.then(|| strip(Scatter::Stated)).filter(|(_, best)| explained(*best));
+    let stated = by_own.is_some();
+    let (mut all, best) = by_own.unwrap_or_else(|| strip(likelier(points)));
+    let ratio = FisherSnedecor::new(dof, dof).map_or(f64::INFINITY, |d| d.inverse_cdf(1.0 - DOUBT_FURTHER));
+    let chi2 = |p: f64| ChiSquared::new(dof).map_or(f64::INFINITY, |d| d.inverse_cdf(1.0 - p));
     for (_, fit) in &mut all {
-        if let Ok(ShapeFit { judgement: j, .. }) = fit
-            && j.bend == Bend::None
-            && points.len() >= FEWEST
-            // Rounding leaves a little of exact points in every picture.
-            && j.rest > 1e-9
-            && (j.rest / best).powi(2) > limit
-        {
-            j.bend = Bend::Outdone;
+        let Ok((ShapeFit { judgement: j, .. }, left)) = fit else { continue };
+        // Rounding leaves a little of exact points in every picture.
+        if j.bend == Bend::None && points.len() >= FEWEST && j.rest > 1e-9 {
+            let told = stated && best <= chi2(DOUBT) && *left > chi2(DOUBT_FURTHER);
+            if told || *left / best > ratio {
+                j.bend = Bend::Outdone;
+            }
         }
     }
-    all
+    all.into_iter().map(|(shape, fit)| (shape, fit.map(|(fit, _)| fit))).collect()
 }
 
-fn picture(shape: Shape, points: &[(f64, f64)]) -> Result<ShapeFit, String> {
+/// Whether the same scatter for all or the same share of y makes the best picture likelier.
+fn likelier(points: &[Seen]) -> Scatter {
+    if points.iter().any(|p| p.y == 0.0) {
+        return Scatter::Equal;
+    }
+    let n = points.len() as f64;
+    // Of normal scatter, up to a constant: −n ln s − Σ ln h with the residuals counted in h.
+    let likelihood = |scatter: Scatter| {
+        let size: f64 = match scatter {
+            Scatter::Relative => points.iter().map(|p| p.y.abs().ln()).sum(),
+            Scatter::Equal | Scatter::Stated => 0.0,
+        };
+        let left = Shape::ALL.into_iter().filter_map(|shape| Some(foretold(&replaced(shape, points, scatter).ok()?.0)));
+        let least = left.fold(f64::INFINITY, f64::min);
+        -0.5 * n * (least / n).max(1e-300).ln() - size
+    };
+    if likelihood(Scatter::Relative) > likelihood(Scatter::Equal) { Scatter::Relative } else { Scatter::Equal }
+}
+
+/// What lines through all other points leave of each, counted in its scatter (D. M. Allen, *Technometrics* 16 (1974) 125): a point far out cannot
+/// make its own line.
+fn foretold(seen: &[(f64, f64, f64)]) -> f64 {
+    let Some((slope, height)) = weighted_line(seen) else { return f64::INFINITY };
+    let sum = |of: &dyn Fn(&(f64, f64, f64)) -> f64| seen.iter().map(|p| of(p) / (p.2 * p.2)).sum::<f64>();
+    let w = sum(&|_| 1.0);
+    let mean = sum(&|p| p.0) / w;
+    let sxx = sum(&|p| (p.0 - mean).powi(2));
+    let one = |(x, y, u): &(f64, f64, f64)| {
+        let pull = (1.0 / w + (x - mean).powi(2) / sxx) / (u * u);
+        ((y - height - slope * x) / u / (1.0 - pull).max(1e-9)).powi(2)
+    };
+    seen.iter().map(one).sum()
+}
+
+/// The points of a picture with their scatter in it, and the line that is shown.
+type Replaced = (Vec<(f64, f64, f64)>, LineSums);
+
+fn replaced(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<Replaced, String> {
     let (across, up) = shape.transforms();
-    let replaced: Option<Vec<(f64, f64)>> = points.iter().map(|(x, y)| Some((across.of(*x)?, up.of(*y)?))).collect();
-    let points = replaced.ok_or_else(|| {
+    let replaced: Option<Vec<(f64, f64)>> = points.iter().map(|p| Some((across.of(p.x)?, up.of(p.y)?))).collect();
+    let replaced = replaced.ok_or_else(|| {
         match (across, up) {
             (Transform::Ln, _) | (_, Transform::Ln) => "needs values above zero",
             (Transform::Root, _) => "needs values from zero up",
@@ -214,23 +307,64 @@ fn picture(shape: Shape, points: &[(f64, f64)]) -> Result<ShapeFit, String> {
         }
         .to_owned()
     })?;
-    let (x, y): (Vec<f64>, Vec<f64>) = points.iter().copied().unzip();
+    let (x, y): (Vec<f64>, Vec<f64>) = replaced.iter().copied().unzip();
     let line = fit_line(&x, &y, false).map_err(|e| e.to_string())?;
-    let judgement = judge(&points, &line);
-    Ok(ShapeFit { shape, points, line, judgement })
+    let mut slope = line.slope;
+    let mut seen: Vec<(f64, f64, f64)> = Vec::new();
+    // What an uncertain x does depends on the slope, which is known once the points are weighted.
+    for _ in 0..2 {
+        let u = points.iter().map(|p| match scatter {
+            Scatter::Stated => (up.steepness(p.y) * p.uy).hypot(slope * across.steepness(p.x) * p.ux),
+            Scatter::Equal => up.steepness(p.y),
+            Scatter::Relative => up.steepness(p.y) * p.y.abs(),
+        });
+        let u = within_reach(u.collect());
+        seen = replaced.iter().zip(u).map(|((x, y), u)| (*x, *y, u)).collect();
+        slope = weighted_line(&seen).map_or(slope, |(slope, _)| slope);
+    }
+    Ok((seen, line))
 }
 
-/// Judges how straight points are about their line.
+/// A picture, and what its line leaves of the points, counted in their scatter.
+fn picture(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<(ShapeFit, f64), String> {
+    let (seen, line) = replaced(shape, points, scatter)?;
+    let (judgement, left) = judge(&seen, scatter == Scatter::Stated);
+    let points = seen.iter().map(|(x, y, _)| (*x, *y)).collect();
+    Ok((ShapeFit { shape, points, line, judgement }, left))
+}
+
+/// Uncertainties without those that would let a point count for all or for nothing.
+fn within_reach(u: Vec<f64>) -> Vec<f64> {
+    let mut sorted: Vec<f64> = u.iter().copied().filter(|u| u.is_finite() && *u > 0.0).collect();
+    sorted.sort_by(f64::total_cmp);
+    let middle = sorted.get(sorted.len() / 2).copied().unwrap_or(1.0);
+    u.into_iter().map(|u| if u.is_nan() { middle } else { u.clamp(middle / REACH, middle * REACH) }).collect()
+}
+
+/// Slope and height of the line through weighted points.
+fn weighted_line(seen: &[(f64, f64, f64)]) -> Option<(f64, f64)> {
+    let sum = |of: &dyn Fn(&(f64, f64, f64)) -> f64| seen.iter().map(|p| of(p) / (p.2 * p.2)).sum::<f64>();
+    let w = sum(&|_| 1.0);
+    let (mx, my) = (sum(&|p| p.0) / w, sum(&|p| p.1) / w);
+    let (sxy, sxx) = (sum(&|p| (p.0 - mx) * (p.1 - my)), sum(&|p| (p.0 - mx).powi(2)));
+    let slope = sxy / sxx;
+    slope.is_finite().then_some((slope, my - slope * mx))
+}
+
+/// Judges how straight points are about their line; each is x, y and its uncertainty or scatter, which is `stated` or known up to a
+/// factor. Gives what the line leaves of them too, counted in it.
 ///
 /// Three tests: a bend one way, a bend back and forth, and the pattern of signs.
 /// A parabola is fitted; its quadratic term against its own standard uncertainty follows Student's t with n − 3 degrees
-/// of freedom if the points are straight (Draper, Smith, *Applied Regression Analysis*, 3rd edition, 12.1). From six points on a
-/// cubic is tried against the line by the F-test for two further terms (same work, 6.1). With ten points
-/// or more the number of changes of sign is tested too (A. Wald, J. Wolfowitz, *Ann. Math. Stat.* 11 (1940) 147).
-pub fn judge(points: &[(f64, f64)], line: &LineSums) -> Judgement {
-    let mut sorted = points.to_vec();
+/// of freedom if the points are straight (Draper, Smith, *Applied Regression Analysis*, 3rd edition, 12.1), or the normal distribution where their
+/// uncertainties are stated and explain their scatter. From six points on a cubic is tried against the line by the F-test for two further
+/// terms (same work, 6.1). With ten points or more the number of changes of sign is tested too (A. Wald, J. Wolfowitz, *Ann. Math.
+/// Stat.* 11 (1940) 147).
+fn judge(seen: &[(f64, f64, f64)], stated: bool) -> (Judgement, f64) {
+    let mut sorted = seen.to_vec();
     sorted.sort_by(|a, b| a.0.total_cmp(&b.0));
-    let residuals: Vec<f64> = sorted.iter().map(|(x, y)| y - line.intercept - line.slope * x).collect();
+    let (slope, height) = weighted_line(&sorted).unwrap_or((0.0, 0.0));
+    let residuals: Vec<f64> = sorted.iter().map(|(x, y, _)| y - height - slope * x).collect();
     let n = residuals.len();
     let size = sorted.iter().map(|p| p.1.abs()).fold(0.0, f64::max);
     // Residuals of exact points are rounding; they have no sign.
@@ -250,64 +384,74 @@ pub fn judge(points: &[(f64, f64)], line: &LineSums) -> Judgement {
         sign(residuals[from..to].iter().sum::<f64>() / (to - from) as f64)
     });
     let signs: Vec<i8> = signs.collect();
-    let spread = |all: &mut dyn Iterator<Item = f64>| {
-        let all: Vec<f64> = all.collect();
-        let mean = all.iter().sum::<f64>() / all.len().max(1) as f64;
-        all.iter().map(|v| (v - mean).powi(2)).sum::<f64>()
-    };
-    let syy = spread(&mut sorted.iter().map(|p| p.1));
+    let mean = sorted.iter().map(|p| p.1).sum::<f64>() / n.max(1) as f64;
+    let syy: f64 = sorted.iter().map(|p| (p.1 - mean).powi(2)).sum();
     let rss: f64 = residuals.iter().map(|r| r * r).sum();
     let rest = if syy == 0.0 { 0.0 } else { (rss / syy).sqrt() };
+    let left: f64 = residuals.iter().zip(&sorted).map(|(r, p)| (r / p.2).powi(2)).sum();
     let exact = residuals.iter().all(|r| sign(*r) == 0);
     if exact || n < FEWEST {
-        return Judgement { bend: Bend::None, signs, p_curvature: if exact { 1.0 } else { f64::NAN }, rest };
+        let p_curvature = if exact { 1.0 } else { f64::NAN };
+        return (Judgement { bend: Bend::None, signs, p_curvature, rest }, left);
     }
-    let (curvature, p_curvature) = curvature(&sorted);
+    let (curvature, p_curvature) = curvature(&sorted, stated);
     let bend = if p_curvature < DOUBT {
         if curvature > 0.0 { Bend::Upward } else { Bend::Downward }
-    } else if n >= 10 && too_few_changes(&residuals) || n >= 6 && p_wave(&sorted, rss) < DOUBT_OF_A_WAVE {
+    } else if n >= 10 && too_few_changes(&residuals) || n >= 6 && p_wave(&sorted, left, stated) < DOUBT_FURTHER {
         Bend::Waving
     } else if rest > LOOSE {
         Bend::Loose
     } else {
         Bend::None
     };
-    Judgement { bend, signs, p_curvature, rest }
+    (Judgement { bend, signs, p_curvature, rest }, left)
+}
+
+/// Points counted from the middle of their range, so that the columns of a fit are not alike.
+fn centred(sorted: &[(f64, f64, f64)]) -> (Data, Vec<f64>) {
+    let (lo, hi) = (sorted[0].0, sorted[sorted.len() - 1].0);
+    let (middle, half) = (f64::midpoint(lo, hi), (hi - lo) / 2.0);
+    let points: Vec<(f64, f64)> = sorted.iter().map(|(x, y, _)| ((x - middle) / half, *y)).collect();
+    (Data::of(&points), sorted.iter().map(|p| 1.0 / (p.2 * p.2)).collect())
 }
 
 /// The quadratic term, and the probability of one as large from scatter alone.
-fn curvature(sorted: &[(f64, f64)]) -> (f64, f64) {
-    // Counted from the middle of the range, so that the columns of the fit are not alike.
-    let (lo, hi) = (sorted[0].0, sorted[sorted.len() - 1].0);
-    let (middle, half) = (f64::midpoint(lo, hi), (hi - lo) / 2.0);
-    let points: Vec<(f64, f64)> = sorted.iter().map(|(x, y)| ((x - middle) / half, *y)).collect();
-    let Ok(parabola) = linear::fit(&Data::of(&points), &Model::Quadratic, &[]) else { return (0.0, f64::NAN) };
-    let dof = (points.len() - 3) as f64;
-    let rss: f64 = parabola.residuals.iter().map(|r| r * r).sum();
+fn curvature(sorted: &[(f64, f64, f64)], stated: bool) -> (f64, f64) {
+    let (data, weights) = centred(sorted);
+    let Ok(parabola) = linear::fit(&data, &Model::Quadratic, &weights) else { return (0.0, f64::NAN) };
+    let dof = (sorted.len() - 3) as f64;
+    let chi2: f64 = parabola.residuals.iter().zip(&weights).map(|(r, w)| w * r * r).sum();
     let term = parabola.parameters[0];
-    let u = (rss / dof * parabola.unscaled[(0, 0)]).sqrt();
+    let scale = chi2 / dof;
+    let known = stated && scale <= 1.0;
+    let u = (if known { 1.0 } else { scale } * parabola.unscaled[(0, 0)]).sqrt();
     if u == 0.0 {
         return (term, if term == 0.0 { 1.0 } else { 0.0 });
     }
     let t = term.abs() / u;
-    (term, StudentsT::new(0.0, 1.0, dof).map_or(f64::NAN, |d| 2.0 * (1.0 - d.cdf(t))))
+    let beyond =
+        if known { Normal::standard().sf(t) } else { StudentsT::new(0.0, 1.0, dof).map_or(f64::NAN, |d| d.sf(t)) };
+    (term, 2.0 * beyond)
 }
 
-/// Probability that scatter alone lets a cubic take up so much more than the line.
-fn p_wave(sorted: &[(f64, f64)], rss: f64) -> f64 {
-    let (lo, hi) = (sorted[0].0, sorted[sorted.len() - 1].0);
-    let (middle, half) = (f64::midpoint(lo, hi), (hi - lo) / 2.0);
+/// Probability that scatter alone lets a cubic take up so much more than the line, which leaves `left`.
+fn p_wave(sorted: &[(f64, f64, f64)], left: f64, stated: bool) -> f64 {
+    let (data, weights) = centred(sorted);
     let n = sorted.len();
-    let powers = nalgebra::DMatrix::from_fn(n, 4, |i, k| ((sorted[i].0 - middle) / half).powi(k as i32));
-    let heights = nalgebra::DVector::from_iterator(n, sorted.iter().map(|p| p.1));
+    let root = |i: usize| weights[i].sqrt();
+    let powers = nalgebra::DMatrix::from_fn(n, 4, |i, k| root(i) * data.x[0][i].powi(k as i32));
+    let heights = nalgebra::DVector::from_fn(n, |i, _| root(i) * data.y[i]);
     let Some((found, _)) = linear::solve(&powers, &heights) else { return f64::NAN };
-    let left = (&heights - &powers * found).norm_squared();
+    let by_cubic = (&heights - &powers * found).norm_squared();
     let dof = (n - 4) as f64;
-    let f = (rss - left) / 2.0 / (left / dof);
-    FisherSnedecor::new(2.0, dof).map_or(f64::NAN, |d| 1.0 - d.cdf(f))
+    if stated && by_cubic <= dof {
+        return ChiSquared::new(2.0).map_or(f64::NAN, |d| d.sf(left - by_cubic));
+    }
+    let f = (left - by_cubic) / 2.0 / (by_cubic / dof);
+    FisherSnedecor::new(2.0, dof).map_or(f64::NAN, |d| d.sf(f))
 }
 
-/// Whether residuals change their sign so seldom that scatter explains it in less than one of twenty cases.
+/// Whether residuals change their sign more seldom than scatter explains.
 fn too_few_changes(residuals: &[f64]) -> bool {
     let above = residuals.iter().filter(|r| **r > 0.0).count() as f64;
     let below = residuals.len() as f64 - above;
@@ -315,7 +459,7 @@ fn too_few_changes(residuals: &[f64]) -> bool {
     let runs = 1 + residuals.windows(2).filter(|w| (w[0] > 0.0) != (w[1] > 0.0)).count();
     let mean = 2.0 * above * below / n + 1.0;
     let variance = (mean - 1.0) * (mean - 2.0) / (n - 1.0);
-    variance > 0.0 && (runs as f64 - mean) / variance.sqrt() < -1.645
+    variance > 0.0 && (runs as f64 - mean) / variance.sqrt() < DOUBT_OF_SIGNS
 }
 
 impl Judgement {
@@ -349,8 +493,12 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
+    fn seen(points: &[(f64, f64)]) -> Vec<Seen> {
+        points.iter().map(|p| Seen::from(*p)).collect()
+    }
+
     fn judged(shape: Shape, points: &[(f64, f64)]) -> Judgement {
-        shapes(points).into_iter().find(|(s, _)| *s == shape).unwrap().1.unwrap().judgement
+        shapes(&seen(points)).into_iter().find(|(s, _)| *s == shape).unwrap().1.unwrap().judgement
     }
 
     #[test]
@@ -358,15 +506,15 @@ mod tests {
         // Free fall from rest, read to a millimetre: R² of the straight line is 0.95 and more.
         let fall: Vec<(f64, f64)> =
             (4..12).map(|i| f64::from(i) * 0.05).map(|t| (t, (4.905 * t * t * 1000.0).round() / 1000.0)).collect();
-        let straight = shapes(&fall)[0].1.clone().unwrap();
+        let straight = shapes(&seen(&fall))[0].1.clone().unwrap();
         assert!(straight.line.r2 > 0.95);
         assert_eq!(straight.judgement.words(8), "bends upward: residuals + + − − − − + +");
         assert_eq!(judged(Shape::Square, &fall).bend, Bend::None);
         assert_eq!(judged(Shape::Exponential, &fall).bend, Bend::Downward);
-        let power = shapes(&fall).pop().unwrap().1.unwrap();
+        let power = shapes(&seen(&fall)).pop().unwrap().1.unwrap();
         assert!((power.line.slope - 2.0).abs() < 0.01);
         assert_eq!(
-            shapes(&[(0.0, 1.0), (1.0, 2.0), (2.0, 3.0)])[3].1.as_ref().unwrap_err(),
+            shapes(&seen(&[(0.0, 1.0), (1.0, 2.0), (2.0, 3.0)]))[3].1.as_ref().unwrap_err(),
             "has no value where x is zero"
         );
     }
@@ -383,7 +531,7 @@ mod tests {
                 (Shape::Exponential, |a, x| a * x.exp()),
             ] {
                 let points: Vec<_> = xs.iter().map(|x| (*x, y(a, *x))).collect();
-                for (other, fit) in shapes(&points) {
+                for (other, fit) in shapes(&seen(&points)) {
                     let fit = fit.unwrap();
                     // A power law is straight in the double logarithm too, and y² undoes a root.
                     let also = other == shape || other == Shape::Power && shape != Shape::Exponential

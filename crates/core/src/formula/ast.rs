@@ -207,6 +207,13 @@ impl Function {
 
     /// The function of that name.
     pub fn named(name: &str) -> Option<Self> {
+        // Names people know them by, too.
+        let name = match name {
+            "arcsin" => "asin",
+            "arccos" => "acos",
+            "arctan" => "atan",
+            other => other,
+        };
         Self::ALL.into_iter().find(|f| f.name() == name)
     }
 }

@@ -53,6 +53,14 @@ pub enum Problem {
     /// Something is missing at this place.
     #[error("{0} is missing here.")]
     Missing(&'static str),
+    /// A comma between digits that may be a decimal comma or part two arguments.
+    #[error(
+        "{0} can be one number or two here: write a point for a decimal comma, or a space after a comma that parts."
+    )]
+    CommaOpen(String),
+    /// A logarithm of unknown base.
+    #[error("log can mean two things: write ln(…) for the natural logarithm, log10(…) for the decimal one.")]
+    WhichLog,
     /// Two things stand side by side.
     #[error("An operator is missing here: write * to multiply.")]
     NoOperator,

@@ -13,7 +13,7 @@ const LONGEST: usize = 400;
 const DEEPEST: usize = 60;
 
 pub(super) fn parse(text: &str) -> Result<Expr, FormulaError> {
-    let mut reader = Reader { text, at: 0, depth: 0 };
+    let mut reader = Reader { text, at: 0, depth: 0, commas: Commas::Decimal };
     if text.len() > LONGEST {
         return Err(reader.error(Problem::TooLong, 0..text.len()));
     }
@@ -30,10 +30,29 @@ pub(super) fn parse(text: &str) -> Result<Expr, FormulaError> {
     }
 }
 
+/// What a comma directly between two digits is.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Commas {
+    /// A decimal comma.
+    Decimal,
+    /// It parts two arguments.
+    Part,
+    /// Nobody can tell.
+    Open,
+}
+
 struct Reader<'a> {
     text: &'a str,
     at: usize,
     depth: usize,
+    /// In the innermost bracket.
+    commas: Commas,
+}
+
+/// The digit or minus sign that a raised one stands for.
+fn lowered(c: char) -> Option<char> {
+    let digit = "⁰¹²³⁴⁵⁶⁷⁸⁹".chars().position(|d| d == c);
+    digit.and_then(|d| char::from_digit(d as u32, 10)).or((c == '⁻').then_some('-'))
 }
 
 impl Reader<'_> {
@@ -78,6 +97,7 @@ impl Reader<'_> {
         let operator = match c {
             '+' => Operator::Add,
             '-' | '\u{2212}' => Operator::Subtract,
+            '*' if self.text[self.at..].starts_with("**") => return Some((Operator::Power, 2)),
             '*' | '·' | '×' | '⋅' => Operator::Multiply,
             '/' | '÷' => Operator::Divide,
             '^' => Operator::Power,
@@ -113,7 +133,18 @@ impl Reader<'_> {
             let span = start..inner.span.end;
             return Ok(Expr { node: Node::Negative(Box::new(inner)), span });
         }
-        self.atom()
+        let base = self.atom()?;
+        let raised = self.take_while(|c| lowered(c).is_some());
+        if raised.is_empty() {
+            return Ok(base);
+        }
+        let digits: String = self.text[raised.clone()].chars().filter_map(lowered).collect();
+        let number = Decimal::parse(&digits)
+            .map_err(|_| self.error(Problem::BadNumber(self.text[raised.clone()].to_owned()), raised.clone()))?;
+        self.skip_space();
+        let power = Expr { node: Node::Number(number, Unit::one()), span: raised.clone() };
+        let span = base.span.start..raised.end;
+        Ok(Expr { node: Node::Binary(Operator::Power, Box::new(base), Box::new(power)), span })
     }
 
     fn atom(&mut self) -> Result<Expr, FormulaError> {
@@ -121,7 +152,9 @@ impl Reader<'_> {
         let node = match self.peek() {
             Some('(') => {
                 self.take('(');
+                let around = std::mem::replace(&mut self.commas, Commas::Decimal);
                 let inner = self.sum(0)?;
+                self.commas = around;
                 self.closing_bracket()?;
                 let span = start..self.at;
                 self.skip_space();
@@ -130,6 +163,10 @@ impl Reader<'_> {
             Some(c) if c.is_ascii_digit() || c == '.' => self.number()?,
             Some(c) if c.is_alphabetic() => self.name()?,
             Some('[') => self.constant()?,
+            Some('√') => {
+                self.take('√');
+                Node::Call(Function::Sqrt, vec![self.atom()?])
+            }
             Some(c) if self.operator().is_some() || matches!(c, ')' | ']') => {
                 return Err(self.error_here(Problem::Missing("A value")));
             }
@@ -155,11 +192,23 @@ impl Reader<'_> {
     fn number(&mut self) -> Result<Node, FormulaError> {
         let start = self.at;
         self.take_while(|c| c.is_ascii_digit() || c == '.');
-        // A comma directly between digits is a decimal comma.
+        // A comma directly between digits is a decimal comma, except between the arguments of a function that takes several.
         let rest = &self.text[self.at..];
         if rest.strip_prefix(',').is_some_and(|r| r.starts_with(|c: char| c.is_ascii_digit())) {
-            self.at += 1;
-            self.take_while(|c| c.is_ascii_digit());
+            match self.commas {
+                Commas::Decimal => {
+                    self.at += 1;
+                    self.take_while(|c| c.is_ascii_digit());
+                }
+                Commas::Part => {}
+                Commas::Open => {
+                    let begun = self.at;
+                    self.at += 1;
+                    self.take_while(|c| c.is_ascii_digit());
+                    let pair = self.text[start..self.at].to_owned();
+                    return Err(self.error(Problem::CommaOpen(pair), begun..begun + 1));
+                }
+            }
         }
         let rest = &self.text[self.at..];
         if let Some(power) = rest.strip_prefix(['e', 'E']) {
@@ -174,6 +223,14 @@ impl Reader<'_> {
             .map_err(|_| self.error(Problem::BadNumber(self.text[span.clone()].to_owned()), span.clone()))?;
         let before_space = self.at;
         self.skip_space();
+        for (sign, unit) in [('°', "deg"), ('%', "%")] {
+            if self.peek() == Some(sign) {
+                let unit =
+                    Unit::parse(unit).map_err(|e| self.error(Problem::BadUnit(e.to_string()), self.at..self.at))?;
+                self.at += sign.len_utf8();
+                return Ok(Node::Number(number, unit));
+            }
+        }
         if self.peek() != Some('[') {
             self.at = before_space;
             return Ok(Node::Number(number, Unit::one()));
@@ -186,6 +243,28 @@ impl Reader<'_> {
             .map_err(|e| self.error(Problem::BadUnit(e.to_string()), inside..inside + length))?;
         self.at = inside + length + 1;
         Ok(Node::Number(number, unit))
+    }
+
+    /// What commas between digits are in the bracket that was just opened: with semicolons there, decimal commas; alike all of them, partings;
+    /// beside commas with a space, nobody can tell.
+    fn commas_ahead(&self) -> Commas {
+        let (mut deep, mut tight, mut loose) = (0, false, false);
+        let rest = &self.text.as_bytes()[self.at..];
+        for (i, c) in rest.iter().enumerate() {
+            match c {
+                b'(' | b'[' => deep += 1,
+                b')' | b']' if deep == 0 => break,
+                b')' | b']' => deep -= 1,
+                b';' if deep == 0 => return Commas::Decimal,
+                b',' if deep == 0 => {
+                    let digit = |at: Option<&u8>| at.is_some_and(u8::is_ascii_digit);
+                    let between = i > 0 && digit(rest.get(i - 1)) && digit(rest.get(i + 1));
+                    (tight, loose) = (tight || between, loose || !between);
+                }
+                _ => {}
+            }
+        }
+        if tight && loose { Commas::Open } else { Commas::Part }
     }
 
     /// A bracket that follows no number names a physical constant.
@@ -204,7 +283,7 @@ impl Reader<'_> {
     }
 
     fn name(&mut self) -> Result<Node, FormulaError> {
-        let span = self.take_while(|c| c.is_alphanumeric() || c == '_' || c == '\'');
+        let span = self.take_while(|c| (c.is_alphanumeric() || c == '_' || c == '\'') && lowered(c).is_none());
         let name = &self.text[span.clone()];
         if matches!(name, "pi" | "π") {
             return Ok(Node::Pi);
@@ -218,12 +297,15 @@ impl Reader<'_> {
         match Function::named(name) {
             Some(function) if opens => {
                 self.take('(');
+                let (least, most) = function.arity();
+                let commas = if most > 1 { self.commas_ahead() } else { Commas::Decimal };
+                let around = std::mem::replace(&mut self.commas, commas);
                 let mut arguments = vec![self.sum(0)?];
                 while self.take(',') || self.take(';') {
                     arguments.push(self.sum(0)?);
                 }
+                self.commas = around;
                 self.closing_bracket()?;
-                let (least, most) = function.arity();
                 if !(least..=most).contains(&arguments.len()) {
                     let problem = Problem::WrongCount { function: function.name(), wanted: least };
                     return Err(self.error(problem, span.start..self.at));
@@ -231,6 +313,7 @@ impl Reader<'_> {
                 Ok(Node::Call(function, arguments))
             }
             Some(_) => Err(self.error(Problem::BareFunction(name.to_owned()), span)),
+            None if opens && matches!(name, "log" | "Log") => Err(self.error(Problem::WhichLog, span)),
             None if opens => Err(self.error(Problem::UnknownFunction(name.to_owned()), span)),
             None => {
                 self.at = end;

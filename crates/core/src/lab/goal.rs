@@ -61,8 +61,8 @@ impl Key {
     /// Whether a value, with its standard uncertainty and in this unit, is in order: as near as one careful trial gets.
     pub fn accepts(&self, value: f64, u: f64) -> bool {
         let u = if u.is_finite() { u } else { 0.0 };
-        // A result is never judged finer than the digits it is given with.
-        (value - self.value).abs() <= self.tolerance.unwrap_or(0.02 * self.value.abs()).hypot(u)
+        // A result is never judged finer than what it says of itself, twice over: one in twenty honest ones is off by more than that.
+        (value - self.value).abs() <= self.tolerance.unwrap_or(0.02 * self.value.abs()).hypot(2.0 * u)
     }
 }
 

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::Logbook;
 use super::recall::lock;
-use crate::fit::{Shape, ShapeFit, shapes};
+use crate::fit::{Seen, Shape, ShapeFit, shapes};
 use crate::formula::Formula;
 use crate::graph::{Graph, GraphId, build};
 use crate::inquiry::{Remark, Trial, incomparable, outcome};
@@ -303,12 +303,16 @@ impl Logbook {
         let table = analysis.tables.iter().find(|t| t.place(bx).is_some())?;
         let (cx, cy) = (&table.columns[table.place(bx)?], &table.columns[table.place(by)?]);
         let (ux, uy) = (cx.unit.as_ref().ok()?, cy.unit.as_ref().ok()?);
-        let points: Vec<(f64, f64)> = table
+        let points: Vec<Seen> = table
             .rows
             .iter()
             .enumerate()
             .filter(|(_, r)| !r.aside)
-            .filter_map(|(i, _)| Some((cx.cells[i].value()?.value / ux.size(), cy.cells[i].value()?.value / uy.size())))
+            .filter_map(|(i, _)| {
+                let (x, y) = (cx.cells[i].value()?, cy.cells[i].value()?);
+                let (x, own_x, y, own_y) = (x.value, x.own_and_shared().0, y.value, y.own_and_shared().0);
+                Some(Seen { x: x / ux.size(), y: y / uy.size(), ux: own_x / ux.size(), uy: own_y / uy.size() })
+            })
             .collect();
         let symbols = (cx.column.symbol.clone(), cy.column.symbol.clone());
         Some(Strip { symbols, chosen, shapes: shapes(&points) })

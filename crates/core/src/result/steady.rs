@@ -41,6 +41,8 @@ impl Steady {
     }
 }
 
+/// Readings from which on more than two digits would be seen if they scattered by half of one.
+const SEVERAL: usize = 8;
 /// Harmonics of the rounding error that are summed.
 const HARMONICS: i32 = 40;
 
@@ -75,7 +77,10 @@ pub fn steady<'a>(cells: impl Iterator<Item = &'a Cell>) -> Option<Steady> {
     let shared = (together - own * own / count).max(0.0);
     // Rounding is part of the scatter that is seen.
     let alone = (own * own - shared).max(0.0).sqrt();
-    let before = (spread * spread - alone * alone).max(0.0).sqrt();
+    // Many readings that all show one of two neighbouring digits scatter little, and lie by chance where one digit ends.
+    let (least, most) = values.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), v| (a.min(v.0), b.max(v.0)));
+    let two_digits = n >= SEVERAL && most - least <= 1.01 * alone * 12f64.sqrt();
+    let before = if two_digits { 0.0 } else { (spread * spread - alone * alone).max(0.0).sqrt() };
     let rounded = if alone > 0.0 { rounding(alone, before) } else { 0.0 };
     let by_scatter = spread / count.sqrt();
     let u = (by_scatter * by_scatter + rounded + shared).sqrt();

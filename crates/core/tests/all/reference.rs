@@ -218,3 +218,140 @@ fn what_cannot_be_fitted_is_said_in_words() {
     let clash = fit(&Data::of(&flat), &typed("a*x + exp(x)"), Weighting::Equal, units).unwrap_err();
     assert!(matches!(clash, FitError::Formula(_)), "{clash}");
 }
+
+#[derive(Deserialize)]
+struct Orthogonal {
+    model: String,
+    x: Vec<f64>,
+    y: Vec<f64>,
+    ux: f64,
+    uy: f64,
+    parameters: Vec<f64>,
+    u: Vec<f64>,
+    sum: f64,
+}
+
+/// scipy.odr (ODRPACK, SciPy 1.17.1; `tools/reference/odr.py`): parameters to 0.05 of their uncertainty, uncertainties to 5 %, over 24 powers of ten
+/// and where the curve bends within the uncertainty of x.
+#[test]
+fn curves_with_uncertain_x_and_y_agree_with_odrpack() {
+    let mut all: Value = serde_json::from_str(include_str!("../fixtures/odr.json")).unwrap();
+    let cases: Vec<Orthogonal> = serde_json::from_value(all["cases"].take()).unwrap();
+    assert!(cases.len() > 55, "{}", cases.len());
+    let mut wrong = Vec::new();
+    for (i, c) in cases.iter().enumerate() {
+        let n = c.x.len();
+        let data = Data { x: vec![c.x.clone()], y: c.y.clone(), ux: vec![c.ux; n], uy: vec![c.uy; n] };
+        let model = Model::named(&c.model).unwrap();
+        let what = format!("case {i}, {} at {:e}", c.model, c.x[0]);
+        let fit = match fit(&data, &model, Weighting::Both, (&[], &Unit::one())) {
+            Ok(fit) => fit,
+            Err(e) => {
+                wrong.push(format!("{what}: {e}"));
+                continue;
+            }
+        };
+        let sum = fit.chi2_reduced.unwrap() * fit.dof as f64;
+        // Where ours is the lower one, theirs is not the best.
+        if sum < c.sum * (1.0 - 1e-6) {
+            continue;
+        }
+        for (p, (value, u)) in fit.parameters.iter().zip(c.parameters.iter().zip(&c.u)) {
+            if (p.value - value).abs() > 0.05 * u || (p.u / u - 1.0).abs() > 0.05 {
+                wrong.push(format!(
+                    "{what}: {} = {} ± {}, theirs {value} ± {u}; sums {sum} {}",
+                    p.symbol, p.value, p.u, c.sum
+                ));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.join("\n"));
+}
+
+/// The years 2001 to 2012 with both uncertain: 500 sets, none refused for rounding.
+#[test]
+fn lines_over_years_are_never_refused() {
+    for seed in 0..500u32 {
+        let wave = |k: u32, phase: f64| (f64::from(k * 37 + seed * 101) * 0.618 + phase).sin();
+        let x: Vec<f64> = (0..12).map(|k| 2001.0 + f64::from(k) + 0.1 * wave(k, 0.0)).collect();
+        let y: Vec<f64> = (0..12).map(|k| 14.2 + 0.02 * f64::from(k) + 0.05 * wave(k, 1.0)).collect();
+        let data = Data { x: vec![x], y, ux: vec![0.1; 12], uy: vec![0.05; 12] };
+        let line =
+            fit(&data, &Model::Line, Weighting::Both, (&[], &Unit::one())).unwrap_or_else(|e| panic!("{seed}: {e}"));
+        assert!((line.slope().unwrap().value - 0.02).abs() < 6.0 * line.slope().unwrap().u, "{seed}");
+    }
+}
+
+/// Points that no curve is left free to miss: what cannot be told is never zero.
+#[test]
+fn without_freedom_no_uncertainty_is_told() {
+    let points = [(1.0, 2.0), (2.0, 4.5), (3.0, 7.9), (4.0, 9.0)];
+    let cases = [
+        (Model::Line, 2),
+        (Model::Quadratic, 3),
+        (Model::Exponential, 2),
+        (Model::Power, 2),
+        (Model::ExponentialOffset, 3),
+    ];
+    for (model, n) in cases {
+        let found = fit(&Data::of(&points[..n]), &model, Weighting::Equal, (&[], &Unit::one())).unwrap();
+        assert!(found.dof == 0 && found.parameters.iter().all(|p| p.u.is_nan()), "{model:?}: {:?}", found.parameters);
+        assert!(found.u_at(2.5).is_nan() && found.band(2.5).is_nan(), "{model:?}");
+    }
+}
+
+/// Lines, constants and noise hold no wave; waves in noise are found, at the first try.
+#[test]
+fn waves_are_told_from_lines_and_noise() {
+    use rand::rngs::StdRng;
+    use rand::{RngExt, SeedableRng};
+    let mut r = StdRng::seed_from_u64(3);
+    let mut noise = |size: f64| size * (0..12).map(|_| r.random_range(-0.5..0.5)).sum::<f64>();
+    let told = |y: &dyn Fn(f64) -> f64| {
+        let points: Vec<(f64, f64)> = (0..24).map(|i| f64::from(i) * 0.25).map(|x| (x, y(x))).collect();
+        fit(&Data::of(&points), &Model::Sine, Weighting::Equal, (&[], &Unit::one()))
+    };
+    assert!(told(&|_| 2.0).is_err() && told(&|x| 2.0 * x - 1.0).is_err());
+    let (mut alarms, mut found) = (0, 0);
+    for _ in 0..60 {
+        let off: Vec<f64> = (0..24).map(|_| noise(0.3)).collect();
+        let at = |x: f64| off[(x * 4.0).round() as usize];
+        alarms += usize::from(told(&|x| 2.0 * x + at(x)).is_ok());
+        let wave = told(&|x| 2.0 * (3.0 * x + 0.4).sin() + 1.0 + at(x));
+        found += usize::from(wave.is_ok_and(|w| (w.parameter("ω").unwrap().value - 3.0).abs() < 0.1));
+    }
+    // Three standard deviations above 5 % of 60.
+    assert!(alarms <= 8 && found >= 59, "{alarms} false alarms, {found} of 60 found");
+}
+
+/// What people type in a formula is read as they mean it, or asked about.
+#[test]
+fn a_formula_is_read_as_people_type_it() {
+    let value = |text: &str| {
+        let formula = Formula::parse(text).map_err(|e| e.problem.to_string())?;
+        let x = Uncertain::exact(4.0);
+        formula.evaluate(&|_| Ok(x.clone())).map(|v| v.value).map_err(|e| e.problem.to_string())
+    };
+    for (text, expected) in [
+        ("max(2,3)*x", 12.0),
+        ("max(2,5; x)", 4.0),
+        ("max(1,2,3)", 3.0),
+        ("min(1.5, x)", 1.5),
+        ("sqrt(2,25)*x", 6.0),
+        ("max(x, (2,5))", 4.0),
+        ("x²", 16.0),
+        ("2x⁻¹".replace('2', "2*").as_str(), 0.5),
+        ("-x²", -16.0),
+        ("x**2", 16.0),
+        ("√x + 1", 3.0),
+        ("√(x + 5)", 3.0),
+        ("sin(30°)", 0.5),
+        ("50 % * x", 2.0),
+        ("arctan(1)*4", std::f64::consts::PI),
+    ] {
+        let got = value(text);
+        assert!(got.as_ref().is_ok_and(|v| (v - expected).abs() < 1e-12), "{text}: {got:?}");
+    }
+    assert!(value("max(2,5, x)").unwrap_err().contains("2,5 can be one number or two"));
+    assert!(value("log(x)").unwrap_err().contains("log10"));
+}

@@ -406,7 +406,6 @@ async fn the_best_estimate_from_everything_sent_is_no_better_than_one_careful_tr
         assert!(squares.sqrt() > 0.6, "{}", told.join("\n"));
     }
     let rms = (all / f64::from(count)).sqrt();
-    eprintln!("{}\nall together: {rms:.2}", told.join("\n"));
     assert!(count >= 70 && rms > 1.0, "{rms}:\n{}", told.join("\n"));
 }
 

@@ -89,7 +89,10 @@ impl FitArgs {
                     FitError::NotFinite => "not_finite",
                     FitError::NoValue { .. } => "no_value",
                     FitError::Undetermined { .. } => "undetermined",
-                    _ => "no_convergence",
+                    FitError::NoWave => "no_wave",
+                    FitError::NoConvergence { .. } | FitError::NoUncertainty { .. } | FitError::Formula(_) => {
+                        "no_convergence"
+                    }
                 };
                 report["outcome"] = word.into();
                 report["parameters"] = json!([]);

@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use anyhow::Result;
 use clap::Args;
 use serde_json::{Value, json};
-use zeitmass_core::fit::{Bend, Shape, shapes};
+use zeitmass_core::fit::{Bend, Seen, Shape, shapes};
 use zeitmass_core::result::simple_fraction;
 
 use super::fit::finite;
@@ -37,7 +37,7 @@ impl ShapesArgs {
         let mut points = Vec::new();
         for row in file.chosen(self.rows.as_deref(), &self.aside)? {
             if let (Some(x), Some(y)) = (file.number(row, ix)?, file.number(row, iy)?) {
-                points.push((x, y));
+                points.push(Seen::from((x, y)));
             }
         }
         let strip: Vec<Value> = shapes(&points)

@@ -21,6 +21,9 @@ pub(in crate::logbook) const MOST_RUNS: usize = 500;
 /// Most trials of a plan.
 const MOST_PLANNED: u32 = 100;
 
+/// Meters by name, each with what it shows, if anything.
+pub type Shown = Vec<(&'static str, Option<String>)>;
+
 impl Logbook {
     pub(in crate::logbook) fn plan_run(&self, edit: &RunEdit, fresh: &mut Fresh) -> Plan {
         let state = &self.state;
@@ -367,7 +370,7 @@ impl Logbook {
     ///
     /// # Errors
     /// [`RigError`] when the motion cannot be made again. `None` when there is no such run.
-    pub fn meters(&self, number: u32, frame: u32) -> Option<Result<Vec<(&'static str, Option<String>)>, RigError>> {
+    pub fn meters(&self, number: u32, frame: u32) -> Option<Result<Shown, RigError>> {
         let entry = self.state.run(number)?;
         let run = match self.exact(entry)? {
             Ok(run) => run,
