@@ -61,6 +61,16 @@ impl Server {
     }
 }
 
+impl Server {
+    /// Seconds of processor time it has taken.
+    fn processor(&self) -> Result<f64> {
+        let stat = std::fs::read_to_string(format!("/proc/{}/stat", self.child.id()))?;
+        // Fields 14 and 15, in hundredths; the name before them may hold spaces.
+        let after: Vec<&str> = stat.rsplit_once(')').context("no name")?.1.split_whitespace().collect();
+        Ok((after[11].parse::<f64>()? + after[12].parse::<f64>()?) / 100.0)
+    }
+}
+
 const FORM: &str = "application/x-www-form-urlencoded";
 const JSON: &str = "application/json";
 
@@ -303,7 +313,8 @@ fn main() -> Result<()> {
     runtime.block_on(async {
         let (last, _) = bell(&server.at, &school.code, "Bell", AT_THE_BELL).await?;
         writeln!(out, "last_in_s {last:.2}\nmemory_after_bell_mb {:.0}", server.memory()?.0)?;
-        let until = Instant::now() + Duration::from_secs(seconds);
+        let (began, before) = (Instant::now(), server.processor()?);
+        let until = began + Duration::from_secs(seconds);
         let (mut all, people) = (JoinSet::new(), school.people.len());
         for (n, who) in school.people.iter().cloned().enumerate() {
             let film = (n >= people - STUDENTS).then(|| film.clone());
@@ -324,6 +335,10 @@ fn main() -> Result<()> {
         for (name, share) in [("p50", 0.5), ("p99", 0.99), ("max", 1.0)] {
             writeln!(out, "edit_{name}_ms {:.1}", times[((times.len() - 1) as f64 * share) as usize])?;
         }
+        let busy = (server.processor()? - before) / began.elapsed().as_secs_f64();
+        let bytes: u64 =
+            std::fs::read_dir(school.folder.path())?.filter_map(|e| Some(e.ok()?.metadata().ok()?.len())).sum();
+        writeln!(out, "processor_share {busy:.3}\nfolder_mb {:.0}", bytes as f64 / 1e6)?;
         let (now, most) = server.memory()?;
         writeln!(out, "memory_at_work_mb {now:.0}\nmemory_at_work_most_mb {most:.0}")?;
         let store = Store::open(school.folder.path())?;

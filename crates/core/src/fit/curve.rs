@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use nalgebra::{DMatrix, DVector};
+use statrs::distribution::{ContinuousCDF, FisherSnedecor};
 
 use super::model::Ready;
 
@@ -19,6 +20,38 @@ const TIED: f64 = 1e-6;
 
 /// Points up to which correlated scatter is judged by their whole covariance.
 const COUNTED: usize = 300;
+/// Residuals larger than their scatter from point to point explains in so large a share of cases drift.
+const DRIFT: f64 = 0.99;
+
+/// Effective degrees of freedom of the residuals of correlated points, tr(QV)²/tr(QVQV) with Q = 1 − XCXᵀ (F. E. Satterthwaite, *Biometrics* 2
+/// (1946) 110). `by_reading` has Xᵀt for every reading.
+fn freedom_of(
+    terms: &[&[(u64, f64)]],
+    by_reading: &BTreeMap<u64, (DVector<f64>, f64)>,
+    c: &DMatrix<f64>,
+    trace: f64,
+) -> f64 {
+    let most = (terms.len() - c.nrows()).max(1) as f64;
+    let place: BTreeMap<u64, usize> = by_reading.keys().enumerate().map(|(k, r)| (*r, k)).collect();
+    let m = place.len();
+    let mut together = DMatrix::<f64>::zeros(m, m);
+    for terms in terms {
+        for (a, ta) in *terms {
+            for (b, tb) in *terms {
+                together[(place[a], place[b])] += ta * tb;
+            }
+        }
+    }
+    let scale = together.trace() / by_reading.values().map(|(_, q)| q).sum::<f64>();
+    let moved: Vec<DVector<f64>> = by_reading.values().map(|(w, _)| c * w).collect();
+    for (k, (w, _)) in by_reading.values().enumerate() {
+        for (l, moved) in moved.iter().enumerate() {
+            together[(k, l)] -= scale * w.dot(moved);
+        }
+    }
+    let square: f64 = together.norm_squared();
+    if square > 0.0 { ((scale * trace).powi(2) / square).clamp(1.0, most) } else { most }
+}
 
 /// Rows that make points of this covariance independent and of unit variance; fewer than points where some are tied. `None` where a point has no
 /// uncertainty.
@@ -103,7 +136,16 @@ impl Curve {
             spread += &moved * moved.transpose();
         }
         let most = xs.len().saturating_sub(c.nrows()) as f64;
-        let (scatter, freedom) = self.scatter(xs, terms, residuals).unwrap_or((rss * size * size / trace, most));
+        let plain = rss * size * size / trace;
+        let (scatter, freedom) = match self.scatter(xs, terms, residuals) {
+            Some((scatter, freedom)) => {
+                // Errors that drift, as those of a followed object do, are larger over many points than from one to the next.
+                let own = freedom_of(terms, &by_reading, &c, trace);
+                let limit = FisherSnedecor::new(own, freedom).map_or(f64::INFINITY, |d| d.inverse_cdf(DRIFT));
+                if plain > limit * scatter { (plain, own) } else { (scatter, freedom) }
+            }
+            None => (plain, most),
+        };
         let covariance = spread * scatter.max(least);
         let sound = trace > 0.0 && covariance.iter().all(|v| v.is_finite());
         if sound {

@@ -331,7 +331,10 @@ export class Intake {
           const { width: w, height: h } = picture.canvas;
           const body = JSON.stringify({ title: this.field("title").value, width: w, height: h, times: times.map((t) => (t - times[0]) * slow) });
           const answer = await this.send("films", { method: "POST", body, headers: { "Content-Type": "application/json" } });
-          ({ film, key } = await answer.json());
+          /** @type {string} */
+          let word;
+          ({ film, key, word } = await answer.json());
+          this.say(word);
         }
         const blob = await jpeg(picture.canvas);
         part.push({ number: n, blob });

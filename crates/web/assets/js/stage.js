@@ -235,7 +235,8 @@ export class RigStage extends FootageStage {
     element("clock").textContent = `${digits(time, 2)}\u00A0s`;
     this.surface.dataset.frame = String(this.frame);
     this.look();
-    if (!this.playing) this.rested();
+    if (this.playing) this.blank();
+    else this.rested();
   }
 
   /** The loupe at the scene's pointer, while no tape is laid. */
@@ -250,20 +251,23 @@ export class RigStage extends FootageStage {
     this.askMeters();
   }
 
+  /** While it plays, or until the answer has come, the meters show nothing: never what belongs to another run or moment. */
+  blank() {
+    for (const o of document.querySelectorAll("[data-meter]")) if (o.textContent !== "–") o.textContent = "–";
+  }
+
   /** Asks what the meters show, once the moment stands. */
   askMeters() {
     clearTimeout(this.later);
     const outputs = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-meter]"));
     if (outputs.length === 0) return;
     const { run, frame } = { run: this.footage?.run ?? 0, frame: this.frame };
-    if (run === 0) {
-      outputs.forEach((o) => (o.textContent = "–"));
-      return;
-    }
+    if (run === 0) return this.blank();
     const write = (/** @type {Record<string, string | null>} */ shown) => {
       for (const o of document.querySelectorAll("[data-meter]")) o.textContent = shown[o.getAttribute("data-meter") ?? ""] ?? "–";
     };
     if (this.metered?.run === run && this.metered.frame === frame) write(this.metered.shown);
+    else this.blank();
     this.later = setTimeout(async () => {
       const answer = await fetch(`${base}/runs/${run}/meters/${frame}`);
       if (!answer.ok || this.footage?.run !== run || this.frame !== frame) return;
@@ -378,6 +382,8 @@ export class RigStage extends FootageStage {
   /** @param {string} kind @param {DOMStringMap} [data] */
   instrument(kind, data = {}) {
     if (kind !== "meter") return super.instrument(kind, data);
+    // What is logged is what then stands on the meter.
+    if (this.playing) this.pause();
     const run = this.footage?.run ?? 0;
     return run > 0 ? { meter: { run, name: data.name ?? "", frame: this.frame } } : null;
   }

@@ -98,10 +98,15 @@ pub(super) struct Coming {
 struct Begun {
     film: Id,
     key: String,
+    /// When films get many: what they take, and may take.
+    word: String,
 }
 
-fn begun(film: Id) -> Response {
-    Json(Begun { film, key: format!("film {film}") }).into_response()
+fn begun(film: Id, (used, most): (u64, u64)) -> Response {
+    let [shown, of] = [used, most].map(|bytes| bytes / 1_000_000);
+    let tight = used * 5 > most * 4;
+    let word = if tight { format!("The films here take {shown} of at most {of} MB.") } else { String::new() };
+    Json(Begun { film, key: format!("film {film}"), word }).into_response()
 }
 
 pub(super) async fn begin(
@@ -111,7 +116,8 @@ pub(super) async fn begin(
 ) -> Result<Response, WebError> {
     let Coming { title, width, height, times } = coming;
     let facts = FilmFacts { title, width, height, times, ..FilmFacts::default() };
-    Ok(begun(app.store(move |s| s.begin_film(&keeper.0, &facts)).await?))
+    let (film, room) = app.store(move |s| Ok((s.begin_film(&keeper.0, &facts)?, s.film_room(&keeper.0)?))).await?;
+    Ok(begun(film, room))
 }
 
 /// Frames one after the other: number and length as four bytes each, lowest first, then the JPEG.
@@ -221,14 +227,16 @@ pub(super) async fn stills(
     // Whoever goes away in the middle wants no film any more.
     let alive = Arc::new(());
     let gone = Arc::downgrade(&alive);
-    let film = app
+    let (film, room) = app
         .store(move |s| {
+            // Looked at before the work is done, so that it is not done for nothing.
+            let room = s.film_room(&keeper.0)?;
             let spooled = unspool(s, file, &wanted, &gone)?;
-            keep(s, &keeper.0, query.title, spooled)
+            Ok((keep(s, &keeper.0, query.title, spooled)?, room))
         })
         .await?;
     drop(alive);
-    Ok(begun(film))
+    Ok(begun(film, room))
 }
 
 /// Frames that wait on disk: the time, where it begins and how long it is of each.

@@ -41,8 +41,10 @@ impl Logbook {
         }
         let mut word = "The logbook now holds what the file held. Undo brings back what was here before.".to_owned();
         if brought > 0 {
-            let values = if brought == 1 { "value" } else { "values" };
-            word += &format!(" {brought} {values} could not be checked and are marked as brought from a file.");
+            word += &match brought {
+                1 => " One value could not be checked and is marked as brought from a file.".to_owned(),
+                n => format!(" {n} values could not be checked and are marked as brought from a file."),
+            };
         }
         Ok(Planned { word: Some(word), ..changes.into() })
     }

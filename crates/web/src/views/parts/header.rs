@@ -36,7 +36,7 @@ pub(crate) fn brought_words(brought: BroughtParts) -> String {
     };
     let forecast = (brought.forecast > 0).then(|| "the forecast".to_owned());
     let all: Vec<String> = readings.into_iter().chain(forecast).collect();
-    if all.is_empty() { String::new() } else { format!("{} from a file, not checked", all.join(" and ")) }
+    all.join(" and ")
 }
 
 /// What the sheet wants and the logbook does not have yet.
