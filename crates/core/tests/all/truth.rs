@@ -20,7 +20,7 @@ use zeitmass_core::result::{Agreement, Constant, Term};
 use crate::common::{done, empty, open};
 
 fn labs() -> usize {
-    std::env::var("ZEITMASS_TRUTH_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(200)
+    std::env::var("ZEITMASS_TRUTH_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(300)
 }
 
 /// A normal deviate (Box and Muller).
