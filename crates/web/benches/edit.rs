@@ -1,5 +1,5 @@
-//! Server time of an edit: from the request to the fragments, the edit applied and stored on the way; beside it a floor. Lines
-//! `name seconds` (median); `benches/compare` reads them.
+//! Server time of an edit: from the request to the answer, the edit planned and stored on the way; beside it a floor. Then the time until
+//! the page has what follows from it. Lines `name seconds` (median); `benches/compare` reads them.
 
 use std::io::Write;
 use std::path::Path;
@@ -66,7 +66,7 @@ fn logbook(store: &Store, rows: usize) -> (Id, String) {
     (id, format!("zeitmass={}", store.begin_session(Actor::Student(student)).expect("a session")))
 }
 
-async fn edit(app: &Router, path: &str, cookie: &str, body: String) -> usize {
+async fn send(app: &Router, path: &str, cookie: &str, body: String) -> usize {
     let request = Request::post(path)
         .header(header::COOKIE, cookie)
         .header(header::CONTENT_TYPE, "application/json")
@@ -116,24 +116,29 @@ async fn main() -> std::io::Result<()> {
         let last = store.load_logbook(id).expect("the logbook").book.state().record.tables[0].rows.last().map(|r| r.id);
         let (app, floor) = (router(App::new(store).expect("an application")), floor(folder.path()));
         let path = format!("/logbooks/{id}/edits");
-        let (mut edits, mut floors, mut size) = (Vec::new(), Vec::new(), 0);
+        let parts = format!("/logbooks/{id}/parts");
+        let (mut edits, mut shown, mut floors, mut size) = (Vec::new(), Vec::new(), Vec::new(), 0);
         let mut was = format!("{:.2}", 9.0 + rows as f64 * 0.01);
         for i in 0..61 {
             let typed = format!("19.{:02}", i + 1);
             let cell = json!({ "row": { "there": last }, "column": 2, "typed": typed, "was": was });
             let edit_json = json!({ "record": { "type_cell": cell } });
-            let body = json!({ "edit": edit_json, "token": format!("edit number {i}"), "since": 5 + i, "look": {} });
+            let body = json!({ "edit": edit_json, "token": format!("edit number {i}") });
             // One after the other, so that both see the machine as it is.
             let begun = Instant::now();
-            size = edit(&app, &path, &cookie, body.to_string()).await;
+            send(&app, &path, &cookie, body.to_string()).await;
             edits.push(begun.elapsed().as_secs_f64());
+            let news = json!({ "since": 5 + i, "look": {} });
+            size = send(&app, &parts, &cookie, news.to_string()).await;
+            shown.push(begun.elapsed().as_secs_f64());
             let begun = Instant::now();
-            edit(&floor, "/edits", "", body.to_string()).await;
+            send(&floor, "/edits", "", body.to_string()).await;
             floors.push(begun.elapsed().as_secs_f64());
             was = typed;
         }
         let (edits, floors) = (median(edits), median(floors));
         writeln!(out, "edit_{rows} {edits:e}")?;
+        writeln!(out, "shown_{rows} {:e}", median(shown))?;
         writeln!(out, "floor_{rows} {floors:e}")?;
         writeln!(out, "ratio_{rows} {:.2}", edits / floors)?;
         writeln!(out, "bytes_{rows} {size}")?;

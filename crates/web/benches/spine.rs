@@ -148,11 +148,21 @@ async fn room(out: &mut impl Write, seconds: u32) -> std::io::Result<()> {
             let mut times = Vec::new();
             for second in 0..seconds {
                 // Spread over the second, as a room is.
-                tokio::time::sleep_until(begin + Duration::from_secs(second.into()) + Duration::from_secs(1) * k / count).await;
-                let cell = json!({ "row": "below", "column": 1, "typed": format!("0.{:03}", second + 100), "was": null });
-                let edit = json!({ "edit": { "record": { "type_cell": cell } }, "token": format!("edit {second} of {k}"), "since": 8 + second });
+                tokio::time::sleep_until(
+                    begin + Duration::from_secs(second.into()) + Duration::from_secs(1) * k / count,
+                )
+                .await;
+                let cell =
+                    json!({ "row": "below", "column": 1, "typed": format!("0.{:03}", second + 100), "was": null });
+                let edit =
+                    json!({ "edit": { "record": { "type_cell": cell } }, "token": format!("edit {second} of {k}") });
                 let begun = Instant::now();
-                let (status, _) = ask(&app, "POST", &format!("/logbooks/{logbook}/edits"), &cookie, edit.to_string()).await;
+                let (status, _) =
+                    ask(&app, "POST", &format!("/logbooks/{logbook}/edits"), &cookie, edit.to_string()).await;
+                assert_eq!(status, StatusCode::OK);
+                let news = json!({ "since": 8 + second, "look": {} });
+                let (status, _) =
+                    ask(&app, "POST", &format!("/logbooks/{logbook}/parts"), &cookie, news.to_string()).await;
                 assert_eq!(status, StatusCode::OK);
                 times.push(begun.elapsed().as_secs_f64());
             }

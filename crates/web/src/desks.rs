@@ -99,18 +99,17 @@ impl Desks {
 
     /// A logbook as it is now, with its analysis.
     pub(crate) async fn sight(&self, id: Id) -> Result<Sight, WebError> {
+        let open = self.open(id).await?;
+        let turn = open.analysing.lock().await;
+        // As it is when its turn has come: what was typed meanwhile needs no analysis of its own.
         let (book, saved, author) = {
             let mut desk = self.desk(id).await?;
             let author = self.author(&mut desk).await?;
             (Arc::clone(&desk.book), desk.saved, author)
         };
-        let open = self.open(id).await?;
-        let turn = open.analysing.lock().await;
-        let stop = Stop::default();
-        let gone = GoneAway(stop.clone());
         let asked = Arc::clone(&book);
-        let analysis = blocking(move || asked.analyse_until(&stop)).await?.ok_or(WebError::Broken)?;
-        drop((gone, turn));
+        let analysis = until_gone(move |stop| asked.analyse_until(stop)).await?.ok_or(WebError::Broken)?;
+        drop(turn);
         self.keep(&book, &analysis);
         self.note_results(id, &book, &analysis).await?;
         Ok(Sight { book, analysis, saved, author })
@@ -194,6 +193,7 @@ impl Desks {
                     desk.snapshot.1 += done.bytes;
                     self.snapshot_if_due(id, &mut desk);
                     self.announce(id, Some(done.saved.seq));
+                    self.work_ahead(id);
                 }
                 Ok(Done { word: done.word, made: done.made })
             }
@@ -204,6 +204,16 @@ impl Desks {
                 Err(e.into())
             }
         }
+    }
+
+    /// Works out what follows from an edit before the page asks for it, so that results stand in the class's list even when no page
+    /// asks any more.
+    fn work_ahead(&self, id: Id) {
+        let desks = self.clone();
+        tokio::spawn(async move {
+            // A logbook that was erased meanwhile has no results.
+            let _ = desks.sight(id).await;
+        });
     }
 
     /// Stores a snapshot beside the edits, while work goes on.
@@ -296,6 +306,17 @@ impl Desks {
 /// Runs work that takes its time in a thread of its own.
 pub(crate) async fn blocking<T: Send + 'static>(work: impl FnOnce() -> T + Send + 'static) -> Result<T, WebError> {
     tokio::task::spawn_blocking(work).await.map_err(|_| WebError::Broken)
+}
+
+/// Runs work that takes its time in a thread of its own, and sets the sign it is given when whoever asked has gone away.
+pub(crate) async fn until_gone<T: Send + 'static>(
+    work: impl FnOnce(&Stop) -> T + Send + 'static,
+) -> Result<T, WebError> {
+    let stop = Stop::default();
+    let gone = GoneAway(stop.clone());
+    let done = blocking(move || work(&stop)).await;
+    drop(gone);
+    done
 }
 
 fn lock<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {

@@ -133,10 +133,17 @@ impl Line {
     }
 
     /// Sends an edit; gives its number.
-    async fn edit(&mut self, logbook: Id, token: &str, edit: &Value, since: u64) -> Result<u64> {
-        let body = json!({ "edit": edit, "token": token, "since": since, "look": {} }).to_string();
+    async fn edit(&mut self, logbook: Id, token: &str, edit: &Value) -> Result<u64> {
+        let body = json!({ "edit": edit, "token": token }).to_string();
         let answer = self.get("POST", &format!("/logbooks/{logbook}/edits"), JSON, body.as_bytes()).await?;
         serde_json::from_slice::<Value>(&answer)?["seq"].as_u64().context("no number")
+    }
+
+    /// What changed since an edit, as the page fetches it.
+    async fn news(&mut self, logbook: Id, since: u64) -> Result<()> {
+        let body = json!({ "since": since, "look": {} }).to_string();
+        self.get("POST", &format!("/logbooks/{logbook}/parts"), JSON, body.as_bytes()).await?;
+        Ok(())
     }
 }
 
@@ -192,7 +199,7 @@ fn film() -> Result<(String, Vec<u8>)> {
 }
 
 /// Brings a film and puts it on the stage; gives its key and the number of the last edit.
-async fn bring(line: &mut Line, logbook: Id, (facts, part): (String, Vec<u8>)) -> Result<(String, u32, u64)> {
+async fn bring(line: &mut Line, logbook: Id, (facts, part): (String, Vec<u8>)) -> Result<(String, u32)> {
     let base = format!("/logbooks/{logbook}");
     let begun: Value =
         serde_json::from_slice(&line.get("POST", &format!("{base}/films"), JSON, facts.as_bytes()).await?)?;
@@ -203,33 +210,33 @@ async fn bring(line: &mut Line, logbook: Id, (facts, part): (String, Vec<u8>)) -
         tokio::time::sleep(Duration::from_secs(1)).await;
     }
     line.get("POST", &format!("{path}/finish"), JSON, b"").await?;
-    let choose = json!({ "key": key, "token": format!("film of {logbook}"), "since": 0, "look": {} }).to_string();
+    let choose = json!({ "key": key, "token": format!("film of {logbook}") }).to_string();
     line.get("POST", &format!("{base}/stage"), JSON, choose.as_bytes()).await?;
     let add = json!({ "film": { "add_trail": { "film": key, "name": "ball", "table": null } } });
-    let seq = line.edit(logbook, &format!("trail of {logbook}"), &add, 0).await?;
+    line.edit(logbook, &format!("trail of {logbook}"), &add).await?;
     let page = String::from_utf8(line.get("GET", &base, FORM, b"").await?)?;
     let trail =
         page.split("name=\"trail\" value=\"").nth(1).and_then(|t| t.split('"').next()).context("no trail")?.parse()?;
-    Ok((key.replace(' ', "%20"), trail, seq))
+    Ok((key.replace(' ', "%20"), trail))
 }
 
-/// One student at work until the end; gives how long each edit took, in ms.
+/// One student at work until the end; gives how long each edit took until it was stored and until the page
+/// could show it, in ms.
 async fn work(
     at: String,
     (cookie, logbook): (String, Id),
     film: Option<(String, Vec<u8>)>,
     until: Instant,
-) -> Result<Vec<f64>> {
+) -> Result<Vec<(f64, f64)>> {
     let mut line = Line::new(&at, &cookie);
     // The stream of what moves, held open as pages do.
     let mut stream = tokio::net::TcpStream::connect(&at).await?;
     let head = format!("GET /logbooks/{logbook}/events HTTP/1.1\r\nHost: {at}\r\nCookie: {cookie}\r\n\r\n");
     stream.write_all(head.as_bytes()).await?;
     line.get("GET", &format!("/logbooks/{logbook}"), FORM, b"").await?;
-    let (mut since, mut key) = (0, None);
+    let mut key = None;
     if let Some(film) = film {
-        let (brought, trail, seq) = bring(&mut line, logbook, film).await?;
-        (since, key) = (seq, Some((brought, trail)));
+        key = Some(bring(&mut line, logbook, film).await?);
     }
     let (mut took, mut next) = (Vec::new(), Instant::now());
     for k in 0u32.. {
@@ -249,8 +256,10 @@ async fn work(
             None => json!("undo"),
         };
         let asked = Instant::now();
-        since = line.edit(logbook, &format!("{logbook} edit {k:06}"), &edit, since).await?;
-        took.push(asked.elapsed().as_secs_f64() * 1e3);
+        let since = line.edit(logbook, &format!("{logbook} edit {k:06}"), &edit).await?;
+        let stored = asked.elapsed().as_secs_f64() * 1e3;
+        line.news(logbook, since - 1).await?;
+        took.push((stored, asked.elapsed().as_secs_f64() * 1e3));
         if let Some((key, _)) = &key {
             let path = format!("/logbooks/{logbook}/pictures/{key}/{}", k as usize % FRAMES);
             line.get("GET", &path, FORM, b"").await?;
@@ -330,10 +339,13 @@ fn main() -> Result<()> {
         while let Some(done) = all.join_next().await {
             times.extend(done??);
         }
-        times.sort_by(f64::total_cmp);
         writeln!(out, "edits {}", times.len())?;
-        for (name, share) in [("p50", 0.5), ("p99", 0.99), ("max", 1.0)] {
-            writeln!(out, "edit_{name}_ms {:.1}", times[((times.len() - 1) as f64 * share) as usize])?;
+        let (mut stored, mut shown): (Vec<f64>, Vec<f64>) = times.iter().copied().unzip();
+        for (what, times) in [("edit", &mut stored), ("shown", &mut shown)] {
+            times.sort_by(f64::total_cmp);
+            for (name, share) in [("p50", 0.5), ("p99", 0.99), ("max", 1.0)] {
+                writeln!(out, "{what}_{name}_ms {:.1}", times[((times.len() - 1) as f64 * share) as usize])?;
+            }
         }
         let busy = (server.processor()? - before) / began.elapsed().as_secs_f64();
         let bytes: u64 =

@@ -321,8 +321,7 @@ async fn together(lab: &Lab, minna: &Browser, code: &str) {
     minna.until("document.querySelectorAll('#part-record tbody tr').length === 5").await;
     jost.moved(seq).await;
     let cell = json!({ "row": { "there": row.as_str().unwrap().parse::<u32>().unwrap() }, "column": 2, "typed": "28.4", "was": null });
-    let sent =
-        json!({ "edit": { "record": { "type_cell": cell } }, "token": "from a stale page", "since": 0, "look": {} });
+    let sent = json!({ "edit": { "record": { "type_cell": cell } }, "token": "from a stale page" });
     let gone = format!(
         "const done = arguments[0]; fetch('/logbooks/1/edits', {{ method: 'POST', headers: {{ 'content-type': 'application/json' }}, body: JSON.stringify({sent}) }}).then(async r => done([r.status, await r.text()]))"
     );

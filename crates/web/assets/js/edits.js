@@ -1,19 +1,21 @@
-// Sends edits one after the other and puts the answers in place. An edit that does not reach the server is tried again until it
-// does; the page says so meanwhile, and all goes on.
+// Sends edits one after the other. An edit that does not reach the server is tried again until it does; the page says so meanwhile, and
+// all goes on. What follows from edits, one's own and a partner's, is fetched after them: several made briskly are shown together.
 import { adopt, answered, holds, sending, unsentWords } from "./fields.js";
 import { place } from "./parts.js";
 
 /** An edit in the types of the server: `{ record: { delete_row: { row: 3 } } }` or `"undo"`. @typedef {string | { [key: string]: any }} Edit */
 /** @typedef {{ table: number | null, graph: number | null, result: number | null }} Made */
-/** What came of an edit. @typedef {{ done: boolean, word: string, place: [number, number] | null, made: Made, holds?: string | null, seq: number, parts: string }} Outcome */
+/** What came of an edit. @typedef {{ done: boolean, word: string, place: [number, number] | null, made: Made, holds?: string | null, seq: number }} Outcome */
 
 export const base = `/logbooks/${document.body.dataset.logbook}`;
 const PAUSE = 1500;
 /** Rest after which a long text is saved, in ms. */
 const REST = 1200;
 
-/** @type {Promise<unknown>} */
+/** Comes when all edits so far are answered. @type {Promise<unknown>} */
 let queue = Promise.resolve();
+/** Comes when all that was asked for so far is shown. @type {Promise<unknown>} */
+let showing = Promise.resolve();
 /** Edits that are not answered yet. */
 let unanswered = 0;
 /** Why the first of them is still waiting; empty while it is on its way. */
@@ -40,23 +42,42 @@ export const postJson = (path, content) =>
 /** A token by which the server knows an edit again. */
 export const token = () => crypto.randomUUID?.() ?? `${Date.now()}-${Math.random()}`;
 
+/** Asks until there is an answer; the page says why there is none yet. @param {() => Promise<Response>} ask */
+async function ask(ask) {
+  for (;;) {
+    try {
+      const answer = await ask();
+      if (answer.type !== "opaqueredirect") {
+        trouble = "";
+        showWaiting();
+        return answer;
+      }
+      trouble = "signed out; sign in again in another tab";
+    } catch {
+      trouble = "not saved yet, trying again";
+    }
+    showWaiting();
+    await new Promise((resolve) => setTimeout(resolve, PAUSE));
+  }
+}
+
 /** Fetches what changed since this page was drawn, and parts that are wanted in any case. @param {string[]} also */
 async function refresh(also) {
-  const answer = await postJson("/parts", { since: seq(), look, also }).catch(() => null);
-  if (answer?.ok) place((await answer.json()).parts);
+  const answer = await ask(() => postJson("/parts", { since: seq(), look, also }));
+  if (answer.ok) place((await answer.json()).parts);
 }
 
 /** Looks at another table, other rows or another graph. @param {Partial<typeof look>} other @param {string[]} parts */
 export async function lookAt(other, parts) {
   looking(other);
-  await queue;
-  await refresh(parts);
+  await settled();
+  await (showing = refresh(parts));
 }
 
-/** Fetches what changed since this page was drawn. @param {number} newest */
-export async function catchUp(newest) {
-  await queue;
-  if (newest > seq()) await refresh([]);
+/** Fetches what changed since this page was drawn, unless it is shown by the time its turn comes. @param {number} newest */
+export function catchUp(newest) {
+  showing = showing.then(() => (newest > seq() ? refresh([]) : undefined));
+  return showing;
 }
 
 function showWaiting() {
@@ -67,46 +88,37 @@ function showWaiting() {
 }
 
 /** @param {string} word @returns {Outcome} */
-const failed = (word) => ({ done: false, word, place: null, made: { table: null, graph: null, result: null }, seq: seq(), parts: "" });
+const failed = (word) => ({ done: false, word, place: null, made: { table: null, graph: null, result: null }, seq: seq() });
 
 /** Sends until there is an answer. @param {string} path @param {(token: string) => object} content @returns {Promise<Outcome>} */
 async function post(path, content) {
+  // The edit is kept and tried again. Its token keeps it from being done twice.
   const own = token();
-  for (;;) {
-    try {
-      const answer = await postJson(path, { ...content(own), token: own, since: seq(), look });
-      if (answer.type === "opaqueredirect") trouble = "signed out; sign in again in another tab";
-      else {
-        trouble = "";
-        showWaiting();
-        const outcome = await answer.json().catch(() => null);
-        return outcome?.parts === undefined ? failed(`The server answered ${answer.status}. Nothing was changed.`) : outcome;
-      }
-    } catch {
-      trouble = "not saved yet, trying again";
-    }
-    // The edit is kept and tried again. Its token keeps it from being done twice.
-    showWaiting();
-    await new Promise((resolve) => setTimeout(resolve, PAUSE));
-  }
+  const answer = await ask(() => postJson(path, { ...content(own), token: own }));
+  const outcome = await answer.json().catch(() => null);
+  return outcome?.seq === undefined ? failed(outcome?.word ?? `The server answered ${answer.status}. Nothing was changed.`) : outcome;
 }
 
-/** Sends something after all earlier edits. `content` is asked when its turn comes. `from` is the field it came from.
- * @param {string} path @param {(token: string) => object} content @param {Element | null} from @returns {Promise<Outcome>} */
+/** Sends something after all earlier edits; comes when what follows from it is shown. `content` is asked when its turn comes. `from` is the
+ * field it came from. @param {string} path @param {(token: string) => object} content @param {Element | null} from */
 function enqueue(path, content, from) {
   unanswered += 1;
-  const done = queue.then(async () => {
+  const told = queue.then(async () => {
     const outcome = await post(path, content);
     unanswered -= 1;
-    if (from) answered(from, outcome);
-    place(outcome.parts);
     showWaiting();
-    if (from) adopt(from, outcome);
-    else notice(outcome.word, outcome.done);
+    if (from) answered(from, outcome);
     return outcome;
   });
-  queue = done;
-  return done;
+  queue = told;
+  // A word to the person does not wait.
+  const shown = told.then(async (outcome) => {
+    if (!from) notice(outcome.word, outcome.done);
+    await catchUp(outcome.seq);
+    if (from) adopt(from, outcome);
+    return outcome;
+  });
+  return shown;
 }
 
 /** Sends an edit after all earlier ones. @param {Edit | (() => Edit)} edit @param {Element | null} from @returns {Promise<Outcome>} */
@@ -115,8 +127,8 @@ export const send = (edit, from = null) => enqueue("/edits", () => ({ edit: type
 /** Puts a film on the stage. @param {string} key */
 export const sendFilm = (key) => enqueue("/stage", () => ({ key }), null);
 
-/** Comes when all edits sent so far are answered. */
-export const settled = () => queue;
+/** Comes when all edits sent so far are answered, and shown. */
+export const settled = () => queue.then(() => showing);
 
 /** The innermost object of an edit: the one with its fields. @param {any} edit @returns {Record<string, any>} */
 const fieldsOf = (edit) => {

@@ -3,8 +3,9 @@
 
 /** @typedef {import("./edits.js").Outcome} Outcome */
 /** @typedef {HTMLInputElement | HTMLTextAreaElement} Field */
-/** How a field stands: typed in and not sent, what is on its way, refused; what the server holds as far as its answers told, and
- * what a newer part of the page would show in it. @typedef {{ typing: boolean, sent: string[], refused: boolean, holds?: string | null, waiting?: Field }} Standing */
+/** How a field stands: typed in and not sent, what was sent and is not shown by the page yet, how much of that is answered, refused; what
+ * the server holds as far as its answers told, and what a newer part of the page would show in it.
+ * @typedef {{ typing: boolean, sent: string[], answered: number, refused: boolean, holds?: string | null, waiting?: Field }} Standing */
 
 /** @type {WeakMap<Element, Standing>} */
 const standings = new WeakMap();
@@ -18,7 +19,7 @@ export const isField = (element) =>
 /** @param {Element} element @returns {Standing} */
 function standing(element) {
   let known = standings.get(element);
-  if (!known) standings.set(element, (known = { typing: false, sent: [], refused: false }));
+  if (!known) standings.set(element, (known = { typing: false, sent: [], answered: 0, refused: false }));
   kept.add(element);
   return known;
 }
@@ -32,10 +33,10 @@ export function isKept(element) {
 /** Whether a field in an element has to be left alone. @param {Element} element */
 export const holdsWords = (element) => [...kept].some((field) => element.contains(field) && isKept(field));
 
-/** Whether there are words that were not sent: typed and not left yet, or refused. */
+/** Whether there are words that are not stored: typed and not left yet, on their way, or refused. */
 export function unsentWords() {
   for (const field of [...kept]) if (!field.isConnected || !isKept(field)) kept.delete(field);
-  return kept.size > 0;
+  return [...kept].map(standing).some((known) => known.typing || known.refused || known.sent.length > known.answered);
 }
 
 /** What the server holds in a field, as its last answer told; `otherwise` while there was none. @param {Element} element @param {any} otherwise */
@@ -52,7 +53,7 @@ export function sending(element) {
   known.sent.push(element.value);
 }
 
-/** Whether a value of a field was sent and is not answered yet. @param {Element} element */
+/** Whether a value of a field was sent and is not shown yet. @param {Element} element */
 export const isOnItsWay = (element) => (standings.get(element)?.sent.length ?? 0) > 0;
 
 /** Whether a field holds a value that was refused. @param {Element} element */
@@ -104,23 +105,24 @@ function mark(element, word) {
   element.after(note);
 }
 
-/** An edit of a field was answered; its part of the page comes next. @param {Element} element @param {Outcome} outcome */
+/** An edit of a field was answered; what follows from it is fetched next, and until then the field stays as it is.
+ * @param {Element} element @param {Outcome} outcome */
 export function answered(element, outcome) {
   if (!isField(element)) return;
   const known = standing(element);
-  const text = known.sent.shift();
   if (outcome.holds !== undefined) known.holds = outcome.holds;
-  if (element instanceof HTMLTextAreaElement && outcome.done) known.holds = text ?? null;
-  if (known.typing || known.sent.length > 0) return;
-  known.refused = !outcome.done;
-  if (outcome.done) unmark(element);
+  if (element instanceof HTMLTextAreaElement && outcome.done) known.holds = known.sent[known.answered] ?? null;
+  known.answered += 1;
 }
 
-/** The page was brought up to date after an edit of a field. @param {Element} element @param {Outcome} outcome */
+/** The page shows what came of an edit of a field. @param {Element} element @param {Outcome} outcome */
 export function adopt(element, outcome) {
-  if (!isField(element) || !element.isConnected) return;
+  if (!isField(element)) return;
   const known = standing(element);
-  if (known.typing || known.sent.length > 0) return;
+  known.sent.shift();
+  known.answered -= 1;
+  if (!element.isConnected || known.typing || known.sent.length > 0) return;
+  known.refused = !outcome.done;
   if (!outcome.done) {
     // Words of a partner stand in the store now: the next try is held against them.
     if (element instanceof HTMLTextAreaElement && known.waiting instanceof HTMLTextAreaElement) known.holds = known.waiting.value;
@@ -129,6 +131,7 @@ export function adopt(element, outcome) {
     element.defaultValue = element.value;
     standings.delete(element);
     kept.delete(element);
+    unmark(element);
   } else bringBack(element);
 }
 

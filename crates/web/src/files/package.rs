@@ -6,6 +6,7 @@ use std::io::{Cursor, Read, Write};
 use askama::Template;
 use serde_json::{Value, json};
 use zeitmass_core::logbook::{Logbook, State};
+use zeitmass_core::record::Stop;
 use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipArchive, ZipWriter};
 
@@ -19,8 +20,9 @@ const CONTENT: &str = "logbook.json";
 /// Largest content that is read, unpacked, in bytes.
 const LARGEST: u64 = 60_000_000;
 
-/// The zip of a logbook.
-pub(crate) fn package(book: &Logbook, write_up: WriteUp) -> Result<Vec<u8>, WebError> {
+/// The zip of a logbook; given up once `stop` is set.
+pub(crate) fn package(book: &Logbook, write_up: WriteUp, stop: &Stop) -> Result<Vec<u8>, WebError> {
+    let goes_on = || if stop.is_set() { Err(WebError::Broken) } else { Ok(()) };
     let broken = |e: &dyn std::fmt::Display| {
         tracing::error!("a logbook could not be packed: {e}");
         WebError::Broken
@@ -29,6 +31,7 @@ pub(crate) fn package(book: &Logbook, write_up: WriteUp) -> Result<Vec<u8>, WebE
     let mut files: Vec<(String, Vec<u8>)> = Vec::new();
     let mut resources: Vec<Value> = Vec::new();
     for (table, number) in analysis.tables.iter().zip(1..) {
+        goes_on()?;
         let name = format!("{number}-{}", file_name(&table.record.name));
         let path = format!("tables/{name}.csv");
         let mut fields: Vec<Value> = table
@@ -57,6 +60,7 @@ pub(crate) fn package(book: &Logbook, write_up: WriteUp) -> Result<Vec<u8>, WebE
         files.push((path, table_file(table, TableFormat::Csv)?));
     }
     for ((_, graph), number) in analysis.graphs.iter().zip(1..) {
+        goes_on()?;
         let Some(graph) = graph else { continue };
         let path =
             format!("graphs/{number}-{}.svg", file_name(&format!("{} against {}", graph.y.symbol, graph.x.symbol)));
@@ -81,6 +85,7 @@ pub(crate) fn package(book: &Logbook, write_up: WriteUp) -> Result<Vec<u8>, WebE
     let mut zip = ZipWriter::new(Cursor::new(Vec::new()));
     let options = SimpleFileOptions::default().compression_method(CompressionMethod::Deflated);
     for (path, content) in files {
+        goes_on()?;
         zip.start_file(path, options).map_err(|e| broken(&e))?;
         zip.write_all(&content).map_err(|e| broken(&e))?;
     }

@@ -13,7 +13,7 @@ use zeitmass_store::Id;
 use super::logbook::Told;
 use super::page;
 use crate::app::App;
-use crate::desks::blocking;
+use crate::desks::{blocking, until_gone};
 use crate::draw::{self, Audience};
 use crate::error::WebError;
 use crate::files::{TableFormat, Upload, file_name, package, read_upload, table_file};
@@ -60,7 +60,11 @@ pub(super) async fn table(
     let analysis = app.desks.sight(access.info.id).await?.analysis;
     let table = analysis.tables.iter().find(|t| t.record.id == id).ok_or(WebError::NoPage)?;
     let name = format!("{}.{extension}", file_name(&table.record.name));
-    Ok(file(table_file(table, format)?, format.media_type(), &name))
+    let table = table.clone();
+    let content =
+        until_gone(move |stop| if stop.is_set() { Err(WebError::Broken) } else { table_file(&table, format) })
+            .await??;
+    Ok(file(content, format.media_type(), &name))
 }
 
 /// A graph as SVG or PNG.
@@ -78,9 +82,9 @@ pub(super) async fn graph(
     let drawn: Graph = sight.analysis.graph(id).ok_or_else(missing)?.clone();
     let name = format!("{}.{extension}", file_name(&format!("{} against {}", drawn.y.symbol, drawn.x.symbol)));
     match extension {
-        "svg" => Ok(file(draw::svg(&drawn, Audience::Reader), "image/svg+xml", &name)),
+        "svg" => Ok(file(blocking(move || draw::svg(&drawn, Audience::Reader)).await?, "image/svg+xml", &name)),
         "png" => {
-            let picture = tokio::task::spawn_blocking(move || draw::png(&drawn)).await.map_err(|_| WebError::Broken)?;
+            let picture = until_gone(move |stop| if stop.is_set() { None } else { draw::png(&drawn) }).await?;
             Ok(file(picture.ok_or(WebError::Broken)?, "image/png", &name))
         }
         _ => Err(WebError::NoPage),
@@ -93,8 +97,7 @@ pub(super) async fn zip(State(app): State<App>, access: Access) -> Result<Respon
     let write_up = written(&app, &access).await?;
     let book = app.desks.book(access.info.id).await?;
     let name = format!("{}.zip", file_name(&format!("{} {}", book.sheet().number, book.sheet().title)));
-    let packed =
-        tokio::task::spawn_blocking(move || package(&book, write_up)).await.map_err(|_| WebError::Broken)??;
+    let packed = until_gone(move |stop| package(&book, write_up, stop)).await??;
     Ok(file(packed, "application/zip", &name))
 }
 

@@ -356,10 +356,6 @@ async fn seen(app: &App, access: &Access, key: &str) -> Result<FilmRow, WebError
 pub(super) struct Chosen {
     key: String,
     token: String,
-    #[serde(default)]
-    since: u64,
-    #[serde(default)]
-    look: views::Look,
 }
 
 /// Puts a film on the stage.
@@ -372,7 +368,7 @@ pub(super) async fn choose(
     let facts = seen(&app, &access, &chosen.key).await?.facts;
     let edit = Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) });
     let outcome = app.desks.edit(access.info.id, by, Some(chosen.token), edit).await;
-    answer(&app, &access, (None, outcome), chosen.since, chosen.look).await
+    answer(&app, &access, None, outcome).await
 }
 
 /// The films a logbook may put on its stage.

@@ -33,11 +33,6 @@ pub(super) struct Sent {
     edit: Edit,
     /// By what it is recognised when it is sent twice.
     token: String,
-    /// Number of the last edit the page shows.
-    #[serde(default)]
-    since: u64,
-    #[serde(default)]
-    look: Look,
 }
 
 /// What came of an edit.
@@ -65,7 +60,8 @@ impl Told {
     }
 }
 
-/// What came of an edit, and what changed on the page.
+/// What came of an edit. What follows from it the page fetches then, as it does when a partner has made it: several edits made
+/// briskly are shown together.
 #[derive(Serialize)]
 struct Outcome {
     #[serde(flatten)]
@@ -73,10 +69,8 @@ struct Outcome {
     /// The number a typed cell holds now, refused or not: none for an empty one, left out when no cell was typed in.
     #[serde(skip_serializing_if = "Option::is_none")]
     holds: Option<Option<String>>,
-    /// Number of the last edit that the fragments show.
+    /// Number of the newest edit.
     seq: u64,
-    /// The parts that changed.
-    parts: String,
 }
 
 pub(super) async fn edit(
@@ -98,24 +92,20 @@ pub(super) async fn edit(
     if hands_in && outcome.is_ok() {
         tracing::info!(logbook = access.info.id, "handed in");
     }
-    answer(&app, &access, (cell, outcome), sent.since, sent.look).await
+    answer(&app, &access, cell, outcome).await
 }
 
-/// What came of an edit. Refused or not, the page is brought up to date: a partner may have been faster.
+/// What came of an edit. Refused or not, the number of the newest one is told: a partner may have been faster.
 pub(super) async fn answer(
     app: &App,
     access: &Access,
-    (cell, outcome): (Option<Edit>, Result<Done, WebError>),
-    since: u64,
-    look: Look,
+    cell: Option<Edit>,
+    outcome: Result<Done, WebError>,
 ) -> Result<Response, WebError> {
-    let sight = app.desks.sight(access.info.id).await?;
-    let (seq, viewer) = (sight.book.seq(), access.viewer);
-    let holds = cell.map(|edit| sight.book.held_by_cell(&edit));
-    let parts = blocking(move || views::parts(&sight, viewer, since, look, &[])).await??;
+    let book = app.desks.book(access.info.id).await?;
+    let holds = cell.map(|edit| book.held_by_cell(&edit));
     let (status, told) = Told::of(outcome);
-    let outcome = Outcome { told, holds, seq, parts };
-    Ok((status, Json(outcome)).into_response())
+    Ok((status, Json(Outcome { told, holds, seq: book.seq() })).into_response())
 }
 
 /// Where in a formula the mistake is.

@@ -259,8 +259,7 @@ fn the_log_tells_what_happened_and_no_secret() {
         minna.get(format!("{at}/logbooks/{logbook}/logbook.zip")).call().unwrap().body_mut().read_to_vec().unwrap();
     let import = minna.post(format!("{at}/logbooks/{logbook}/import?name=logbook.zip"));
     assert_eq!(import.send(&zip[..]).unwrap().status().as_u16(), 200);
-    let edit =
-        serde_json::json!({ "edit": { "office": "hand_in" }, "token": "handing in now", "since": 0, "look": {} });
+    let edit = serde_json::json!({ "edit": { "office": "hand_in" }, "token": "handing in now" });
     assert_eq!(minna.post(format!("{at}/logbooks/{logbook}/edits")).send_json(&edit).unwrap().status().as_u16(), 200);
     post(&desk, &format!("/logbooks/{logbook}/send-back"), &[("note", "look again")]);
     assert_eq!(minna.get(format!("{at}/logbooks/4711")).call().unwrap().status().as_u16(), 404);

@@ -69,7 +69,7 @@ pub fn kind(body: &str) -> &'static str {
 
 /// What a page sends for an edit.
 pub fn sent(edit: &str, token: &str) -> String {
-    format!(r#"{{"edit":{edit},"token":"{token}","since":0,"look":{{}}}}"#)
+    format!(r#"{{"edit":{edit},"token":"{token}"}}"#)
 }
 
 /// Who asks, by their place among the cookies.
