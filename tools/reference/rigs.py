@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Flights and falls with drag by SciPy, and falling spheres by the package fluids.
 
-* Equations of the flights: m a = m g + F_push - 1/2 rho c A |v| v, A = pi d^2 / 4 (S. F. Hoerner, Fluid-Dynamic Drag, 1965, 1-9),
+* Equations of the flights: m a = m g - rho V g + F_push - 1/2 rho c A |v| v, A = pi d^2 / 4, V = pi d^3 / 6 (S. F. Hoerner, Fluid-Dynamic Drag, 1965, 1-9),
   integrated by solve_ivp with DOP853 at rtol = 1e-12, atol = 1e-13; landings by its own events.
 * Pendulum with air: theta'' = -(g/L) sin theta - (rho c A L / 2m) |theta'| theta'.
 * Load on a spring with mass: the spring as a chain of many masses (eigh_tridiagonal, Richardson from 40, 80 and 160 links), and
@@ -27,12 +27,13 @@ def flight(s, pushed=None):
     """Samples (t, x, y, v_x, v_y) every half second, and the landing."""
     area = math.pi * s["diameter"] ** 2 / 4
     k = 0.5 * s["air density"] * s["shape"] * area / s["mass"]
+    gravity = s["gravity"] * (1 - s["air density"] * math.pi * s["diameter"] ** 3 / 6 / s["mass"])
     push = np.array(pushed["force"]) / s["mass"] if pushed else np.zeros(2)
 
     def rate(t, y, on):
         speed = math.hypot(y[2], y[3])
         a = push * on
-        return [y[2], y[3], -k * speed * y[2] + a[0], -k * speed * y[3] + a[1] - s["gravity"]]
+        return [y[2], y[3], -k * speed * y[2] + a[0], -k * speed * y[3] + a[1] - gravity]
 
     def floor(t, y, on):
         return y[1] if t > 1e-6 else 1.0
@@ -63,7 +64,7 @@ throws = [flight(thrown(*t)) for t in [
     (12.0, 45, 0.0, 0.060, 0.150, 0.47, 1.204, 9.81),
     (45.0, 35, 2.0, 0.043, 0.046, 0.30, 1.204, 9.81),
     (30.0, 70, 0.0, 0.200, 0.100, 0.47, 1.204, 9.81),
-    (25.0, -20, 60.0, 0.300, 0.020, 1.10, 1.204, 9.81),
+    (25.0, -20, 60.0, 0.300, 0.100, 1.10, 1.204, 9.81),
     (55.0, 10, 10.0, 0.010, 2.000, 0.47, 65.0, 8.87),
 ]]
 
@@ -125,8 +126,7 @@ def bob(load, stiffness, own, damping, pull):
 # Brass, steel, wood and cork in air; steel, glass and amber in glycerol-like oils.
 in_air = []
 for diameter, density in [(0.010, 8440), (0.020, 700), (0.040, 240), (0.004, 7850)]:
-    # Air carries the ball by its own density; the rig leaves that out, and so it is given back here.
-    v = fluids.v_terminal(diameter, density + 1.204, 1.204, 1.81e-5)
+    v = fluids.v_terminal(diameter, density, 1.204, 1.81e-5)
     reynolds = 1.204 * v * diameter / 1.81e-5
     in_air.append({"diameter": diameter, "density": density, "speed": v, "reynolds": reynolds, "shape": fluids.drag.drag_sphere(reynolds)})
 in_oil = []

@@ -26,8 +26,9 @@ impl Rig for BufferRail {
         let meter = |name, label, symbol| found(name, label, symbol, "m/s", [0.001, 0.002]);
         Card {
             name: "buffers",
-            revision: 1,
+            revision: 2,
             title: "Buffer rail",
+            leaves_out: "friction, drag, and the time the buffers take: the collision is over at once.",
             settings: vec![
                 quantity("mass 1", "mass of the first", "m_1", "kg", [0.1, 5.0, 0.01, 0.5]),
                 quantity("mass 2", "mass of the second", "m_2", "kg", [0.1, 5.0, 0.01, 0.5]),
@@ -89,7 +90,8 @@ impl Rig for BufferRail {
         let mut ends: Vec<f64> = vec![sampling.duration];
         for (k, way) in ways.iter_mut().enumerate() {
             let first = Leg { from: 0.0, x: starts[k], v: [u1, u2][k], a: 0.0 };
-            way.push(first, meeting.min(sampling.duration));
+            // Carriages that never meet go on to the ends of the rail.
+            way.push(first, if meets { meeting.min(sampling.duration) } else { sampling.duration });
             if meets {
                 way.push(Leg { from: meeting, x: first.at(meeting).0, v: after[k], a: 0.0 }, sampling.duration);
             }
@@ -181,6 +183,10 @@ mod tests {
     fn carriages_that_never_meet_are_explained() {
         assert!(run(&[("velocity 1", 0.2), ("velocity 2", 0.3)]).outcome.failed);
         assert!(run(&[("start 1", 3.0), ("start 2", 2.0)]).outcome.failed);
+        // Nor does either of them leave the rail, which is 5 m long; the second starts at 2.5 m, 2.2 m before its end.
+        let apart = run(&[("velocity 1", 0.2), ("velocity 2", 1.0)]);
+        let second = apart.channel("x second").unwrap();
+        assert!((second.last().unwrap() - 4.7).abs() < 0.011 && apart.frames() == 221, "{}", apart.frames());
         // Elastic with equal masses: they swap their velocities.
         let r = run(&[]);
         assert!(r.found("after 1").unwrap().abs() < 1e-12 && (r.found("after 2").unwrap() - 0.6).abs() < 1e-12);

@@ -14,6 +14,8 @@ pub struct Card {
     pub revision: u32,
     /// Name for people.
     pub title: &'static str,
+    /// What a real one has and this one has not, as the end of a sentence.
+    pub leaves_out: &'static str,
     /// What can be set.
     pub settings: Vec<SettingSpec>,
     /// What a run records; the first is time.
@@ -310,6 +312,7 @@ impl Card {
             revision: 0,
             name: "film",
             title: "Film",
+            leaves_out: "nothing: it is what was filmed.",
             settings: Vec::new(),
             channels: Vec::new(),
             meters: Vec::new(),

@@ -1,11 +1,11 @@
 //! A body under gravity and drag in a plane: what drop shaft and thrower share.
 //!
-//! m·a = m·g + F_drag + F_push, with x to the right and y up.
+//! m·a = m·g + F_drag + F_buoyancy + F_push, with x to the right and y up.
 //! * Air: F_drag = −½·ρ·c·A·|v|·v, A = π·d²/4 (S. F. Hoerner, *Fluid-Dynamic Drag*, 1965, 1-9). Integrated.
 //! * Oil, for small bodies: F_drag = −3π·η·d·v (G. G. Stokes, 1851; L. D. Landau, E. M. Lifshitz, *Fluid Mechanics*, 2nd edition,
 //!   §20), good up to Reynolds numbers ρ·v·d/η of about 1. Exact: velocities approach their limit with e^(−t/τ), τ = m/(3π·η·d).
-//! * Buoyancy is counted in oil, where it matters; the body then is a ball of diameter d. Neither the fluid that moves along nor
-//!   the walls are counted.
+//! * Buoyancy: ρ·V·g upward, that of a ball of diameter d (Archimedes; Halliday, Resnick, Walker, *Fundamentals of Physics*, 10th
+//!   edition, 14-5). Neither the fluid that moves along nor the walls are counted.
 
 use std::f64::consts::PI;
 
@@ -38,17 +38,30 @@ impl Drag {
     }
 }
 
-/// Mass in kg and forces on the body; gravity in m/s², the push in N.
+/// Volume of a ball of diameter d, m; in m³.
+pub(super) fn ball(diameter: f64) -> f64 {
+    PI * diameter.powi(3) / 6.0
+}
+
+/// Mass in kg and forces on the body.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Forces {
     pub mass: f64,
-    /// Gravity less buoyancy, in m/s².
+    /// Gravity, in m/s².
     pub gravity: f64,
+    /// Buoyancy, upward, in N.
+    pub lift: f64,
     pub drag: Drag,
+    /// In N.
     pub push: [f64; 2],
 }
 
 impl Forces {
+    /// Weight and buoyancy together per mass, downward, in m/s².
+    pub fn downward(&self) -> f64 {
+        self.gravity - self.lift / self.mass
+    }
+
     /// The force of drag at a velocity, in N.
     pub fn drag(&self, v: [f64; 2]) -> [f64; 2] {
         let factor = match self.drag {
@@ -61,13 +74,13 @@ impl Forces {
     /// The acceleration at a velocity, in m/s².
     pub fn acceleration(&self, v: [f64; 2]) -> [f64; 2] {
         let drag = self.drag(v);
-        [(drag[0] + self.push[0]) / self.mass, (drag[1] + self.push[1]) / self.mass - self.gravity]
+        [(drag[0] + self.push[0]) / self.mass, (drag[1] + self.push[1]) / self.mass - self.downward()]
     }
 
     /// Why a body cannot fly at all, as the outcome of its run: air would stop it before anything could be seen.
     pub fn held_by_air(&self, push: [f64; 2]) -> Option<Outcome> {
         let Drag::Quadratic(c) = self.drag else { return None };
-        let without = (push[0] / self.mass).hypot(push[1] / self.mass) + self.gravity;
+        let without = (push[0] / self.mass).hypot(push[1] / self.mass) + self.downward().abs();
         (2.0 * (without * c / self.mass).sqrt() > FASTEST_PACE).then(|| {
             Outcome::failed(
                 "The body is so light for its size that the air holds it almost still, and there is no motion to measure. Take a heavier or a smaller body, or thinner air.",
@@ -101,7 +114,7 @@ impl Forces {
     /// The state after a time with linear drag.
     fn sunk(&self, c: f64, y: &State, t: f64) -> State {
         let tau = self.mass / c;
-        let limit = [self.push[0] / c, (self.push[1] - self.mass * self.gravity) / c];
+        let limit = [self.push[0] / c, (self.push[1] - self.mass * self.downward()) / c];
         // 1 − e^(−t/τ), without loss for small t.
         let gone = -(-t / tau).exp_m1();
         let after = |x: f64, v: f64, limit: f64| (x + limit * t + (v - limit) * tau * gone, v + (limit - v) * gone);

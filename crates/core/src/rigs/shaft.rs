@@ -4,7 +4,7 @@
 //! changes the velocity at once by J/m. The motion is integrated from one such change to the next.
 
 use super::card::{arrow, channels, choice, energies, energy_channels, found, now, optional, quantity};
-use super::flight::{Drag, Forces, State};
+use super::flight::{Drag, Forces, State, ball};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
 use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
@@ -22,8 +22,9 @@ impl Rig for Shaft {
         let media: &[(&str, &str)] = &[("none", "none"), ("air", "air"), ("oil", "oil")];
         Card {
             name: "shaft",
-            revision: 1,
+            revision: 2,
             title: "Drop shaft",
+            leaves_out: "the fluid that a body drags along, the walls, spin and wind; drag in oil is proportional to the speed, which holds for small bodies. Buoyancy is that of a ball of the set diameter, whatever its shape coefficient.",
             settings: vec![
                 quantity("height", "height of the drop", "h", "m", [0.05, 2000.0, 0.01, 20.0]),
                 quantity("mass", "mass", "m", "g", [0.001, 200_000.0, 0.001, 50.0]),
@@ -56,6 +57,7 @@ impl Rig for Shaft {
                     ("a_x", "a_x", "m/s^2", 0.01),
                     ("a_y", "a_y", "m/s^2", 0.01),
                     ("weight", "F_w", "N", 0.001),
+                    ("buoyancy", "F_b", "N", 0.001),
                     ("drag x", "F_dx", "N", 0.001),
                     ("drag y", "F_dy", "N", 0.001),
                     ("push x", "F_px", "N", 0.001),
@@ -77,6 +79,7 @@ impl Rig for Shaft {
                 arrow("up", "velocity up", "v_y", ArrowKind::VelocityComponent, ["", "v_y"]),
                 arrow("acceleration", "acceleration", "a", ArrowKind::Acceleration, ["a_x", "a_y"]),
                 arrow("weight", "weight", "W", ArrowKind::Force, ["", "weight"]),
+                arrow("buoyancy", "buoyancy", "B", ArrowKind::Force, ["", "buoyancy"]),
                 arrow("drag", "drag", "D", ArrowKind::Force, ["drag x", "drag y"]),
                 arrow("push", "push", "F", ArrowKind::Force, ["push x", "push y"]),
                 arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
@@ -108,6 +111,7 @@ impl Rig for Shaft {
                 a[0],
                 a[1],
                 weight,
+                forces.lift,
                 drag[0],
                 drag[1],
                 forces.push[0],
@@ -165,21 +169,21 @@ struct Fall {
 impl Fall {
     fn new(s: &Settings) -> Self {
         let diameter = s.get("diameter");
-        let volume = std::f64::consts::PI * diameter.powi(3) / 6.0;
+        let (volume, gravity) = (ball(diameter), s.get("gravity"));
         let mass = s.given("density").map_or_else(|| s.get("mass"), |density| density * volume);
-        let (drag, buoyancy) = match s.chosen("drag") {
-            "air" => (Drag::air(s.get("air density"), diameter, s.get("shape")), 0.0),
+        let (drag, fluid) = match s.chosen("drag") {
+            "air" => (Drag::air(s.get("air density"), diameter, s.get("shape")), s.get("air density")),
             "oil" => {
                 let c = 3.0 * std::f64::consts::PI * s.get("viscosity") * diameter;
-                (Drag::Linear(c), s.get("oil density") * volume / mass)
+                (Drag::Linear(c), s.get("oil density"))
             }
             _ => (Drag::Quadratic(0.0), 0.0),
         };
-        let gravity = s.get("gravity") * (1.0 - buoyancy);
+        let lift = fluid * volume * gravity;
         let toward = |size: f64, angle: f64| [size * angle.cos(), size * angle.sin()];
         let begin = s.get("push start");
         Self {
-            forces: Forces { mass, gravity, drag, push: [0.0; 2] },
+            forces: Forces { mass, gravity, lift, drag, push: [0.0; 2] },
             start: State::new(0.0, s.get("height"), s.get("velocity x"), s.get("velocity y")),
             push: toward(s.get("push"), s.get("push direction")),
             pushed: (begin, s.given("push duration").map_or(f64::INFINITY, |d| begin + d)),
@@ -218,7 +222,11 @@ impl Fall {
                 match flown.event {
                     Some(0) => return Ok((states, Some(now.0), self.verdict(&now.1, now.0))),
                     Some(_) => {
-                        let said = "The body flies out of the shaft. Push or knock it less, or take more gravity.";
+                        let said = if self.forces.downward() < 0.0 {
+                            "The body is lighter than what it displaces: it rises out of the shaft. Take a heavier or a smaller one."
+                        } else {
+                            "The body flies out of the shaft. Push or knock it less, or take more gravity."
+                        };
                         return Ok((states, None, Outcome::failed(said)));
                     }
                     None => {}
@@ -249,7 +257,7 @@ impl Fall {
             );
         }
         let a = self.forces_at(t).acceleration(v);
-        let steady = a[0].hypot(a[1]) < STEADY * self.forces.gravity.abs();
+        let steady = a[0].hypot(a[1]) < STEADY * self.forces.downward().abs();
         Outcome::told(if steady { "Its speed has become steady." } else { "" })
     }
 }
@@ -271,15 +279,16 @@ mod tests {
     fn a_fall_in_air_follows_its_closed_form() {
         let r = run("air", &[("height", 1500.0)]);
         let c = 0.5 * 1.204 * 0.47 * std::f64::consts::PI * 0.02 * 0.02;
-        let limit = (0.05 * 9.81 / c).sqrt();
+        let g = 9.81 * (1.0 - 1.204 * ball(0.04) / 0.05);
+        let limit = (0.05 * g / c).sqrt();
         let (v, y) = (r.channel("speed").unwrap(), r.channel("y").unwrap());
         for i in (0..r.frames()).step_by(100) {
-            let u = 9.81 * i as f64 * 0.01 / limit;
+            let u = g * i as f64 * 0.01 / limit;
             assert!((v[i] - limit * u.tanh()).abs() < 1e-8 * limit, "{i}");
-            assert!((1500.0 - y[i] - limit * limit / 9.81 * u.cosh().ln()).abs() < 1e-6);
+            assert!((1500.0 - y[i] - limit * limit / g * u.cosh().ln()).abs() < 1e-6);
         }
         assert_eq!(r.outcome.said, "Its speed has become steady.");
-        let exact = limit / 9.81 * ((1500.0 * 9.81 / limit / limit).exp()).acosh();
+        let exact = limit / g * ((1500.0 * g / limit / limit).exp()).acosh();
         assert!((r.found("time").unwrap() - exact).abs() < 1e-8);
     }
 
@@ -302,6 +311,9 @@ mod tests {
         assert!((x[100] - (0.5 * 20.0 * 0.25 + 10.0 * 0.395)).abs() < 1e-9);
         assert!((run("none", &[]).found("time").unwrap() - (40f64 / 9.81).sqrt()).abs() < 1e-10);
         assert!(run("none", &[("push", 100.0), ("push direction", 1.5)]).outcome.failed);
+        // A balloon of a metre with 400 g rises: the air it displaces has 630 g.
+        let up = run("air", &[("diameter", 1.0), ("mass", 0.4)]);
+        assert!(up.channel("y").unwrap().last().unwrap() > &150.0);
     }
 
     #[test]
@@ -312,6 +324,11 @@ mod tests {
         let v = (7800.0 - 960.0) * 9.81 * 4e-6 / 18.0 / 0.95;
         assert!((r.channel("speed").unwrap().last().unwrap() / v - 1.0).abs() < 1e-9);
         assert_eq!(r.outcome.said, "Its speed has become steady.");
+        // Weight, buoyancy and drag are in balance, and the weight is m·g.
+        let last = |name: &str| *r.channel(name).unwrap().last().unwrap();
+        assert!((last("weight") + mass * 9.81).abs() < 1e-12);
+        assert!((last("buoyancy") * 7800.0 / 960.0 + last("weight")).abs() < 1e-12);
+        assert!((last("weight") + last("buoyancy") + last("drag y")).abs() < 1e-9 * mass);
         assert!(run("oil", &[("mass", 0.5), ("diameter", 0.05), ("height", 2.0)]).outcome.said.contains("Reynolds"));
     }
 }

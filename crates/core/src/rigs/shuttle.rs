@@ -61,6 +61,7 @@ impl Rig for Shuttle {
             name: "shuttle",
             revision: 1,
             title: "Shuttle on a rail",
+            leaves_out: "everything that would slow it down or hold it back: the drive does what is set, and changes velocities at once.",
             settings,
             channels: channels([
                 ("t", "t", "s", 0.001),

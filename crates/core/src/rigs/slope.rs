@@ -4,12 +4,12 @@
 //! *Fundamentals of Physics*, 10th edition, table 10-2):
 //! * rolling without slipping a = g·sin α/(1 + k), while the grip suffices: μ ≥ tan α·k/(1 + k) (same, 11-2);
 //! * sliding a = g·(sin α − μ·cos α), and a sliding round body is spun up with r·ω′ = μ·g·cos α/k;
-//! * a sledge is held at rest where tan α ≤ μ.
+//! * a sledge is held at rest where tan α ≤ μ_s, the coefficient of static friction, which is μ if none is set.
 //!
 //! On the flat the sledge slows down with μ·g, a round body rolls on for ever. The foot is rounded off: it keeps the speed.
 //! Accelerations change only from leg to leg, so all is exact.
 
-use super::card::{arrow, channels, choice, energies, energy_channels, found, quantity};
+use super::card::{arrow, channels, choice, energies, energy_channels, found, optional, quantity};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -43,12 +43,14 @@ impl Rig for Slope {
             name: "slope",
             revision: 1,
             title: "Slope",
+            leaves_out: "drag, rolling resistance, the size of the gates, and the rounding of the foot. A body never leaves the slope.",
             settings: vec![
                 choice("body", "body", bodies),
                 quantity("angle", "angle of the slope", "α", "deg", [1.0, 60.0, 0.1, 20.0]),
                 quantity("length", "length of the slope", "l", "m", [0.2, 20.0, 0.01, 2.0]),
                 quantity("mass", "mass", "m", "kg", [0.05, 20.0, 0.01, 0.5]),
                 quantity("friction", "sliding friction", "μ", "1", [0.0, 1.5, 0.001, 0.05]),
+                optional("static", "static friction", "μ_s", "1", [0.0, 2.0, 0.001], "as sliding"),
                 quantity("grip", "grip of round bodies", "μ_g", "1", [0.0, 1.5, 0.001, 0.8]),
                 choice("world", "world", worlds::OPTIONS),
                 quantity("gravity", "gravity of the unknown world", "g", "m/s^2", [0.05, 30.0, 0.01, 5.0]),
@@ -217,7 +219,10 @@ struct Slide {
     angle: f64,
     length: f64,
     gravity: f64,
+    /// Coefficient of sliding friction; the grip of a round body.
     friction: f64,
+    /// Coefficient of static friction, never below that of sliding.
+    holds: f64,
     /// k in I = k·m·r²; none for a body that slides.
     k: Option<f64>,
 }
@@ -225,11 +230,13 @@ struct Slide {
 impl Slide {
     fn new(settings: &Settings) -> Self {
         let k = inertia(settings);
+        let friction = settings.get(if k.is_some() { "grip" } else { "friction" });
         Self {
             angle: settings.get("angle"),
             length: settings.get("length"),
             gravity: worlds::gravity(settings),
-            friction: settings.get(if k.is_some() { "grip" } else { "friction" }),
+            friction,
+            holds: settings.get("static").max(friction),
             k,
         }
     }
@@ -267,7 +274,7 @@ impl Slide {
             Some(k) if grips => g * sin / (1.0 + k),
             _ => g * (sin - mu * cos),
         };
-        if down <= 0.0 {
+        if down <= 0.0 || (self.k.is_none() && sin <= self.holds * cos) {
             legs.push(Leg { from: 0.0, x: 0.0, v: 0.0, a: 0.0 }, 2.0_f64.min(longest));
             let said = "Friction holds the sledge: the slope is too flat for it to start by itself. Make the slope steeper, or the runners smoother.";
             return (legs, Outcome::failed(said));
@@ -333,6 +340,10 @@ mod tests {
         assert!(run("sledge", &[("friction", 0.4)]).outcome.failed);
         let edge = 20f64.to_radians().tan();
         assert!(!run("sledge", &[("friction", edge - 0.001)]).outcome.failed);
+        // What holds it may be more than what slows it down once it slides.
+        let sticks = |held: f64| run("sledge", &[("friction", 0.1), ("static", held)]);
+        assert!(sticks(edge + 0.001).outcome.failed && !sticks(edge - 0.001).outcome.failed);
+        assert_eq!(sticks(edge - 0.001).channel("s"), run("sledge", &[("friction", 0.1)]).channel("s"));
         // The speed at the second gate by its dark time, on the flat.
         let flat = run("ball", &[("gate 2", 3.0)]);
         let v = flat.channel("v").unwrap().last().unwrap();

@@ -134,6 +134,7 @@ impl Rig for SpringStand {
             name: "spring",
             revision: 1,
             title: "Spring stand",
+            leaves_out: "faster swings of the spring in itself, sideways motion, and stretching for good: every spring obeys Hooke's law to the end.",
             settings: vec![
                 choice("spring", "spring", springs),
                 quantity("load", "load", "m", "g", [0.0, 2000.0, 1.0, 100.0]),

@@ -3,7 +3,7 @@
 //! Equations and their sources: see `flight`. Both flights are integrated until they land.
 
 use super::card::{SecondBody, arrow, channels, choice, energies, energy_channels, found, quantity};
-use super::flight::{Drag, Forces, State};
+use super::flight::{Drag, Forces, State, ball};
 use super::flow::Event;
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -37,8 +37,9 @@ impl Rig for Thrower {
         let air: &[(&str, &str)] = &[("off", "without air"), ("on", "with air"), ("both", "both side by side")];
         Card {
             name: "thrower",
-            revision: 1,
+            revision: 2,
             title: "Thrower",
+            leaves_out: "spin, wind, and that air is thinner higher up; the shape coefficient stays the same at every speed. Buoyancy is that of a ball of the set diameter.",
             settings: vec![
                 quantity("speed", "start speed", "v_0", "m/s", [0.0, 60.0, 0.1, 12.0]),
                 quantity("angle", "angle of the throw", "α", "deg", [-90.0, 90.0, 0.1, 45.0]),
@@ -64,6 +65,7 @@ impl Rig for Thrower {
                     ("v_x without air", "v_xw", "m/s", 0.01),
                     ("v_y without air", "v_yw", "m/s", 0.01),
                     ("weight", "F_w", "N", 0.001),
+                    ("buoyancy", "F_b", "N", 0.001),
                     ("drag x", "F_dx", "N", 0.001),
                     ("drag y", "F_dy", "N", 0.001),
                     ("net x", "F_x", "N", 0.001),
@@ -84,6 +86,7 @@ impl Rig for Thrower {
                 arrow("up", "velocity up", "v_y", ArrowKind::VelocityComponent, ["", "v_y"]),
                 arrow("acceleration", "acceleration", "a", ArrowKind::Acceleration, ["a_x", "a_y"]),
                 arrow("weight", "weight", "W", ArrowKind::Force, ["", "weight"]),
+                arrow("buoyancy", "buoyancy", "B", ArrowKind::Force, ["", "buoyancy"]),
                 arrow("drag", "drag", "D", ArrowKind::Force, ["drag x", "drag y"]),
                 arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
             ],
@@ -101,9 +104,11 @@ impl Rig for Thrower {
     }
 
     fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
-        let air = Drag::air(settings.get("air density"), settings.get("diameter"), settings.get("shape"));
-        let without = throw(settings, Drag::Quadratic(0.0), sampling)?;
-        let with = if settings.chosen("air") == "off" { None } else { Some(throw(settings, air, sampling)?) };
+        let without = throw(settings, 0.0, sampling)?;
+        let with = match settings.chosen("air") {
+            "off" => None,
+            _ => Some(throw(settings, settings.get("air density"), sampling)?),
+        };
         let body = with.as_ref().unwrap_or(&without);
         let both = settings.chosen("air") == "both";
         let frames = if both { body.states.len().max(without.states.len()) } else { body.states.len() };
@@ -128,6 +133,7 @@ impl Rig for Thrower {
                 other[2],
                 other[3],
                 -mass * body.forces.gravity,
+                body.forces.lift,
                 drag[0],
                 drag[1],
                 mass * a[0],
@@ -181,9 +187,11 @@ impl Rig for Thrower {
     }
 }
 
-/// One flight of the body the settings describe.
-fn throw(s: &Settings, drag: Drag, sampling: Sampling) -> Result<Flight, RigError> {
-    let forces = Forces { mass: s.get("mass"), gravity: s.get("gravity"), drag, push: [0.0; 2] };
+/// One flight of the body the settings describe, in air of a density in kg/m³.
+fn throw(s: &Settings, air: f64, sampling: Sampling) -> Result<Flight, RigError> {
+    let (mass, gravity, diameter) = (s.get("mass"), s.get("gravity"), s.get("diameter"));
+    let (drag, lift) = (Drag::air(air, diameter, s.get("shape")), air * ball(diameter) * gravity);
+    let forces = Forces { mass, gravity, lift, drag, push: [0.0; 2] };
     let (speed, angle) = (s.get("speed"), s.get("angle"));
     let start = State::new(0.0, s.get("height"), speed * angle.cos(), speed * angle.sin());
     if forces.held_by_air([0.0; 2]).is_some() {
@@ -263,10 +271,12 @@ mod tests {
 
         /// Air takes energy and range, and the body comes down steeper than it went up.
         #[test]
-        fn air_takes_energy_at_every_moment(v in 5f64..50.0, degrees in 20f64..70.0, mass in 0.01f64..2.0, d in 0.01f64..0.3) {
+        fn air_takes_energy_at_every_moment(v in 5f64..50.0, degrees in 20f64..70.0, mass in 0.1f64..2.0, d in 0.01f64..0.2) {
             let r = run("both", &[("speed", v), ("angle", degrees.to_radians()), ("mass", mass), ("diameter", d)]);
             let [y, vx, vy] = ["y", "v_x", "v_y"].map(|c| r.channel(c).unwrap());
-            let energy: Vec<f64> = (0..r.frames()).map(|i| 9.81 * y[i] + 0.5 * (vx[i] * vx[i] + vy[i] * vy[i])).collect();
+            // Weight and buoyancy keep energy between them.
+            let down = 9.81 * (1.0 - 1.204 * ball(d) / mass);
+            let energy: Vec<f64> = (0..r.frames()).map(|i| down * y[i] + 0.5 * (vx[i] * vx[i] + vy[i] * vy[i])).collect();
             prop_assert!(energy.windows(2).all(|w| w[1] <= w[0] * (1.0 + 1e-12)));
             prop_assert!(r.found("range").unwrap() < r.found("range without air").unwrap());
             // From the last frame of the flight on to the landing, which lies a fraction of a frame later.
@@ -277,12 +287,15 @@ mod tests {
         }
 
         /// Scaling: lengths times k, times √k at the same gravity, and k times the mass for a k times the drag constant over length:
-        /// m·a = m·g − c·v²: with d → d·k^½·k^(−½) unchanged and m → m·k the path is k times as large when v → v·√k.
+        /// m·a = m·g − c·v²: with d → d·k^½·k^(−½) unchanged and m → m·k the path is k times as large when v → v·√k, with a gravity that
+        /// makes up for what buoyancy takes off it.
         #[test]
         fn paths_scale_with_speed_squared_over_gravity(v in 5f64..15.0, degrees in 20f64..70.0, k in 1f64..4.0) {
             let a = degrees.to_radians();
             let small = run("on", &[("speed", v), ("angle", a), ("mass", 0.1)]);
-            let large = run("on", &[("speed", v * k.sqrt()), ("angle", a), ("mass", 0.1 * k)]);
+            let lifted = 1.204 * ball(0.06) / 0.1;
+            let gravity = 9.81 * (1.0 - lifted) / (1.0 - lifted / k);
+            let large = run("on", &[("speed", v * k.sqrt()), ("angle", a), ("mass", 0.1 * k), ("gravity", gravity)]);
             prop_assert!((large.found("range").unwrap() / small.found("range").unwrap() / k - 1.0).abs() < 1e-8);
             prop_assert!((large.found("time").unwrap() / small.found("time").unwrap() / k.sqrt() - 1.0).abs() < 1e-8);
         }

@@ -38,6 +38,7 @@ impl Rig for Trolley {
             name: "trolley",
             revision: 1,
             title: "Driven trolley",
+            leaves_out: "the turning of the wheels, drag, and that friction at rest can be larger than when rolling: rolling resistance is μ times the normal force at any speed.",
             settings,
             channels: channels([
                 ("t", "t", "s", 0.001),

@@ -17,7 +17,7 @@ const BEARS: f64 = 100.0;
 pub(super) struct WhirlingTable;
 
 fn speed(s: &Settings) -> f64 {
-    if s.chosen("drive") == "turns" { TAU * s.get("turns") * s.get("radius") } else { s.get("speed") }
+    if s.chosen("drive") == "turns" { s.get("turns") * s.get("radius") } else { s.get("speed") }
 }
 
 impl Rig for WhirlingTable {
@@ -27,12 +27,13 @@ impl Rig for WhirlingTable {
             name: "whirl",
             revision: 1,
             title: "Whirling table",
+            leaves_out: "the size of the body, the mass and the stretching of the cord, friction on the table, and drag: the drive makes up for both.",
             settings: vec![
                 quantity("mass", "mass", "m", "kg", [0.01, 2.0, 0.001, 0.2]),
                 quantity("radius", "radius", "r", "m", [0.05, 1.5, 0.001, 0.5]),
                 choice("drive", "drive set", drives),
                 quantity("speed", "speed", "v", "m/s", [0.1, 15.0, 0.01, 2.0]),
-                quantity("turns", "turns", "f", "1/min", [1.0, 300.0, 0.1, 60.0]),
+                quantity("turns", "turns", "f", "rev/min", [1.0, 300.0, 0.1, 60.0]),
             ],
             channels: channels([
                 ("t", "t", "s", 0.001),
@@ -151,11 +152,11 @@ mod tests {
         assert!((force(&[("radius", 1.0)]) / first - 0.5).abs() < 1e-12);
         let mut s = WhirlingTable.card().defaults();
         s.choose("drive", "turns");
-        s.set("turns", 1.0);
+        s.set("turns", TAU);
         let sampling = Sampling { every: 0.01, duration: 30.0 };
         let run = WhirlingTable.run(&s, sampling).unwrap();
         assert!((run.found("ten turns").unwrap() - 10.0).abs() < 1e-12);
-        s.set("turns", 5.0);
+        s.set("turns", 5.0 * TAU);
         s.set("radius", 1.5);
         assert!(WhirlingTable.run(&s, sampling).unwrap().outcome.said.contains("tear"));
     }
