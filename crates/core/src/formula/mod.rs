@@ -7,6 +7,7 @@
 mod ast;
 mod constants;
 mod evaluate;
+mod greek;
 mod infer;
 mod parse;
 mod print;
@@ -137,6 +138,11 @@ pub enum Problem {
         /// Unit on the right.
         right: String,
     },
+    /// Reckoning with temperatures from the freezing point as if they counted from absolute zero.
+    #[error(
+        "Temperatures in °C count from the freezing point of water, so only their differences can be reckoned with. For kelvins write T - (-273.15 [°C])."
+    )]
+    Celsius,
     /// A function or an exponent that wants a pure number.
     #[error("{what} needs a pure number or an angle, not {unit}.")]
     NeedsPureNumber {

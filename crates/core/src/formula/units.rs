@@ -11,7 +11,15 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
         Node::Pi | Node::Row => Ok(Unit::one()),
         Node::Constant(c) => Ok(Unit::coherent(&c.dimension)),
         Node::Symbol(s) => unit_of(s).map_err(fail),
-        Node::Negative(a) => derive(a, unit_of),
+        Node::Negative(a) => {
+            let unit = derive(a, unit_of)?;
+            // −5 °C is a temperature; the negative of one is none.
+            if unit.is_celsius() && !matches!(a.node, Node::Number(..)) {
+                Err(fail(Problem::Celsius))
+            } else {
+                Ok(unit)
+            }
+        }
         Node::Call(function @ (Function::Rate | Function::Rate2), all) if all.len() >= 2 => {
             if let Some(rows) = all.get(2)
                 && window(rows).is_none()
@@ -47,6 +55,9 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
             if inner.is_one() {
                 return Ok(Unit::one());
             }
+            if inner.is_celsius() {
+                return Err(fail(Problem::Celsius));
+            }
             let power = fixed_exponent(exponent)
                 .ok_or_else(|| FormulaError { problem: Problem::VariableExponent, span: exponent.span.clone() })?;
             inner.power(power).ok_or_else(|| fail(Problem::UnitTooLarge))
@@ -54,8 +65,16 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
         Node::Binary(operator, a, b) => {
             let (left, right) = (derive(a, unit_of)?, derive(b, unit_of)?);
             match operator {
+                Operator::Multiply | Operator::Divide if left.is_celsius() || right.is_celsius() => {
+                    Err(fail(Problem::Celsius))
+                }
                 Operator::Multiply => left.times(&right).ok_or_else(|| fail(Problem::UnitTooLarge)),
                 Operator::Divide => left.per(&right).ok_or_else(|| fail(Problem::UnitTooLarge)),
+                // The difference of two temperatures is in kelvins, and one of them moved by kelvins is one again.
+                Operator::Subtract if left.is_celsius() && right.is_celsius() => Ok(left.of_differences()),
+                _ if left.is_celsius() && right.is_celsius() => Err(fail(Problem::Celsius)),
+                _ if left.is_celsius() && right.same_dimension(&left.of_differences()) => Ok(left),
+                Operator::Add if right.is_celsius() && left.same_dimension(&right.of_differences()) => Ok(right),
                 _ if left.same_dimension(&right) => Ok(left),
                 _ => Err(fail(Problem::UnitClash { left: or_pure(&left), right: or_pure(&right) })),
             }
@@ -69,10 +88,13 @@ pub(super) fn or_pure(unit: &Unit) -> String {
 
 fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
     match function {
-        Function::Sqrt => inner.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
+        Function::Sqrt if !inner.is_celsius() => inner.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
         Function::Count => Ok(Unit::one()),
         Function::Angle => Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string())),
-        Function::Abs | Function::Change | Function::RunSum => Ok(inner.clone()),
+        Function::Change | Function::Spread => Ok(inner.of_differences()),
+        Function::Min | Function::Max | Function::Mean => Ok(inner.clone()),
+        _ if inner.is_celsius() => Err(Problem::Celsius),
+        Function::Abs | Function::RunSum => Ok(inner.clone()),
         _ if function.gathers() => Ok(inner.clone()),
         _ if !inner.dimension().is_none() => {
             Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() })
@@ -123,6 +145,7 @@ mod tests {
             "L" => Ok(Unit::parse("m").unwrap()),
             "d" => Ok(Unit::parse("cm").unwrap()),
             "θ" => Ok(Unit::parse("deg").unwrap()),
+            "C" => Ok(Unit::parse("°C").unwrap()),
             other => Err(Problem::UnknownSymbol(other.to_owned())),
         };
         Formula::parse(formula).and_then(|f| f.unit(&known)).map(|u| u.to_string()).map_err(|e| (e.problem, e.span))
@@ -142,6 +165,16 @@ mod tests {
             ("sin(θ)", ""),
             ("L/L", ""),
             ("2^(L/L)/T", "1/s"),
+            ("L*θ", "m"),
+            ("C - C", "K"),
+            ("C + 3 [K]", "°C"),
+            ("3 [K] + C", "°C"),
+            ("C - -273.15 [°C]", "K"),
+            ("(C - 20 [degC])/T", "K/s"),
+            ("rate(C, T)", "K/s"),
+            ("change(C)/T", "K/s"),
+            ("mean(C)", "°C"),
+            ("spread(C)", "K"),
         ] {
             assert_eq!(unit(formula).as_deref(), Ok(expected), "{formula}");
         }
@@ -163,6 +196,12 @@ mod tests {
             ("2 [furlong]*L", "furlong"),
             ("L # 2", "#"),
             ("T^θ", "θ"),
+            ("2*C", "2*C"),
+            ("C + C", "C + C"),
+            ("C - 3 [K] + C", "C - 3 [K] + C"),
+            ("3 [K] - C", "3 [K] - C"),
+            ("sqrt(C)", "C"),
+            ("sum(C)", "C"),
         ] {
             let (problem, span) = unit(formula).unwrap_err();
             assert_eq!(&formula[span], place, "{formula}: {problem}");

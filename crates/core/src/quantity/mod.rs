@@ -46,7 +46,7 @@ pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), Str
     let unit = match unit.trim() {
         "" => default.clone(),
         shown if shown == default.pretty() => default.clone(),
-        typed => Unit::parse(typed).map_err(|e| e.to_string())?,
+        typed => Unit::parse(typed).map_err(|e| e.to_string())?.turning_as(default),
     };
     Ok((number, unit))
 }

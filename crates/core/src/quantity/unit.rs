@@ -18,6 +18,48 @@ use super::dimension::{BASE_UNITS, Dimension, Exponent, within};
 /// Longest unit text that is read.
 const LONGEST: usize = 60;
 
+/// Degrees Celsius: a temperature from the freezing point, not a difference.
+const CELSIUS: &str = "°C";
+/// Units of angle.
+const ANGLES: [&str; 3] = ["rad", "deg", "rev"];
+/// Other ways to write a unit, some of them several units.
+static OTHER_NAMES: [(&str, &str); 34] = [
+    ("°", "deg"),
+    ("degree", "deg"),
+    ("degrees", "deg"),
+    ("degC", CELSIUS),
+    ("℃", CELSIUS),
+    ("l", "L"),
+    ("litre", "L"),
+    ("litres", "L"),
+    ("Ohm", "Ω"),
+    ("ohm", "Ω"),
+    ("sec", "s"),
+    ("secs", "s"),
+    ("second", "s"),
+    ("seconds", "s"),
+    ("mins", "min"),
+    ("minute", "min"),
+    ("minutes", "min"),
+    ("hr", "h"),
+    ("hrs", "h"),
+    ("hour", "h"),
+    ("hours", "h"),
+    ("metre", "m"),
+    ("metres", "m"),
+    ("meter", "m"),
+    ("meters", "m"),
+    ("gram", "g"),
+    ("grams", "g"),
+    ("kilogram", "kg"),
+    ("kilograms", "kg"),
+    ("newton", "N"),
+    ("newtons", "N"),
+    ("joule", "J"),
+    ("joules", "J"),
+    ("rpm", "rev/min"),
+];
+
 /// A named unit as the table knows it.
 struct Named {
     symbol: &'static str,
@@ -33,7 +75,7 @@ const fn named(symbol: &'static str, exponents: [i32; 7], size: f64, prefixes: b
 }
 
 /// The units known by name. Sizes: SI Brochure, 9th edition (2019), tables 2, 4 and 8.
-static NAMED: [Named; 31] = [
+static NAMED: [Named; 33] = [
     named("m", [1, 0, 0, 0, 0, 0, 0], 1.0, true),
     named("g", [0, 1, 0, 0, 0, 0, 0], 1e-3, true),
     named("s", [0, 0, 1, 0, 0, 0, 0], 1.0, true),
@@ -41,6 +83,8 @@ static NAMED: [Named; 31] = [
     named("K", [0, 0, 0, 0, 1, 0, 0], 1.0, true),
     named("mol", [0, 0, 0, 0, 0, 1, 0], 1.0, true),
     named("cd", [0, 0, 0, 0, 0, 0, 1], 1.0, true),
+    // Of temperatures that count from the freezing point of water only differences are reckoned with, and these are kelvins.
+    named(CELSIUS, [0, 0, 0, 0, 1, 0, 0], 1.0, false),
     named("rad", [0; 7], 1.0, true),
     named("deg", [0; 7], std::f64::consts::PI / 180.0, false),
     named("rev", [0; 7], 2.0 * std::f64::consts::PI, false),
@@ -62,13 +106,16 @@ static NAMED: [Named; 31] = [
     named("L", [3, 0, 0, 0, 0, 0, 0], 1e-3, true),
     named("t", [0, 1, 0, 0, 0, 0, 0], 1e3, false),
     named("bar", [-1, 1, -2, 0, 0, 0, 0], 1e5, true),
+    named("Wh", [2, 1, -2, 0, 0, 0, 0], 3600.0, true),
     named("eV", [2, 1, -2, 0, 0, 0, 0], 1.602_176_634e-19, true),
     named("u", [0, 1, 0, 0, 0, 0, 0], 1.660_539_068_92e-27, false),
     named("ha", [2, 0, 0, 0, 0, 0, 0], 1e4, false),
 ];
 
+const MICRO: f64 = 1e-6;
+
 /// SI prefixes (SI Brochure, table 7), those a mechanics lab meets.
-static PREFIXES: [(&str, f64); 14] = [
+static PREFIXES: [(&str, f64); 15] = [
     ("da", 1e1),
     ("T", 1e12),
     ("G", 1e9),
@@ -78,8 +125,9 @@ static PREFIXES: [(&str, f64); 14] = [
     ("d", 1e-1),
     ("c", 1e-2),
     ("m", 1e-3),
-    ("µ", 1e-6),
-    ("μ", 1e-6),
+    ("µ", MICRO),
+    ("μ", MICRO),
+    ("u", MICRO),
     ("n", 1e-9),
     ("p", 1e-12),
     ("f", 1e-15),
@@ -93,6 +141,12 @@ struct Factor {
     exponent: Exponent,
     /// A thing that is counted, named by the person.
     counted: bool,
+}
+
+impl Factor {
+    fn is_angle(&self) -> bool {
+        !self.counted && ANGLES.contains(&self.symbol.as_str())
+    }
 }
 
 /// The unit of a thing that is counted.
@@ -121,7 +175,7 @@ pub enum UnitError {
     Unreadable(String),
     /// One of its parts is not a known unit.
     #[error(
-        "“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, L, bar and au; a thing that is counted stands in quotes: \"washers\"."
+        "“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, °C, Wh, L, bar and au; a thing that is counted stands in quotes: \"washers\"."
     )]
     Unknown(String),
     /// Exponents grew beyond what is handled.
@@ -166,15 +220,66 @@ impl Unit {
         }
         let per = trimmed.replace(" per ", "/");
         let raw = product.parse(per.as_str()).map_err(|_| UnitError::Unreadable(trimmed.to_owned()))?;
-        let mut unit = Self::one();
+        let mut factors = Vec::with_capacity(raw.len());
         for (symbol, exponent) in raw {
-            let factor = match symbol.strip_prefix('"') {
-                Some(thing) => counted(thing),
-                None => look_up(&symbol).ok_or(UnitError::Unknown(symbol))?,
-            };
-            unit = unit.times(&Self { factors: vec![Factor { exponent, ..factor }] }).ok_or(UnitError::TooLarge)?;
+            if let Some(thing) = symbol.strip_prefix('"') {
+                factors.push(Factor { exponent, ..counted(thing) });
+            } else if let Some((_, other)) = OTHER_NAMES.iter().find(|(name, _)| *name == symbol) {
+                let other = Self::parse(other)?.power(exponent).ok_or(UnitError::TooLarge)?;
+                factors.extend(other.factors);
+            } else {
+                factors.push(Factor { exponent, ..look_up(&symbol).ok_or(UnitError::Unknown(symbol))? });
+            }
         }
-        Ok(unit)
+        // Only the whole is simplified, and only if it stays as large: what is typed in this unit is meant in it.
+        let typed = Self { factors };
+        let simple = Self::of(typed.factors.clone()).ok_or(UnitError::TooLarge)?;
+        Ok(if (simple.size() / typed.size() - 1.0).abs() < 1e-12 { simple } else { typed })
+    }
+
+    /// The product of these factors, as simple as it can be written. `None` when exponents grow too large.
+    ///
+    /// * Factors of the same name are taken together; two names for one dimension (`cm·m`) fall back to coherent SI units.
+    /// * What takes fewer base units is written in them: N m/J is 1, N s²/m is kg, N s/kg is m/s; N/kg and N/m stay.
+    /// * An angle beside a length in the numerator is no unit: r·ω is in m/s (SI Brochure, 9th edition, 5.4.8).
+    /// * A hertz beside other units is 1/s; a degree Celsius, a kelvin.
+    fn of(all: Vec<Factor>) -> Option<Self> {
+        let mut factors: Vec<Factor> = Vec::with_capacity(all.len());
+        let several = all.len() > 1;
+        for factor in all {
+            let factor = match factor.symbol.as_str() {
+                CELSIUS if several || !factor.exponent.is_one() => {
+                    Factor { exponent: factor.exponent, ..look_up("K")? }
+                }
+                "Hz" if several => Factor { exponent: -factor.exponent, ..look_up("s")? },
+                _ => factor,
+            };
+            if let Some(mine) = factors.iter_mut().find(|f| f.symbol == factor.symbol && f.counted == factor.counted) {
+                mine.exponent = within(mine.exponent + factor.exponent)?;
+            } else {
+                factors.push(factor);
+            }
+        }
+        factors.retain(|f| !f.exponent.is_zero());
+        let sum = |sum: Dimension, f: &Factor| sum.times(&f.dimension.power(f.exponent)?);
+        let dimension = factors.iter().try_fold(Dimension::none(), sum)?;
+        let long = |f: &Factor| (f.dimension.exponents()[0] * f.exponent).is_positive();
+        if factors.iter().any(long) {
+            factors.retain(|f| !(f.is_angle() && f.exponent.is_positive()));
+        }
+        let with_dimension = || factors.iter().filter(|f| !f.dimension.is_none());
+        let clash = with_dimension().any(|a| {
+            with_dimension().any(|b| a.dimension == b.dimension && (a.symbol != b.symbol || a.counted != b.counted))
+        });
+        let base = Self::coherent(&dimension);
+        if clash {
+            return Some(base);
+        }
+        if with_dimension().count() > base.factors.len() {
+            factors.retain(|f| f.dimension.is_none());
+            factors.splice(0..0, base.factors);
+        }
+        Some(Self { factors })
     }
 
     /// The unit's dimension.
@@ -205,31 +310,15 @@ impl Unit {
         self.factors.is_empty()
     }
 
-    /// The unit of a product. Two names for the same thing (`cm·m`) fall back to coherent SI units.
-    /// `None` when exponents grow too large.
+    /// The unit of a product, as simple as it can be written. `None` when exponents grow too large.
     pub fn times(&self, other: &Self) -> Option<Self> {
-        let mut factors = self.factors.clone();
-        for theirs in &other.factors {
-            if let Some(mine) = factors.iter_mut().find(|f| f.symbol == theirs.symbol && f.counted == theirs.counted) {
-                mine.exponent = within(mine.exponent + theirs.exponent)?;
-            } else {
-                factors.push(theirs.clone());
-            }
-        }
-        factors.retain(|f| !f.exponent.is_zero());
-        let unit = Self { factors };
-        // Checks the sum of all exponents as well.
-        let dimension = self.dimension().times(&other.dimension())?;
-        let clash =
-            unit.factors.iter().enumerate().any(|(i, a)| {
-                unit.factors[i + 1..].iter().any(|b| a.dimension == b.dimension && !a.dimension.is_none())
-            });
-        Some(if clash { Self::coherent(&dimension) } else { unit })
+        Self::of(self.factors.iter().chain(&other.factors).cloned().collect())
     }
 
     /// The unit of a quotient. `None` when exponents grow too large.
     pub fn per(&self, other: &Self) -> Option<Self> {
-        self.times(&other.power(-Exponent::one())?)
+        let below = other.factors.iter().map(|f| Factor { exponent: -f.exponent, ..f.clone() });
+        Self::of(self.factors.iter().cloned().chain(below).collect())
     }
 
     /// The unit of a power. `None` when exponents grow too large.
@@ -237,18 +326,44 @@ impl Unit {
         if exponent.is_zero() {
             return Some(Self::one());
         }
-        self.dimension().power(exponent)?;
-        let mut unit = self.clone();
-        for factor in &mut unit.factors {
+        let raised = self.factors.iter().map(|f| {
             use num_traits::CheckedMul;
-            factor.exponent = within(factor.exponent.checked_mul(&exponent)?)?;
-        }
-        Some(unit)
+            let exponent = within(f.exponent.checked_mul(&exponent)?)?;
+            Some(Factor { exponent, ..f.clone() })
+        });
+        Self::of(raised.collect::<Option<_>>()?)
     }
 
-    /// Whether quantities in both units can be added.
+    /// Whether quantities in one of the units can be told in the other. Temperatures that count from the freezing point cannot be told
+    /// in kelvins by a factor.
     pub fn same_dimension(&self, other: &Self) -> bool {
-        self.dimension() == other.dimension()
+        self.dimension() == other.dimension() && self.is_celsius() == other.is_celsius()
+    }
+
+    /// Whether this is °C: a temperature from the freezing point of water, of which only differences can be reckoned with.
+    pub fn is_celsius(&self) -> bool {
+        matches!(self.factors.as_slice(), [f] if f.symbol == CELSIUS && f.exponent.is_one())
+    }
+
+    /// The unit of differences: K for °C.
+    pub fn of_differences(&self) -> Self {
+        if self.is_celsius() { Self::coherent(&self.dimension()) } else { self.clone() }
+    }
+
+    /// What is meant by this unit where `wanted` is: a turn counts as one where no angle is wanted (30 rev/min are 30 1/min), and a
+    /// number of times as turns where turns are wanted.
+    #[must_use]
+    pub fn turning_as(mut self, wanted: &Self) -> Self {
+        let turns = |u: &Self| u.factors.iter().any(|f| f.symbol == "rev");
+        let angles = |u: &Self| u.factors.iter().any(Factor::is_angle);
+        if turns(&self) && !angles(wanted) {
+            for factor in self.factors.iter_mut().filter(|f| f.symbol == "rev") {
+                *factor = Factor { exponent: factor.exponent, ..counted("rev") };
+            }
+        } else if turns(wanted) && !angles(&self) && self.same_dimension(wanted) {
+            self.factors.extend(wanted.factors.iter().filter(|f| f.symbol == "rev").cloned());
+        }
+        self
     }
 
     /// The unit as people read it: `m/s²`, `kg m/s²`, `J/(kg K)`, `°`. Empty for a pure number.
@@ -288,13 +403,7 @@ impl Unit {
     }
 }
 
-fn look_up(symbol: &str) -> Option<Factor> {
-    let plain = match symbol {
-        "°" => "deg",
-        "l" => "L",
-        "Ohm" | "ohm" => "Ω",
-        other => other,
-    };
+fn look_up(plain: &str) -> Option<Factor> {
     let factor = |n: &Named, scale: f64| Factor {
         symbol: plain.to_owned(),
         dimension: n.dimension,
@@ -309,7 +418,10 @@ fn look_up(symbol: &str) -> Option<Factor> {
     NAMED.iter().find(|n| n.symbol == plain).map(|n| factor(n, 1.0)).or_else(|| {
         PREFIXES.iter().find_map(|(prefix, scale)| {
             let rest = plain.strip_prefix(prefix)?;
-            NAMED.iter().find(|n| n.prefixes && n.symbol == rest).map(|n| factor(n, *scale))
+            let unit = NAMED.iter().find(|n| n.prefixes && n.symbol == rest)?;
+            // However micro was typed, it is one sign.
+            let symbol = if *scale == MICRO { format!("µ{rest}") } else { plain.to_owned() };
+            Some(Factor { symbol, ..factor(unit, *scale) })
         })
     })
 }
@@ -335,7 +447,7 @@ fn product(input: &mut &str) -> ModalResult<Raw> {
 fn factor(input: &mut &str) -> ModalResult<Raw> {
     let bracket = delimited('(', product, ')');
     let one = '1'.value(Vec::new());
-    let name = take_while(1.., |c: char| c.is_alphabetic() || matches!(c, '°' | '%' | 'µ' | 'Ω'))
+    let name = take_while(1.., |c: char| c.is_alphabetic() || matches!(c, '°' | '℃' | '%' | 'µ' | 'Ω'))
         .map(|s: &str| vec![(s.to_owned(), Exponent::one())]);
     // Kept with its opening quote, which no name of a unit has.
     let letters = take_while(1..=24, |c: char| c.is_alphanumeric() || matches!(c, ' ' | '-'));
@@ -441,6 +553,15 @@ mod tests {
             ("", "", 1.0),
             ("\"washers\"", "washers", 1.0),
             ("N/“brass washer”", "N/brass washer", 1.0),
+            ("um", "µm", 1e-6),
+            ("kWh", "kWh", 3.6e6),
+            ("sec", "s", 1.0),
+            ("m/sec", "m/s", 1.0),
+            ("degC", "°C", 1.0),
+            ("J/(kg °C)", "J/(kg K)", 1.0),
+            ("rpm", "rev/min", std::f64::consts::TAU / 60.0),
+            ("degrees", "°", std::f64::consts::PI / 180.0),
+            ("cm m", "cm m", 0.01),
         ] {
             assert_eq!(unit(text).pretty(), pretty, "{text}");
             assert_relative_eq!(unit(text).size(), size, max_relative = 1e-12);
@@ -455,6 +576,41 @@ mod tests {
     fn two_names_for_one_dimension_become_si() {
         assert_eq!(unit("cm").times(&unit("m")).unwrap().to_string(), "m^2");
         assert_eq!(unit("km/h").times(&unit("s")).unwrap().to_string(), "m");
+    }
+
+    #[test]
+    fn units_are_written_as_simply_as_they_can_be() {
+        for (a, b, simple) in [
+            ("N m", "1/J", ""),
+            ("m", "rad", "m"),
+            ("m", "deg", "m"),
+            ("rad/s", "m", "m/s"),
+            ("rad^2/s^2", "cm", "cm/s^2"),
+            ("N s^2", "1/m", "kg"),
+            ("N s", "1/kg", "m/s"),
+            ("N", "1/kg", "N/kg"),
+            ("N", "1/m", "N/m"),
+            ("J", "1/N", "m"),
+            ("m", "Hz", "m/s"),
+            ("N m", "1/rad", "N m/rad"),
+            ("rad", "1/m", "rad/m"),
+            ("deg", "1/s", "deg/s"),
+            ("J/kg", "1/°C", "J/(kg K)"),
+            ("N/\"washer\"", "m/J", "1/\"washer\""),
+        ] {
+            assert_eq!(unit(a).times(&unit(b)).unwrap().to_string(), simple, "{a} times {b}");
+        }
+    }
+
+    #[test]
+    fn turns_are_counted_where_no_angle_is_wanted() {
+        let meant = |typed: &str, wanted: &str| unit(typed).turning_as(&unit(wanted)).size() / unit(wanted).size();
+        for (typed, wanted, factor) in
+            [("rev/min", "1/min", 1.0), ("rpm", "Hz", 1.0 / 60.0), ("1/min", "rev/min", 1.0), ("rev", "deg", 360.0)]
+        {
+            assert_relative_eq!(meant(typed, wanted), factor, max_relative = 1e-12);
+        }
+        assert!(!unit("°C").same_dimension(&unit("K")) && unit("°C").of_differences() == unit("K"));
     }
 
     fn any_unit() -> impl Strategy<Value = Unit> {

@@ -26,6 +26,13 @@ pub struct Head {
     pub unit: Unit,
 }
 
+impl Head {
+    /// The symbol of the column whose standard uncertainties these are: `v` for the head `u(v)`.
+    pub fn uncertainty_of(&self) -> Option<&str> {
+        self.name.strip_prefix("u(")?.strip_suffix(')').filter(|s| is_symbol(s))
+    }
+}
+
 impl Block {
     /// As [`Self::read_whole`], for a text that somebody sends: not larger than a table can be.
     ///
@@ -57,6 +64,9 @@ impl Block {
             let line = line.map_err(|e| format!("Line {} cannot be read: {e}.", rows.len() + 1))?;
             rows.push(line.iter().map(str::to_owned).collect());
         }
+        if separator == b',' {
+            commas_are_clear(&rows)?;
+        }
         Self::of_rows(rows)
     }
 
@@ -82,6 +92,34 @@ impl Block {
     }
 }
 
+/// Whether commas do nothing but part the cells. Below the heads `x,y` the line `1,5,2,0` may be two numbers with decimal commas, and so
+/// may four whole numbers without heads.
+///
+/// # Errors
+/// A sentence that asks for another way to write it.
+fn commas_are_clear(rows: &[Vec<String>]) -> Result<(), String> {
+    let digits = |cell: &String| !cell.is_empty() && cell.bytes().all(|b| b.is_ascii_digit());
+    let [first, rest @ ..] = rows else { return Ok(()) };
+    let has_heads = first.iter().any(|c| Decimal::parse(c).is_err());
+    let (from, odd) = if has_heads {
+        (2, rest.iter().position(|r| r.len() > first.len()))
+    } else {
+        let paired =
+            |r: &Vec<String>| r.len() >= 4 && r.len().is_multiple_of(2) && r.iter().skip(1).step_by(2).all(digits);
+        (
+            1,
+            rows.iter()
+                .all(|r| paired(r) && r.iter().all(|c| Decimal::parse(c).is_ok_and(|d| !d.as_str().contains('.'))))
+                .then_some(0),
+        )
+    };
+    let Some(odd) = odd else { return Ok(()) };
+    Err(format!(
+        "The commas in line {} may part the cells or be decimal commas. Write decimal points, or part the cells with semicolons.",
+        from + odd
+    ))
+}
+
 /// The sign that parts the cells.
 fn separator(text: &str) -> u8 {
     for (sign, byte) in [('\t', b'\t'), (';', b';'), ('|', b'|')] {
@@ -94,12 +132,16 @@ fn separator(text: &str) -> u8 {
     if !text.contains(',') || decimal { b'\t' } else { b',' }
 }
 
-/// Reads a head: `L (m)`, `L/m`, `L [m]`, `length L (m)`, `L`. A unit that is not known counts as a thing that is counted.
+/// Reads a head: `L (m)`, `L/m`, `L [m]`, `length L (m)`, `L`, `u(L) (m)`. A word that is no unit counts as a thing that is counted,
+/// unless it looks like one.
 ///
 /// # Errors
 /// A sentence when the unit cannot be read.
 pub fn read_head(text: &str) -> Result<Head, String> {
     let text = text.trim();
+    if text.strip_prefix("u(").and_then(|t| t.strip_suffix(')')).is_some_and(is_symbol) {
+        return Ok(Head { name: text.to_owned(), symbol: String::new(), unit: Unit::one() });
+    }
     let bracketed = |open: char, close: char| {
         let (before, unit) = text.strip_suffix(close)?.rsplit_once(open)?;
         Some((before.trim(), unit.trim()))
@@ -108,7 +150,7 @@ pub fn read_head(text: &str) -> Result<Head, String> {
     let (before, unit) =
         slashed().or_else(|| bracketed('(', ')')).or_else(|| bracketed('[', ']')).unwrap_or((text, ""));
     let unit = match Unit::parse(unit) {
-        Err(UnitError::Unknown(thing)) => Unit::parse(&format!("\"{thing}\"")),
+        Err(UnitError::Unknown(thing)) if thing == unit && is_thing(&thing) => Unit::parse(&format!("\"{thing}\"")),
         other => other,
     };
     let unit = unit.map_err(|e| format!("The head “{}”: {e}", text.chars().take(40).collect::<String>()))?;
@@ -119,6 +161,12 @@ pub fn read_head(text: &str) -> Result<Head, String> {
         (true, name) if last.chars().count() <= 4 => Head { name: name.to_owned(), symbol: last.to_owned(), unit },
         _ => Head { name: before.to_owned(), symbol: String::new(), unit },
     })
+}
+
+/// Whether a word can be a thing that is counted: long enough, and no unit in other letters, such as `Kg`.
+fn is_thing(word: &str) -> bool {
+    let otherwise = [word.to_lowercase(), word.to_uppercase()];
+    word.chars().count() > 2 && otherwise.iter().all(|w| Unit::parse(w).is_err())
 }
 
 #[cfg(test)]
@@ -137,6 +185,12 @@ mod tests {
             ("F/(kg m/s^2)", "F", "F", "kg m/s^2"),
             ("load (washers)", "load", "load", "\"washers\""),
             ("Time of ten swings (s)", "Time of ten swings", "", "s"),
+            ("d (um)", "d", "d", "µm"),
+            ("E (kWh)", "E", "E", "kWh"),
+            ("t (sec)", "t", "t", "s"),
+            ("T (degC)", "T", "T", "°C"),
+            ("u(v) (m/s)", "u(v)", "", "m/s"),
+            ("u(n)", "u(n)", "", ""),
         ] {
             let head = read_head(text).unwrap();
             assert_eq!(
@@ -146,6 +200,9 @@ mod tests {
             );
         }
         assert!(read_head("L (m//s)").unwrap_err().contains("L (m//s)"));
+        for asked in ["m (Kg)", "F (N/washer)", "s (KM)", "t (SEC)", "q (xy)"] {
+            assert!(read_head(asked).unwrap_err().contains("is not a unit known here"), "{asked}");
+        }
     }
 
     #[test]
@@ -158,6 +215,12 @@ mod tests {
         assert_eq!(cells("0,45\n0,50"), [["0,45"], ["0,50"]]);
         assert_eq!(cells("\"0,45\",1\n0.5,"), [["0,45", "1"], ["0.5", ""]]);
         assert!(Block::read("\n\n").is_err());
+        for asked in ["x,y\n1,5,2,0", "x,y\n1.5,2\n1,5,2,0", "1,5,2,0\n1,6,2,1"] {
+            assert!(Block::read(asked).unwrap_err().contains("decimal commas"), "{asked}");
+        }
+        for clear in ["x,y\n1.5,2.0", "a,b,c,d\n1,5,2,0", "1.5,2.0,3.0,4.0", "1,5,2", "x;y\n1,5;2,0"] {
+            assert!(Block::read(clear).is_ok(), "{clear}");
+        }
     }
 
     proptest! {

@@ -5,6 +5,36 @@ import { onParts } from "./parts.js";
 /** @param {string} id */
 const dialog = (id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
 
+/** Signs of formulas, and letters that a keyboard may not have. */
+const SIGNS = ["√", "²", "³", "π"];
+const LETTERS = [..."αβγδεηθκλμρσφωΔ"];
+
+/** Buttons that put a symbol where the caret was last: into the formula, or into the column's own symbol. @param {HTMLFormElement} form */
+function offerSymbols(form) {
+  const group = form.querySelector("[data-symbols]");
+  const own = dialog("column-dialog").dataset.symbol;
+  const known = /** @type {string[]} */ (JSON.parse(document.getElementById("part-record")?.dataset.symbols ?? "[]"));
+  const button = (/** @type {string} */ text, /** @type {string} */ css) =>
+    Object.assign(document.createElement("button"), { type: "button", className: css, textContent: text });
+  group?.replaceChildren(
+    ...known.filter((s) => s !== own).map((s) => button(s, "formula small")),
+    ...SIGNS.map((s) => button(s, "formula small")),
+    document.createElement("hr"),
+    ...LETTERS.map((s) => button(s, "small letter")),
+  );
+}
+
+/** @param {HTMLFormElement} form @param {HTMLElement} button */
+function putIn(form, button) {
+  const formula = /** @type {HTMLInputElement} */ (form.elements.namedItem("formula"));
+  const symbol = /** @type {HTMLInputElement} */ (form.elements.namedItem("symbol"));
+  const letter = button.classList.contains("letter");
+  const field = letter && (form.dataset.caret === "symbol" || formula.closest("label")?.hidden) ? symbol : formula;
+  const [from, to] = [field.selectionStart ?? field.value.length, field.selectionEnd ?? field.value.length];
+  field.setRangeText(button.textContent ?? "", from, to, "end");
+  field.focus();
+}
+
 /** @param {HTMLElement} source */
 function openColumn(source) {
   const { column = "new", kind = "worked", name = "", symbol = "", unit = "", formula = "", stem = "", runAside = "" } = source.dataset;
@@ -26,6 +56,8 @@ function openColumn(source) {
   box.dataset.kind = kind;
   box.dataset.stem = stem;
   /** @type {HTMLInputElement} */ (form.querySelector("[data-why]")).value = runAside;
+  delete form.dataset.caret;
+  offerSymbols(form);
   showFormula(form);
   box.showModal();
   /** @type {HTMLInputElement} */ (form.elements.namedItem("name")).focus();
@@ -171,6 +203,13 @@ export function startDialogs() {
   const form = dialog("column-dialog").querySelector("form");
   form?.addEventListener("submit", (event) => void saveColumn(event));
   form?.addEventListener("change", () => showFormula(form));
+  form?.addEventListener("focusout", (event) => {
+    if (event.target instanceof HTMLInputElement && ["symbol", "formula"].includes(event.target.name)) form.dataset.caret = event.target.name;
+  });
+  form?.addEventListener("click", (event) => {
+    const button = event.target instanceof Element ? event.target.closest("[data-symbols] button") : null;
+    if (button instanceof HTMLElement) putIn(form, button);
+  });
   // A part that was replaced while its dialog was open has lost the state of being modal.
   onParts(() => {
     for (const box of /** @type {NodeListOf<HTMLDialogElement>} */ (document.querySelectorAll("#part-record dialog, #part-graph dialog"))) {

@@ -3,15 +3,19 @@
 use std::sync::Arc;
 
 use std::collections::BTreeMap;
+use std::io::Write;
 use std::path::PathBuf;
 
 use anyhow::{Context, Result, anyhow, bail};
 use clap::Args;
-use zeitmass_core::formula::{Formula, is_symbol};
-use zeitmass_core::quantity::{Decimal, Reading};
+use zeitmass_core::formula::{Formula, FormulaError, is_symbol};
+use zeitmass_core::quantity::{Decimal, Precision, Reading};
 use zeitmass_core::record::{Cell, Column, ColumnKind, Held, Record, Row};
 
 use super::table::File;
+
+/// Rows without a value that are named one by one.
+const NAMED_ROWS: usize = 10;
 
 #[derive(Args)]
 pub(crate) struct WorkArgs {
@@ -32,16 +36,20 @@ impl WorkArgs {
         if !is_symbol(symbol) || file.place(symbol).is_some() {
             bail!("“{symbol}” cannot be the symbol of a new column.");
         }
-        let at_place = |e: zeitmass_core::formula::FormulaError| {
+        let at_place = |e: FormulaError| {
             let part = text.get(e.span.clone()).unwrap_or("");
             if part.is_empty() { anyhow!("{}", e.problem) } else { anyhow!("{} Look at “{part}”.", e.problem) }
         };
-        let formula = Formula::parse(text).map_err(at_place)?;
+        let formula = Formula::parse(text).map_err(at_place)?.spelled_as(file.heads.iter().map(File::symbol));
         let mut columns: Vec<Column> = (1..)
             .zip(&file.heads)
             .map(|(id, head)| {
                 let (name, symbol) = (head.name.clone(), File::symbol(head).to_owned());
-                Column::of_readings(id, ColumnKind::Read, name, symbol, head.unit.clone())
+                // A column u(v) beside the column v holds its standard uncertainties.
+                let stated = file.heads.iter().find(|h| h.uncertainty_of() == Some(symbol.as_str()));
+                let precision =
+                    stated.map_or_else(Precision::default, |h| Precision::Column { symbol: h.name.clone() });
+                Column { precision, ..Column::of_readings(id, ColumnKind::Read, name, symbol, head.unit.clone()) }
             })
             .collect();
         let own = columns.len() as u32 + 1;
@@ -70,14 +78,13 @@ impl WorkArgs {
         let new_heads =
             std::iter::once(titled(symbol)).chain(self.uncertainty.then(|| titled(&format!("u({symbol})"))));
         out.write_record(old_heads.chain(new_heads))?;
-        let mut troubles = 0;
-        for (cells, worked) in file.rows.iter().zip(column.cells.iter()) {
+        let mut troubles: BTreeMap<String, Vec<usize>> = BTreeMap::new();
+        for (row, (cells, worked)) in (1..).zip(file.rows.iter().zip(column.cells.iter())) {
             let (value, u) = match worked {
-                // As many digits as a number has: rounding is left to whoever reads the file.
-                Cell::Value(v) => (format!("{}", v.value / unit.size()), format!("{}", v.u() / unit.size())),
+                Cell::Value(v) => (number(v.value / unit.size()), number(v.u() / unit.size())),
                 Cell::Empty => (String::new(), String::new()),
-                Cell::Trouble(_) => {
-                    troubles += 1;
+                Cell::Trouble(e) => {
+                    troubles.entry(at_place(FormulaError::clone(e)).to_string()).or_default().push(row);
                     (String::new(), String::new())
                 }
             };
@@ -85,9 +92,18 @@ impl WorkArgs {
             out.write_record(old.chain([value]).chain(self.uncertainty.then_some(u)))?;
         }
         out.flush()?;
-        if troubles > 0 {
-            tracing::warn!("{troubles} rows have no value: the formula cannot be worked out there.");
+        let mut said = std::io::stderr().lock();
+        for (why, rows) in troubles {
+            let first: Vec<String> = rows.iter().take(NAMED_ROWS).map(usize::to_string).collect();
+            let more = if rows.len() > NAMED_ROWS { ", …" } else { "" };
+            let (count, which) = (rows.len(), if rows.len() == 1 { "row has" } else { "rows have" });
+            writeln!(said, "{count} {which} no value ({}{more}): {why}", first.join(", "))?;
         }
         Ok(())
     }
+}
+
+/// As many digits as a number has, in a form that is short enough to be read again: rounding is left to whoever reads the file.
+fn number(value: f64) -> String {
+    if value == 0.0 || (1e-4..1e15).contains(&value.abs()) { format!("{value}") } else { format!("{value:e}") }
 }

@@ -143,3 +143,30 @@ fn a_demo_film_is_rendered_and_the_ball_followed_in_it() {
     assert!(String::from_utf8_lossy(&lost.stderr).contains("reaches beyond the picture"));
     assert_eq!(zeitmass(&["film", "render", "tower", "--out", out]).status.code(), Some(2));
 }
+
+/// Columns worked out one after the other, through files, know what was known of the first; and what has no value is told, with its row.
+#[test]
+fn work_goes_on_from_file_to_file() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    std::fs::write(path("a.csv"), "θ (deg),L (m)\n10,0.200\n20,0\n30,0.300\n").unwrap();
+    std::fs::write(path("b.csv"), done(&["work", &path("a.csv"), "s = L*sin(theta)", "--uncertainty"])).unwrap();
+    let once = done(&["work", &path("a.csv"), "r = 3*L*sin(theta)", "--uncertainty"]);
+    let twice = done(&["work", &path("b.csv"), "r = 3*s", "--uncertainty"]);
+    let cells = |text: &str| -> Vec<Vec<f64>> {
+        let last = |l: &str| l.split(',').rev().take(2).map(|c| c.parse().unwrap()).collect();
+        text.lines().skip(1).map(last).collect()
+    };
+    assert!(twice.starts_with("θ (deg),L (m),s (m),u(s) (m),r (m),u(r) (m)\n"), "{twice}");
+    for (a, b) in cells(&once).iter().flatten().zip(cells(&twice).iter().flatten()) {
+        assert!((a - b).abs() <= 1e-12 * a.abs() && a.is_finite(), "{once}\n{twice}");
+    }
+    for (formula, said) in [
+        ("k = theta/L", "1 row has no value (2): Division by zero."),
+        ("k = 10^500*L", "3 rows have no value (1, 2, 3): The value is too large. Look at “10^500”."),
+    ] {
+        let output = zeitmass(&["work", &path("a.csv"), formula]);
+        let told = String::from_utf8(output.stderr).unwrap();
+        assert!(output.status.success() && told.contains(said), "{formula}: {told}");
+    }
+}

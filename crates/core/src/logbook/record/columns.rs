@@ -103,11 +103,14 @@ impl Logbook {
         let right_side =
             typed.split_once('=').filter(|(left, _)| left.trim() == symbol).map_or(typed, |(_, right)| right.trim());
         let wrong = |e| Refusal::formula(right_side, e);
+        let held = self.held_quantities();
+        let known = table.columns.iter().flat_map(|c| c.stem.as_deref().into_iter().chain([c.symbol.as_str()]));
         let formula = Formula::parse(right_side).map_err(wrong)?;
+        let formula = formula.spelled_as(known.chain(held.keys().map(String::as_str)));
         // Under its old symbol the column itself would count as another one.
         let columns = table.columns.iter().filter(|c| c.id != id).cloned().collect();
         let others = Record { columns, rows: Vec::new(), ..Record::default() };
-        let derived = others.check_formula(symbol, &formula, &self.held_quantities()).map_err(wrong)?;
+        let derived = others.check_formula(symbol, &formula, &held).map_err(wrong)?;
         let wanted = (!text.unit.trim().is_empty()).then_some(unit);
         if let Some(wanted) = &wanted
             && !wanted.same_dimension(&derived)

@@ -8,7 +8,7 @@ use crate::logbook::record::columns::room_for_columns;
 use crate::logbook::record::plan::room_for_rows;
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, RowAt};
-use crate::quantity::{Reading, Unit, parse_quantity};
+use crate::quantity::{Precision, Reading, Unit, parse_quantity};
 use crate::record::{Block, Column, ColumnId, ColumnKind, Head, Record, Row, TableId};
 
 /// The head of the column that tells which rows are set aside, in our own files.
@@ -130,7 +130,8 @@ impl Logbook {
                 });
                 continue;
             }
-            let symbol = self.free_symbol(&head.symbol, &head.name, |s| {
+            let of = head.uncertainty_of().map(|s| format!("u_{s}"));
+            let symbol = self.free_symbol(of.as_deref().unwrap_or(&head.symbol), &head.name, |s| {
                 table.columns.iter().chain(&new).any(|c| c.symbol == s || c.stem.as_deref() == Some(s))
             });
             let name = if head.name.is_empty() { symbol.clone() } else { head.name.chars().take(40).collect() };
@@ -139,6 +140,16 @@ impl Logbook {
             let column = Column::of_readings(fresh.next(), kind, named, symbol.clone(), unit);
             targets.push(Target::Column(column.id, symbol, head.unit.clone()));
             new.push(column);
+        }
+        // New columns whose uncertainties come along have them from there.
+        for (head, of) in heads.iter().filter_map(|h| Some((h, h.uncertainty_of()?))) {
+            let symbol = new.iter().find(|c| c.name == head.name).map(|c| c.symbol.clone());
+            let stated = new
+                .iter_mut()
+                .find(|c| c.symbol == of && c.unit.as_ref().is_some_and(|u| u.same_dimension(&head.unit)));
+            if let (Some(symbol), Some(column)) = (symbol, stated) {
+                column.precision = Precision::Column { symbol };
+            }
         }
         Ok((targets, new))
     }

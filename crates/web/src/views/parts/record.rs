@@ -1,6 +1,6 @@
 //! The tables.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use askama::Template;
 use zeitmass_core::formula::FormulaError;
@@ -107,6 +107,8 @@ pub(super) struct RecordPart {
     stated: Vec<HeldView>,
     group: u32,
     stems: Vec<String>,
+    /// What formulas may use: symbols of columns, of their stems, and of what is held.
+    symbols: Vec<String>,
     standing: String,
     /// Rows that cannot be compared with the others, in words.
     warned: String,
@@ -148,6 +150,11 @@ impl Scene<'_> {
         }
         let mut stems: Vec<String> = record.columns.iter().filter_map(|c| c.stem.clone()).collect();
         stems.dedup();
+        let own = record.columns.iter().map(|c| c.symbol.clone());
+        let held: Vec<String> = self.book().held_quantities().into_keys().collect();
+        let mut symbols: Vec<String> = own.chain(stems.iter().cloned()).chain(held).collect();
+        let mut seen = BTreeSet::new();
+        symbols.retain(|s| seen.insert(s.clone()));
         let (stop_stem, stop_rule, stop_value) = match &record.stopping {
             Some(StoppingRule::Runs { stem, wanted }) => (stem.clone(), "runs", wanted.to_string()),
             Some(StoppingRule::Change { stem, percent }) => (stem.clone(), "change", percent.as_str().to_owned()),
@@ -194,6 +201,7 @@ impl Scene<'_> {
                 .collect(),
             group: record.group.unwrap_or(0),
             stems,
+            symbols,
             standing: standing_words(table),
             warned: warned_words(table, &incomparable),
             stop_stem,
@@ -227,6 +235,7 @@ impl RecordPart {
             stated: Vec::new(),
             group: 0,
             stems: Vec::new(),
+            symbols: Vec::new(),
             standing: String::new(),
             warned: String::new(),
             stop_stem: String::new(),
