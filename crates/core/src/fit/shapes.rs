@@ -282,10 +282,9 @@ fn likelier(points: &[Seen]) -> Scatter {
 /// make its own line.
 fn foretold(seen: &[(f64, f64, f64)]) -> f64 {
     let Some((slope, height)) = weighted_line(seen) else { return f64::INFINITY };
-    let sum = |of: &dyn Fn(&(f64, f64, f64)) -> f64| seen.iter().map(|p| of(p) / (p.2 * p.2)).sum::<f64>();
-    let w = sum(&|_| 1.0);
-    let mean = sum(&|p| p.0) / w;
-    let sxx = sum(&|p| (p.0 - mean).powi(2));
+    let w = weighted(seen, |_| 1.0);
+    let mean = weighted(seen, |p| p.0) / w;
+    let sxx = weighted(seen, |p| (p.0 - mean).powi(2));
     let one = |(x, y, u): &(f64, f64, f64)| {
         let pull = (1.0 / w + (x - mean).powi(2) / sxx) / (u * u);
         ((y - height - slope * x) / u / (1.0 - pull).max(1e-9)).powi(2)
@@ -341,12 +340,16 @@ fn within_reach(u: Vec<f64>) -> Vec<f64> {
     u.into_iter().map(|u| if u.is_nan() { middle } else { u.clamp(middle / REACH, middle * REACH) }).collect()
 }
 
+/// Sum over weighted points.
+fn weighted(seen: &[(f64, f64, f64)], of: impl Fn(&(f64, f64, f64)) -> f64) -> f64 {
+    seen.iter().map(|p| of(p) / (p.2 * p.2)).sum()
+}
+
 /// Slope and height of the line through weighted points.
 fn weighted_line(seen: &[(f64, f64, f64)]) -> Option<(f64, f64)> {
-    let sum = |of: &dyn Fn(&(f64, f64, f64)) -> f64| seen.iter().map(|p| of(p) / (p.2 * p.2)).sum::<f64>();
-    let w = sum(&|_| 1.0);
-    let (mx, my) = (sum(&|p| p.0) / w, sum(&|p| p.1) / w);
-    let (sxy, sxx) = (sum(&|p| (p.0 - mx) * (p.1 - my)), sum(&|p| (p.0 - mx).powi(2)));
+    let w = weighted(seen, |_| 1.0);
+    let (mx, my) = (weighted(seen, |p| p.0) / w, weighted(seen, |p| p.1) / w);
+    let (sxy, sxx) = (weighted(seen, |p| (p.0 - mx) * (p.1 - my)), weighted(seen, |p| (p.0 - mx).powi(2)));
     let slope = sxy / sxx;
     slope.is_finite().then_some((slope, my - slope * mx))
 }

@@ -155,6 +155,13 @@ fn typed_starts(typed: &Typed, x: &[Vec<f64>], y: &[f64], ready: &Ready) -> Vec<
     tried.into_iter().take(6).map(|(_, v)| v).collect()
 }
 
+/// Starts with one parameter after the other as one of the frequencies that the points have.
+pub(super) fn turning(x: &[f64], y: &[f64], place: &[f64]) -> Vec<Vec<f64>> {
+    let frequencies: Vec<f64> = waves(x, y, &[0.0]).into_iter().take(2).map(|(_, v)| v[2]).collect();
+    let with = |k: usize, w: f64| place.iter().enumerate().map(|(i, v)| if i == k { w } else { *v }).collect();
+    (0..place.len()).flat_map(|k| frequencies.iter().map(move |w| with(k, *w))).collect()
+}
+
 /// Starts of other magnitudes around one: the few with the smallest sum of squares.
 pub(super) fn around(start: &[f64], x: &[Vec<f64>], y: &[f64], ready: &Ready) -> Vec<Vec<f64>> {
     const FACTORS: [f64; 7] = [1.0, 3.0, 0.3, 10.0, 0.1, 100.0, 0.01];

@@ -137,6 +137,43 @@ fn stated(book: &mut Logbook, symbol: &str, value: &str) {
     done(book, Edit::Record(RecordEdit::ChangeColumn { column: id, text }));
 }
 
+#[derive(serde::Deserialize)]
+struct Correlated {
+    x: Vec<f64>,
+    u: f64,
+    degree: usize,
+    parameters: Vec<f64>,
+    deviations: Vec<f64>,
+}
+
+#[derive(serde::Deserialize)]
+struct AllCorrelated {
+    cases: Vec<Correlated>,
+}
+
+/// Generalised least squares of statsmodels, from data to result: positions in a table, their differences in a calculated column, weighted.
+#[test]
+fn curves_through_points_that_share_readings_agree_with_statsmodels() {
+    let all: AllCorrelated = serde_json::from_str(include_str!("../fixtures/gls.json")).unwrap();
+    for case in all.cases {
+        let rows: Vec<_> = case.x.iter().map(|x| vec![format!("{x:.6}")]).collect();
+        let mut book = pasted("x (m)", &rows);
+        stated(&mut book, "x", &format!("{} m", case.u));
+        worked(&mut book, "d", "change(x)");
+        worked(&mut book, "k", "row - 0.5");
+        let (model, symbols) = match case.degree {
+            1 => (Model::Line, &["slope", "intercept"][..]),
+            _ => (Model::Quadratic, &["a", "b", "c"][..]),
+        };
+        let fit = drawn(&mut book, ("k", "d"), model, Weighting::Up);
+        for ((symbol, value), u) in symbols.iter().zip(case.parameters).zip(case.deviations) {
+            let p = fit.parameter(symbol).unwrap();
+            assert!((p.value - value).abs() < 1e-6 * u, "{symbol}: {} against {value} ± {u}", p.value);
+            assert!((p.u / u - 1.0).abs() < 1e-6, "u({symbol}): {} against {u}", p.u);
+        }
+    }
+}
+
 #[test]
 fn uncertainties_of_lines_take_in_the_truth() {
     let (mut out, mut wrong) = (Vec::new(), Vec::new());
