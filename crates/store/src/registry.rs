@@ -21,6 +21,21 @@ pub enum Work {
     Erased,
 }
 
+/// Erases the logbooks in which a student is alone; gives their ids.
+fn erase_own(t: &Transaction<'_>, student: Id) -> Result<Vec<Id>, StoreError> {
+    let sql = "SELECT m.logbook FROM members m WHERE m.student = ?1 AND NOT EXISTS
+        (SELECT 1 FROM members o WHERE o.logbook = m.logbook AND o.student <> ?1)";
+    let mut query = t.prepare(sql)?;
+    let own = query.query_map([student], |r| r.get(0))?.collect::<Result<Vec<Id>, _>>()?;
+    for logbook in &own {
+        for table in ["edits", "snapshots", "standings", "partner_codes", "members"] {
+            t.execute(&format!("DELETE FROM {table} WHERE logbook = ?"), [logbook])?;
+        }
+        t.execute("DELETE FROM logbooks WHERE id = ?", [logbook])?;
+    }
+    Ok(own)
+}
+
 /// The class of a student, if it is a teacher's.
 fn class_of(t: &Transaction<'_>, owner: Id, student: Id) -> Result<Id, StoreError> {
     let sql = "SELECT s.class FROM students s JOIN classes c ON c.id = s.class
@@ -79,20 +94,24 @@ impl Store {
     }
 
     /// Moves a student to another class of the same teacher. Logbooks of one's own for labs that are assigned there too, and not begun there, go
-    /// along; others stay where they are, open to the student as before.
+    /// along; others stay where they are, open to the student as before. Or all logbooks of one's own are erased; gives those.
     ///
     /// # Errors
     /// [`StoreError::NotFound`] for a student or class of another teacher, or a closed class; [`StoreError::Taken`] when somebody there has a
     /// name like it; [`StoreError::Invalid`] when that class is full.
-    pub fn move_student(&self, owner: Id, student: Id, to: Id) -> Result<(), StoreError> {
+    pub fn move_student(&self, owner: Id, student: Id, to: Id, work: Work) -> Result<Vec<Id>, StoreError> {
         if self.class(owner, to)?.closed {
             return Err(StoreError::NotFound("class"));
         }
-        self.write(|t| {
+        let erased = self.write(|t| {
             class_of(t, owner, student)?;
             let name: String = t.query_row("SELECT name FROM students WHERE id = ?", [student], |r| r.get(0))?;
             free_name(t, to, &name, Some(student))?;
             crate::people::check_not_full(t, to)?;
+            let erased = match work {
+                Work::Kept => Vec::new(),
+                Work::Erased => erase_own(t, student)?,
+            };
             let sql = "SELECT m.logbook, n.id FROM members m JOIN assignments a ON a.id = m.assignment
                 JOIN assignments n ON n.class = ?2 AND n.sheet = a.sheet WHERE m.student = ?1 AND a.class <> ?2
                 AND NOT EXISTS (SELECT 1 FROM members o WHERE o.logbook = m.logbook AND o.student <> ?1)
@@ -105,7 +124,20 @@ impl Store {
                 t.execute("UPDATE members SET assignment = ? WHERE logbook = ?", [lab, logbook])?;
             }
             t.execute("UPDATE students SET class = ?, waits_since = NULL WHERE id = ?", [to, student])?;
-            Ok(())
+            Ok(erased)
+        })?;
+        self.erase_films(&erased)?;
+        Ok(erased)
+    }
+
+    /// Erases the films that were brought to logbooks.
+    fn erase_films(&self, logbooks: &[Id]) -> Result<(), StoreError> {
+        logbooks.iter().try_for_each(|logbook| {
+            self.write_films(|t| {
+                t.execute("DELETE FROM frames WHERE film IN (SELECT id FROM films WHERE logbook = ?)", [logbook])?;
+                t.execute("DELETE FROM films WHERE logbook = ?", [logbook])?;
+                Ok(())
+            })
         })
     }
 
@@ -150,16 +182,7 @@ impl Store {
                 // Somebody else of that name may come.
                 Work::Kept => format!("{name} (left, no. {student})"),
                 Work::Erased => {
-                    let sql = "SELECT m.logbook FROM members m WHERE m.student = ?1 AND NOT EXISTS
-                        (SELECT 1 FROM members o WHERE o.logbook = m.logbook AND o.student <> ?1)";
-                    let mut query = t.prepare(sql)?;
-                    erased = query.query_map([student], |r| r.get(0))?.collect::<Result<Vec<Id>, _>>()?;
-                    for logbook in &erased {
-                        for table in ["edits", "snapshots", "standings", "partner_codes", "members"] {
-                            t.execute(&format!("DELETE FROM {table} WHERE logbook = ?"), [logbook])?;
-                        }
-                        t.execute("DELETE FROM logbooks WHERE id = ?", [logbook])?;
-                    }
+                    erased = erase_own(t, student)?;
                     t.execute("DELETE FROM members WHERE student = ?", [student])?;
                     format!("Former student {student}")
                 }
@@ -168,13 +191,7 @@ impl Store {
             t.execute(sql, params![name, now, student])?;
             Ok(erased)
         })?;
-        for logbook in &erased {
-            self.write_films(|t| {
-                t.execute("DELETE FROM frames WHERE film IN (SELECT id FROM films WHERE logbook = ?)", [logbook])?;
-                t.execute("DELETE FROM films WHERE logbook = ?", [logbook])?;
-                Ok(())
-            })?;
-        }
+        self.erase_films(&erased)?;
         Ok(erased)
     }
 

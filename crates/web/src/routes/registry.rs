@@ -35,6 +35,7 @@ pub(super) enum ForStudent {
     Move {
         #[serde(deserialize_with = "number")]
         class: Id,
+        work: Work,
     },
     LetIn,
     Remove {
@@ -136,13 +137,15 @@ pub(super) async fn change_student(
         ForStudent::LetIn => {
             app.store(move |s| s.let_in(owner, class, Some(student))).await.map(|()| "The student is let in.")
         }
-        ForStudent::Move { class: to } => {
-            let moved = app.store(move |s| s.move_student(owner, student, to)).await;
-            if moved.is_ok() {
-                tracing::info!(teacher = owner, student, to, "a student was moved");
+        ForStudent::Move { class: to, work } => {
+            let moved = app.store(move |s| s.move_student(owner, student, to, work)).await;
+            if let Ok(erased) = &moved {
+                erased.iter().for_each(|logbook| app.desks.close(*logbook));
+                app.give_space_back();
+                tracing::info!(teacher = owner, student, to, erased = erased.len(), "a student was moved");
                 return Ok(go(format!("/classes/{to}/students/{student}")));
             }
-            moved.map(|()| "")
+            moved.map(|_| "")
         }
         ForStudent::Remove { work } => {
             let erased = app.store(move |s| s.remove_student(owner, student, work, now())).await?;

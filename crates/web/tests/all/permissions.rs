@@ -154,7 +154,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         (
             "POST",
             format!("/classes/{class}/students/{member}"),
-            "do=move&class=1000",
+            "do=move&work=kept&class=1000",
             [SignIn, Refused, Refused, Refused, Nothing],
         ),
         ("POST", format!("/classes/{class}/students/{member}"), "do=let_in", teacher_only),

@@ -228,7 +228,7 @@ async fn a_student_moves_with_the_work_that_fits_and_keeps_the_rest() {
     let other = store.classes(owner).unwrap().into_iter().find(|c| c.id != t.class).unwrap().id;
     let cell = json!({ "record": { "type_cell": { "row": "below", "column": 1, "typed": "0.4", "was": null } } });
     assert!(t.edit(MEMBER, &cell).await.0.is_success());
-    let form = format!("do=move&class={other}");
+    let form = format!("do=move&work=kept&class={other}");
     // The other class does not have this lab: the logbook stays, and stays hers.
     assert_eq!(t.ask("POST", &student(&t, t.member), TEACHER, &form).await.0, IN);
     let labs = t.ask("GET", "//labs", MEMBER, "").await.1;
@@ -236,7 +236,7 @@ async fn a_student_moves_with_the_work_that_fits_and_keeps_the_rest() {
     assert!(t.edit(MEMBER, &cell).await.0.is_success());
     // Back, and over again now that the lab is there.
     let back = format!("//classes/{other}/students/{}", t.member);
-    assert_eq!(t.ask("POST", &back, TEACHER, &format!("do=move&class={}", t.class)).await.0, IN);
+    assert_eq!(t.ask("POST", &back, TEACHER, &format!("do=move&work=kept&class={}", t.class)).await.0, IN);
     let sheet = store.assignments(t.class).unwrap()[0].sheet;
     store.assign(owner, other, sheet).unwrap();
     assert_eq!(t.ask("POST", &student(&t, t.member), TEACHER, &form).await.0, IN);
@@ -245,10 +245,20 @@ async fn a_student_moves_with_the_work_that_fits_and_keeps_the_rest() {
     assert_eq!(store.logbook_info(t.logbook).unwrap().class, other);
     assert_eq!(t.stored().seq(), 2);
     // Nobody else's student or class.
-    assert_eq!(t.ask("POST", &student(&t, t.classmate), TEACHER, "do=move&class=4711").await.0, StatusCode::NOT_FOUND);
+    assert_eq!(
+        t.ask("POST", &student(&t, t.classmate), TEACHER, "do=move&work=kept&class=4711").await.0,
+        StatusCode::NOT_FOUND
+    );
     // A name that is there already.
     store.join(&store.class(owner, other).unwrap().code, "Jost", "3141").unwrap();
     assert_eq!(t.ask("POST", &student(&t, t.classmate), TEACHER, &form).await.0, REFUSED);
+    // With nothing taken along: her own logbook is gone, for her and for the teacher.
+    let form = format!("do=move&work=erased&class={}", t.class);
+    assert_eq!(t.ask("POST", &back, TEACHER, &form).await.0, IN);
+    for who in [MEMBER, TEACHER] {
+        assert_eq!(t.ask("GET", "", who, "").await.0, StatusCode::NOT_FOUND);
+    }
+    assert!(store.load_logbook(t.logbook).is_err());
 }
 
 #[tokio::test]
