@@ -209,7 +209,7 @@ fn graphs(t: &mut Town, book: &mut (Id, Logbook), period: u32) {
     use ResultEdit as E;
     t.act(book, Edit::Result(E::AddResult { name: "second".into() }));
     let own = book.1.state().result.results[1].id;
-    let curve = ResultSource::Curve { graph: 1, stretch: Some(stretch), parameter: "slope".into() };
+    let curve = ResultSource::Curve { graph: 1, stretch: Some(stretch), series: None, parameter: "slope".into() };
     for edit in [
         E::NameResult { result: own, name: "own".into() },
         E::ChooseSource { result: 1, from: curve },
@@ -272,6 +272,7 @@ fn shuttle(t: &mut Town) {
     ] {
         t.act(&mut book, Edit::Run(edit));
     }
+    t.act(&mut book, Edit::Forecast(F::SketchAgain));
     let mut book = t.logbook("4.5-range.md", RANGE);
     let (cause, effect) = ("angle".to_owned(), "range".to_owned());
     let (direction, shape, reason) = (Direction::Rises, CurveShape::Flatter, "it stays up longer".to_owned());

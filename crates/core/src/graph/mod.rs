@@ -169,11 +169,13 @@ impl Graph {
         self.fits.iter().find_map(|f| f.outcome.as_ref().ok())
     }
 
-    /// The curve of a stretch, or of the first whole series.
-    pub fn fit_of(&self, stretch: Option<StretchId>) -> Option<&Fitted> {
-        match stretch {
-            None => self.fits.first(),
-            Some(id) => self.fits.iter().find(|f| f.stretch.is_some_and(|(s, _)| s == id)),
+    /// The curve of a stretch, or of a whole series; of the first series unless another one is named by its label.
+    pub fn fit_of(&self, stretch: Option<StretchId>, series: Option<&str>) -> Option<&Fitted> {
+        let mut those = self.fits.iter().filter(|f| f.stretch.map(|(id, _)| id) == stretch);
+        match series {
+            // A single curve over stretches may be meant by the whole.
+            None => those.next().or_else(|| self.fits.first().filter(|_| stretch.is_none())),
+            Some(label) => those.find(|f| self.series.get(f.series).is_some_and(|s| s.label == label)),
         }
     }
 }

@@ -32,6 +32,25 @@ pub struct Forecast {
     pub prediction: Option<Prediction>,
     /// What came out instead of the prediction, worked out by the students later.
     pub outcome: Option<(Decimal, Unit)>,
+    /// Sketches of earlier rounds, where the sheet asks for sketches again after a run.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub earlier: Vec<Round>,
+}
+
+/// Sketches that were made before some runs, and stand since.
+#[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+pub struct Round {
+    /// Number of the last run they were made for.
+    pub until: u32,
+    /// Sketches by channel.
+    pub sketches: BTreeMap<String, Sketch>,
+}
+
+impl Forecast {
+    /// The sketches that were made before a run.
+    pub fn sketches_for(&self, run: u32) -> &BTreeMap<String, Sketch> {
+        self.earlier.iter().find(|round| run <= round.until).map_or(&self.sketches, |round| &round.sketches)
+    }
 }
 
 /// A curve sketched by hand: t in s and the value in the channel's unit, one value a time.

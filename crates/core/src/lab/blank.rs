@@ -92,6 +92,7 @@ mod tests {
                 "record",
                 "instruments",
                 "arrows",
+                "varied_together",
             ];
             assert!(known.contains(&name), "{line}");
         }

@@ -19,6 +19,8 @@ pub struct ForecastPlan {
     pub hypothesis: Option<HypothesisPlan>,
     /// The value to predict.
     pub prediction: Option<PredictionPlan>,
+    /// How many times the curves are sketched, each time before another run.
+    pub rounds: u8,
 }
 
 /// A curve to sketch against time.
@@ -64,6 +66,12 @@ pub(super) struct FrontForecast {
     curves: Vec<FrontCurve>,
     hypothesis: Option<FrontHypothesis>,
     prediction: Option<FrontPrediction>,
+    #[serde(default = "once")]
+    rounds: u8,
+}
+
+fn once() -> u8 {
+    1
 }
 
 #[derive(Deserialize)]
@@ -133,8 +141,12 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan
         let unit = Unit::parse(&p.unit).map_err(|e| sentence(&e.to_string()))?;
         Ok::<_, String>(PredictionPlan { question: p.question, unit })
     });
+    if !(1..=6).contains(&front.rounds) || front.rounds > 1 && curves.is_empty() {
+        return Err("The curves are sketched in 1 to 6 rounds: rounds = 3.".to_owned());
+    }
     let plan = ForecastPlan {
         hold: front.hold,
+        rounds: front.rounds,
         duration,
         curves,
         hypothesis: hypothesis.transpose()?,

@@ -94,6 +94,8 @@ pub struct LabSheet {
     pub recordable: Vec<&'static str>,
     /// Meters that lie on the bench.
     pub meters: Vec<&'static str>,
+    /// Settings that are varied together on purpose, so that trials stay comparable.
+    pub varied_together: Vec<&'static str>,
     /// Arrows that may be shown.
     pub arrows: Vec<&'static str>,
     /// What is to be forecast before the first run.
@@ -168,6 +170,8 @@ pub struct Section {
     pub heading: String,
     /// Markdown below it.
     pub text: String,
+    /// Whether it is shown only once the forecast stands, for it would answer what is to be forecast.
+    pub after_forecast: bool,
 }
 
 /// What is wrong with a sheet, and in which line of its text.

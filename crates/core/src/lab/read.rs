@@ -19,6 +19,9 @@ use crate::rigs::{CATALOGUE, Card, rig};
 /// The fence above and below the front matter.
 const FENCE: &str = "+++";
 
+/// Behind the heading of a section that is shown only once the forecast stands.
+const AFTER_FORECAST: &str = "(after the forecast)";
+
 /// The front matter as written.
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -44,6 +47,7 @@ struct Front {
     record: Option<Vec<String>>,
     instruments: Option<Vec<String>>,
     arrows: Option<Vec<String>>,
+    varied_together: Option<Vec<String>>,
     forecast: Option<Spanned<FrontForecast>>,
     #[serde(default)]
     settings: toml::Table,
@@ -167,6 +171,7 @@ impl LabSheet {
             tracks: bench.tracks,
             recordable: bench.recordable,
             meters: bench.meters,
+            varied_together: bench.varied_together,
             arrows: bench.arrows,
             forecast: forecast.transpose()?,
             columns: start_columns(front.columns, &first_table, &lines)?,
@@ -188,6 +193,7 @@ struct Bench {
     recordable: Vec<&'static str>,
     meters: Vec<&'static str>,
     arrows: Vec<&'static str>,
+    varied_together: Vec<&'static str>,
 }
 
 impl Front {
@@ -254,6 +260,7 @@ impl Front {
         let channels: Vec<&'static str> = card.channels.iter().map(|c| c.name).collect();
         let meters: Vec<&'static str> = card.meters.iter().map(|m| m.name).collect();
         let arrows: Vec<&'static str> = card.arrows.iter().map(|a| a.name).collect();
+        let names: Vec<&'static str> = card.settings.iter().map(|s| s.name).collect();
         let written = |key: &str, list: &Option<Vec<String>>, known: &[&'static str]| {
             named(key, list.as_deref(), known).map_err(lines.with(key))
         };
@@ -271,6 +278,7 @@ impl Front {
                 .unwrap_or_else(|| card.meters.iter().filter(telling).map(|m| m.name).collect()),
             arrows: written("arrows", &self.arrows, &arrows)?
                 .unwrap_or_else(|| open(&arrows, &["velocity", "across", "up"])),
+            varied_together: written("varied_together", &self.varied_together, &names)?.unwrap_or_default(),
         })
     }
 }
@@ -398,7 +406,12 @@ fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {
     let mut sections: Vec<Section> = Vec::new();
     for (i, line) in body.lines().enumerate() {
         match (line.strip_prefix("## "), sections.last_mut()) {
-            (Some(heading), _) => sections.push(Section { heading: heading.trim().to_owned(), text: String::new() }),
+            (Some(heading), _) => {
+                let heading = heading.trim();
+                let after = heading.strip_suffix(AFTER_FORECAST);
+                let (after_forecast, heading) = (after.is_some(), after.unwrap_or(heading).trim().to_owned());
+                sections.push(Section { heading, text: String::new(), after_forecast });
+            }
             (None, Some(section)) => {
                 section.text.push_str(line);
                 section.text.push('\n');

@@ -176,10 +176,10 @@ impl Logbook {
     fn outcome(&self, plan: &ResultPlan, analysis: &Analysis, held: &Held) -> Outcome {
         let (mut steadiness, mut terms) = (None, BTreeMap::new());
         let constant = match &plan.from {
-            ResultFrom::Curve { graph, stretch, parameter } => {
+            ResultFrom::Curve { graph, stretch, series, parameter } => {
                 let graph = analysis.graph(*graph);
                 terms = self.terms(plan, graph, held);
-                graph.and_then(|g| g.fit_of(*stretch)).and_then(|fitted| {
+                graph.and_then(|g| g.fit_of(*stretch, series.as_deref())).and_then(|fitted| {
                     let fit = match &fitted.outcome {
                         Ok(fit) => fit,
                         Err(e) => return Some(Err(e.clone().into())),
@@ -360,7 +360,7 @@ impl Logbook {
             }
         }
         for (_, trials) in groups {
-            for (row, names) in incomparable(&trials) {
+            for (row, names) in incomparable(&trials, &self.sheet().varied_together) {
                 let labels = names.iter().map(|n| self.sheet().card.setting(n).map_or(*n, |s| s.label));
                 found.insert(row, labels.collect::<Vec<_>>().join(", "));
             }
@@ -413,7 +413,7 @@ fn calibrate(
     number: &crate::quantity::Decimal,
     unit: &Unit,
 ) -> Result<Constant, String> {
-    let fitted = graph.fit_of(stretch).ok_or("There is no curve on the graph yet.")?;
+    let fitted = graph.fit_of(stretch, None).ok_or("There is no curve on the graph yet.")?;
     let fit = fitted.outcome.as_ref().map_err(ToString::to_string)?;
     if !unit.same_dimension(&graph.y.unit) {
         return Err("The reading is not in a unit of what goes up.".to_owned());

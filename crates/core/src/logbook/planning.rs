@@ -91,7 +91,7 @@ impl Logbook {
     fn plan_undo(&self) -> Plan {
         let changes = self.undo.last().cloned().ok_or(Refusal::NothingToUndo)?;
         let forecast = |c: &Change| matches!(c, Change::Forecast(ForecastChange { .. }));
-        if self.state.run.seen && changes.iter().any(forecast) {
+        if self.forecast_stands() && changes.iter().any(forecast) {
             return Err(Refusal::ForecastStands);
         }
         Ok(Planned { turn: Turn::Undo, ..changes.into() })

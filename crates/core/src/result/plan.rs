@@ -23,8 +23,11 @@ pub enum ResultFrom {
     Curve {
         /// Which graph.
         graph: GraphId,
-        /// Which stretch of it; the first whole series without.
+        /// Which stretch of it; a whole series without.
         stretch: Option<StretchId>,
+        /// Which of several series, by its label; the first without.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        series: Option<String>,
         /// Symbol of the parameter.
         parameter: String,
     },
@@ -46,7 +49,7 @@ pub enum ResultFrom {
 
 impl Default for ResultFrom {
     fn default() -> Self {
-        Self::Curve { graph: FIRST_GRAPH, stretch: None, parameter: "slope".to_owned() }
+        Self::Curve { graph: FIRST_GRAPH, stretch: None, series: None, parameter: "slope".to_owned() }
     }
 }
 

@@ -147,7 +147,7 @@ fn any_graph_edit() -> impl Strategy<Value = Edit> {
         formulas,
     ];
     let shows = vec![GraphShows::Bars, GraphShows::Residuals, GraphShows::Band, GraphShows::Groups];
-    let curve = |stretch| ResultSource::Curve { graph: 1, stretch, parameter: "slope".into() };
+    let curve = |stretch| ResultSource::Curve { graph: 1, stretch, series: None, parameter: "slope".into() };
     let calibration = ResultSource::Calibration { graph: 1, stretch: None };
     let sources = vec![curve(None), curve(Some(1003)), ResultSource::Column { column: 1 }, calibration];
     prop_oneof![

@@ -171,6 +171,14 @@ fn groups_have_their_own_rates_and_their_own_series() {
     assert_eq!(graph.series.iter().map(|s| s.label.as_str()).collect::<Vec<_>>(), ["fluid = 1", "fluid = 2"]);
     let slopes: Vec<f64> = graph.fits.iter().map(|f| f.outcome.as_ref().unwrap().slope().unwrap().value).collect();
     assert_eq!(slopes, [1.0, 3.0]);
+    // A result comes from the curve of any of the series.
+    for (series, speed) in [(None, 1.0), (Some("fluid = 2"), 3.0), (Some("fluid = 1"), 1.0)] {
+        let (series, parameter) = (series.map(str::to_owned), "slope".to_owned());
+        let from = ResultSource::Curve { graph: 1, stretch: None, series, parameter };
+        done(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
+        done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: "w".into() }));
+        assert_eq!(book.analyse().outcome(1).unwrap().constant.clone().unwrap().unwrap().value, speed);
+    }
     refused(&mut book, &Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: Some(x) }));
 }
 
@@ -207,7 +215,7 @@ fn stretches_before_and_after_an_impact_have_slopes_of_their_own() {
     done(&mut book, Edit::Record(RecordEdit::SetBoxAside { graph: 1, range: [[0.9, 1.3], [0.0, 5.0]], aside: true }));
     assert_eq!(book.analyse().graph(1).unwrap().fits[0].outcome.as_ref().unwrap().n, 7);
     let second = book.state().graph.graphs[0].stretches[1].id;
-    let from = ResultSource::Curve { graph: 1, stretch: Some(second), parameter: "slope".into() };
+    let from = ResultSource::Curve { graph: 1, stretch: Some(second), series: None, parameter: "slope".into() };
     let stretch = Edit::Result(ResultEdit::ChooseSource { result: 1, from });
     done(&mut book, stretch);
     done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: "v".into() }));

@@ -85,7 +85,7 @@ impl Bench {
             unread: sight.book.unread().is_some(),
             modules: crate::assets::modules(start),
             script: crate::assets::url(&format!("js/{start}.js")),
-            sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
+            sections: sheet.sections.iter().map(|s| scene.section(s)).collect(),
             header: scene.render(Part::Header)?,
             forecast: scene.render(Part::Forecast)?,
             with_forecast: sheet.forecast.is_some(),
@@ -178,9 +178,7 @@ impl WriteUp {
             brought: brought_words(book.brought()),
             brought_cells: book.brought().readings > 0,
             question: markdown(book.sheet().question()),
-            // The run the forecast was made for: the first one that came to something.
-            forecast: scene
-                .written_forecast(state.runs_kept().find(|(_, r)| !r.made.outcome.failed).map(|(number, _)| number)),
+            forecast: scene.forecast_of_all_rounds(),
             held: held_words(book),
             stated: state
                 .record

@@ -15,6 +15,8 @@ pub enum ForecastEdit {
         /// Its points: t in s and the value in the channel's unit.
         points: Vec<[f64; 2]>,
     },
+    /// Begins the sketches anew, for the next run; those there are stay with the runs they were made for.
+    SketchAgain,
     /// States the hypothesis before the first run.
     Suppose {
         /// The hypothesis.

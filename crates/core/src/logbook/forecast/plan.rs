@@ -1,12 +1,12 @@
 //! Edits of the forecast: made before the first run, and never after it.
 
 use super::{ForecastChange, ForecastEdit};
-use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Sketch};
+use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Round, Sketch};
 use crate::lab::ForecastPlan;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Plan, nothing_changed};
 use crate::logbook::refusal::Refusal;
-use crate::logbook::{Logbook, Supposed};
+use crate::logbook::{Logbook, RunChange, Supposed};
 use crate::quantity::{Decimal, Unit, parse_quantity};
 
 impl Logbook {
@@ -16,10 +16,23 @@ impl Logbook {
         };
         let mut forecast = self.state.forecast.clone();
         let said_after = matches!(edit, ForecastEdit::StateOutcome { .. });
-        if self.state.run.seen && !said_after {
+        let again = matches!(edit, ForecastEdit::SketchAgain);
+        if self.forecast_stands() && !said_after && !again {
             return Err(Refusal::ForecastStands);
         }
         match edit {
+            ForecastEdit::SketchAgain => {
+                if !self.may_sketch_again() {
+                    return Err(nothing_changed(
+                        "The next sketch comes after the next run, and as often as the sheet asks for it.".to_owned(),
+                    ));
+                }
+                let until = self.state.run.runs.len() as u32;
+                forecast.earlier.push(Round { until, sketches: std::mem::take(&mut forecast.sketches) });
+            }
+            ForecastEdit::Suppose { .. } | ForecastEdit::Predict { .. } if self.state.run.seen => {
+                return Err(Refusal::ForecastStands);
+            }
             ForecastEdit::Sketch { channel, points } => {
                 let curve = plan.curves.iter().find(|c| c.channel == channel);
                 let curve = curve.ok_or_else(|| nothing_changed(format!("No curve of “{channel}” is asked for.")))?;
@@ -64,9 +77,26 @@ impl Logbook {
         Ok(vec![Change::Forecast(ForecastChange { forecast: Box::new(forecast) })].into())
     }
 
+    /// Whether the rig has run since the forecast was made, so that it stays as it is.
+    pub fn forecast_stands(&self) -> bool {
+        self.state.run.seen && self.state.forecast.earlier.len() as u32 <= self.state.run.rounds
+    }
+
+    /// Whether the curves may be sketched once more, for the next run.
+    pub fn may_sketch_again(&self) -> bool {
+        let rounds = self.sheet.forecast.as_ref().map_or(1, |plan| usize::from(plan.rounds));
+        self.forecast_stands() && self.state.forecast.earlier.len() + 1 < rounds
+    }
+
+    /// The change by which a run closes a forecast that was begun anew.
+    pub(in crate::logbook) fn seen_again(&self) -> Option<Change> {
+        let rounds = self.state.forecast.earlier.len() as u32;
+        (rounds > self.state.run.rounds).then_some(Change::Run(RunChange::SeenAgain { rounds }))
+    }
+
     /// What the sheet wants before the first run and is not there yet, in words; `None` when the rig may run.
     pub fn forecast_missing(&self) -> Option<String> {
-        let plan = self.sheet.forecast.as_ref().filter(|p| p.hold && !self.state.run.seen)?;
+        let plan = self.sheet.forecast.as_ref().filter(|p| p.hold && !self.forecast_stands())?;
         let forecast = &self.state.forecast;
         let mut missing: Vec<String> = plan
             .curves
@@ -74,15 +104,23 @@ impl Logbook {
             .filter(|c| !forecast.sketches.contains_key(c.channel))
             .map(|c| format!("the sketch of the {}", c.name))
             .collect();
+        // Hypothesis and prediction are made once.
+        if self.state.run.seen {
+            return still_missing(&missing);
+        }
         if plan.hypothesis.is_some() && forecast.hypothesis.is_none() {
             missing.push("the hypothesis".to_owned());
         }
         if plan.prediction.is_some() && forecast.prediction.is_none() {
             missing.push("the prediction".to_owned());
         }
-        (!missing.is_empty())
-            .then(|| format!("{} {} missing", missing.join(", "), if missing.len() == 1 { "is" } else { "are" }))
+        still_missing(&missing)
     }
+}
+
+fn still_missing(missing: &[String]) -> Option<String> {
+    (!missing.is_empty())
+        .then(|| format!("{} {} missing", missing.join(", "), if missing.len() == 1 { "is" } else { "are" }))
 }
 
 /// A predicted value in a unit of the plan's dimension.
@@ -109,8 +147,9 @@ fn rising(sketch: &Sketch) -> bool {
 
 /// Whether a forecast from a file can be taken over.
 pub(in crate::logbook) fn sound(forecast: &Forecast) -> bool {
-    forecast.sketches.len() <= 4
-        && forecast.sketches.values().all(rising)
+    let earlier = forecast.earlier.iter().map(|round| &round.sketches);
+    forecast.earlier.len() < 6
+        && earlier.chain([&forecast.sketches]).all(|s| s.len() <= 4 && s.values().all(rising))
         && forecast.hypothesis.as_ref().is_none_or(|h| {
             [&h.cause, &h.effect].iter().all(|t| t.chars().count() <= 60) && h.reason.chars().count() <= LONGEST_REASON
         })

@@ -345,7 +345,8 @@ impl Logbook {
         // `h = a*t^2` may be typed whole.
         let typed = formula.trim();
         let right = typed.split_once('=').filter(|(left, _)| left.trim() == y).map_or(typed, |(_, right)| right.trim());
-        let formula = Formula::parse(right).map_err(|e| Refusal::formula(right, e))?;
+        let formula =
+            Formula::parse(right).map_err(|e| Refusal::formula(right, e))?.spelled_as([x.as_str()].into_iter());
         let start = read_start(start).map_err(nothing_changed)?;
         let curve = Typed { formula, data: vec![x.clone()], start };
         let free = curve.parameters();

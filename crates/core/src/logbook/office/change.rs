@@ -32,6 +32,7 @@ impl State {
                 state.office.clone_from(&self.office);
                 // Nor is what was seen, and what was said before it was seen stays as it was said.
                 state.run.seen = self.run.seen;
+                state.run.rounds = self.run.rounds;
                 if self.run.seen {
                     state.forecast.clone_from(&self.forecast);
                 }

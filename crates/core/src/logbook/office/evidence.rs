@@ -1,9 +1,9 @@
 //! What a file that is brought back claims was read: recomputed where that can be done, marked as brought where it cannot.
 
-use std::collections::HashSet;
+use std::collections::{BTreeMap, HashSet};
 use std::sync::Arc;
 
-use crate::inquiry::Forecast;
+use crate::inquiry::{Forecast, Sketch};
 use crate::logbook::Logbook;
 use crate::logbook::state::State;
 use crate::quantity::{Decimal, Footage, Origin, Reading, Unit};
@@ -30,8 +30,9 @@ impl BroughtParts {
 pub(super) fn count_brought(state: &State) -> BroughtParts {
     let rows = state.record.tables.iter().flat_map(|t| &t.rows);
     let readings = rows.flat_map(|r| r.cells.values()).filter(|r| matches!(r.origin, Origin::Brought { .. }));
-    let Forecast { sketches, hypothesis, prediction, .. } = &state.forecast;
-    let forecast = sketches.values().filter(|s| s.brought).count()
+    let Forecast { sketches, hypothesis, prediction, earlier, .. } = &state.forecast;
+    let earlier = earlier.iter().flat_map(|round| round.sketches.values());
+    let forecast = sketches.values().chain(earlier).filter(|s| s.brought).count()
         + usize::from(hypothesis.as_ref().is_some_and(|h| h.brought))
         + usize::from(prediction.as_ref().is_some_and(|p| p.brought));
     BroughtParts { readings: readings.count(), forecast }
@@ -68,8 +69,11 @@ impl Logbook {
         }
         let own = &self.state.forecast;
         let forecast = &mut state.forecast;
-        for (channel, sketch) in &mut forecast.sketches {
-            if own.sketches.get(channel) != Some(sketch) {
+        let known: Vec<&Sketch> =
+            own.earlier.iter().map(|round| &round.sketches).chain([&own.sketches]).flat_map(BTreeMap::values).collect();
+        let earlier = forecast.earlier.iter_mut().map(|round| &mut round.sketches);
+        for sketch in earlier.chain([&mut forecast.sketches]).flat_map(BTreeMap::values_mut) {
+            if !known.contains(&&*sketch) {
                 (sketch.at, sketch.brought) = (at, true);
             }
         }

@@ -9,11 +9,12 @@ use super::evidence::count_brought;
 use crate::formula::is_symbol;
 use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
 use crate::lab::Freedom;
-use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::refusal::Refusal;
 use crate::logbook::run::MOST_RUNS;
 use crate::logbook::state::State;
+use crate::logbook::{Logbook, RunChange};
+use crate::quantity::Reading;
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
 
@@ -38,6 +39,8 @@ impl Logbook {
         // Afterwards: the forecast of a file is the one that was made before the file's runs.
         if !content.run.runs.is_empty() {
             changes.push(seen());
+            let rounds = content.run.rounds.min(content.forecast.earlier.len() as u32);
+            changes.extend((rounds > 0).then_some(Change::Run(RunChange::SeenAgain { rounds })));
         }
         let mut word = "The logbook now holds what the file held. Undo brings back what was here before.".to_owned();
         if brought > 0 {
@@ -51,29 +54,7 @@ impl Logbook {
 
     /// A file may have been changed by hand: nothing in it is trusted.
     fn check_restored(&self, state: &State) -> Result<(), String> {
-        let sheet = self.sheet();
-        let free = |name: &str| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
-        let planned = state.run.plan.iter().flat_map(|p| p.values.iter().map(|v| (&p.setting, v)));
-        for (name, value) in
-            state.run.settings.iter().chain(state.run.runs.iter().flat_map(|r| &r.settings)).chain(planned)
-        {
-            if !free(name) {
-                return Err(format!("it sets “{name}”, which is not free in this lab"));
-            }
-            let kept = sheet.card.check(name, &value.pretty().replace('\u{A0}', " "))?;
-            if kept != *value {
-                return Err(format!("its setting {name} is not one of this apparatus"));
-            }
-        }
-        let start = Self::new(self.sheet.clone(), self.seed);
-        let own = start.state.run.settings.keys();
-        if state.run.settings.keys().ne(own.clone()) || state.run.runs.iter().any(|r| r.settings.keys().ne(own.clone()))
-        {
-            return Err("it belongs to another lab sheet".to_owned());
-        }
-        if state.run.runs.len() > MOST_RUNS {
-            return Err(format!("it has more than {MOST_RUNS} runs"));
-        }
+        self.check_restored_settings(state)?;
         let sizes = [
             (state.record.tables.len(), 1, MOST_TABLES, "tables"),
             (state.graph.graphs.len(), 1, MOST_GRAPHS, "graphs"),
@@ -89,46 +70,9 @@ impl Logbook {
         let mut unique = |id: u32, what: &str| {
             if ids.insert((what.to_owned(), id)) { Ok(()) } else { Err(format!("it has the same {what} twice")) }
         };
-        for table in &state.record.tables {
-            unique(table.id, "table")?;
-            if table.columns.len() > MOST_COLUMNS || table.rows.len() > MOST_ROWS {
-                return Err(format!("the table “{}” is larger than a table can be", table.name));
-            }
-            for column in &table.columns {
-                unique(column.id, "column")?;
-                if !is_symbol(&column.symbol) || table.columns.iter().filter(|c| c.symbol == column.symbol).count() > 1
-                {
-                    return Err(format!("“{}” cannot be the symbol of a column", column.symbol));
-                }
-                if (column.kind == ColumnKind::Worked) != column.formula.is_some()
-                    || column.formula.is_none() && column.unit.is_none()
-                {
-                    return Err(format!("the column {} is not whole", column.symbol));
-                }
-            }
-            for row in &table.rows {
-                unique(row.id, "row")?;
-                for (id, reading) in &row.cells {
-                    let column = table.column(*id).ok_or("a reading belongs to no column")?;
-                    let unit = column.unit.clone().unwrap_or_default();
-                    let sound = reading.resolution.is_finite() && reading.resolution > 0.0;
-                    if column.kind == ColumnKind::Worked || !reading.unit.same_dimension(&unit) || !sound {
-                        return Err(format!("a reading does not fit the column {}", column.symbol));
-                    }
-                }
-            }
-        }
+        check_restored_tables(state, &mut unique)?;
         // What the sheet gives is the sheet's.
-        let given = |s: &State| {
-            let columns = s.record.tables.iter().flat_map(|t| t.columns.iter().map(move |c| (t, c)));
-            let given = columns.filter(|(_, c)| c.kind == ColumnKind::Given);
-            given
-                .map(|(t, c)| {
-                    (c.symbol.clone(), t.rows.iter().filter_map(|r| r.cells.get(&c.id).cloned()).collect::<Vec<_>>())
-                })
-                .collect::<BTreeMap<_, _>>()
-        };
-        if given(state) != given(&start.state) {
+        if given(state) != given(Self::new(self.sheet.clone(), self.seed).state()) {
             return Err("its given values are not those of this lab sheet".to_owned());
         }
         for graph in &state.graph.graphs {
@@ -152,6 +96,79 @@ impl Logbook {
         }
         Ok(())
     }
+
+    /// Settings and runs belong to this sheet's apparatus.
+    fn check_restored_settings(&self, state: &State) -> Result<(), String> {
+        let sheet = self.sheet();
+        let free = |name: &str| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
+        let planned = state.run.plan.iter().flat_map(|p| p.values.iter().map(|v| (&p.setting, v)));
+        for (name, value) in
+            state.run.settings.iter().chain(state.run.runs.iter().flat_map(|r| &r.settings)).chain(planned)
+        {
+            if !free(name) {
+                return Err(format!("it sets “{name}”, which is not free in this lab"));
+            }
+            let kept = sheet.card.check(name, &value.pretty().replace('\u{A0}', " "))?;
+            if kept != *value {
+                return Err(format!("its setting {name} is not one of this apparatus"));
+            }
+        }
+        let start = Self::new(self.sheet.clone(), self.seed);
+        let own = start.state.run.settings.keys();
+        if state.run.settings.keys().ne(own.clone()) || state.run.runs.iter().any(|r| r.settings.keys().ne(own.clone()))
+        {
+            return Err("it belongs to another lab sheet".to_owned());
+        }
+        if state.run.runs.len() > MOST_RUNS {
+            return Err(format!("it has more than {MOST_RUNS} runs"));
+        }
+        Ok(())
+    }
+}
+
+/// Columns, rows and readings are whole, and fit each other.
+fn check_restored_tables(
+    state: &State,
+    unique: &mut impl FnMut(u32, &str) -> Result<(), String>,
+) -> Result<(), String> {
+    for table in &state.record.tables {
+        unique(table.id, "table")?;
+        if table.columns.len() > MOST_COLUMNS || table.rows.len() > MOST_ROWS {
+            return Err(format!("the table “{}” is larger than a table can be", table.name));
+        }
+        for column in &table.columns {
+            unique(column.id, "column")?;
+            if !is_symbol(&column.symbol) || table.columns.iter().filter(|c| c.symbol == column.symbol).count() > 1 {
+                return Err(format!("“{}” cannot be the symbol of a column", column.symbol));
+            }
+            if (column.kind == ColumnKind::Worked) != column.formula.is_some()
+                || column.formula.is_none() && column.unit.is_none()
+            {
+                return Err(format!("the column {} is not whole", column.symbol));
+            }
+        }
+        for row in &table.rows {
+            unique(row.id, "row")?;
+            for (id, reading) in &row.cells {
+                let column = table.column(*id).ok_or("a reading belongs to no column")?;
+                let unit = column.unit.clone().unwrap_or_default();
+                let sound = reading.resolution.is_finite() && reading.resolution > 0.0;
+                if column.kind == ColumnKind::Worked || !reading.unit.same_dimension(&unit) || !sound {
+                    return Err(format!("a reading does not fit the column {}", column.symbol));
+                }
+            }
+        }
+    }
+    Ok(())
+}
+
+/// What the sheet gave, by symbol.
+fn given(state: &State) -> BTreeMap<String, Vec<Reading>> {
+    let columns = state.record.tables.iter().flat_map(|t| t.columns.iter().map(move |c| (t, c)));
+    let given = columns.filter(|(_, c)| c.kind == ColumnKind::Given);
+    given
+        .map(|(t, c)| (c.symbol.clone(), t.rows.iter().filter_map(|r| r.cells.get(&c.id).cloned()).collect()))
+        .collect()
 }
 
 /// Gives everything made in that other logbook ids of this one, so that none is ever used twice.

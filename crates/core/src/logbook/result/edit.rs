@@ -74,8 +74,11 @@ pub enum ResultSource {
     Curve {
         /// Which graph.
         graph: GraphId,
-        /// Which stretch of it; the first whole series without.
+        /// Which stretch of it; a whole series without.
         stretch: Option<StretchId>,
+        /// Which of several series, by its label; the first without.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        series: Option<String>,
         /// Symbol of the parameter.
         parameter: String,
     },

@@ -14,6 +14,8 @@ use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultPlan
 const LONGEST_SOURCE: usize = 200;
 /// Longest symbol of a parameter, in characters.
 const LONGEST_PARAMETER: usize = 12;
+/// Longest label of a series, in characters.
+const LONGEST_SERIES: usize = 120;
 
 impl Logbook {
     pub(in crate::logbook) fn plan_result(&self, edit: &ResultEdit, fresh: &mut Fresh) -> Plan {
@@ -65,7 +67,10 @@ impl Logbook {
                 let formula = if text.is_empty() {
                     None
                 } else {
-                    Some(Formula::parse(text).map_err(|e| Refusal::formula(text, e))?)
+                    let columns = self.state.record.tables.iter().flat_map(|t| &t.columns).map(|c| c.symbol.as_str());
+                    let (held, goal) = (self.held_quantities(), self.sheet.goal.symbol.as_str());
+                    let known = columns.chain(held.keys().map(String::as_str)).chain([goal]);
+                    Some(Formula::parse(text).map_err(|e| Refusal::formula(text, e))?.spelled_as(known))
                 };
                 self.change_result(*result, |r| r.law = std::mem::take(&mut r.law).with(*term, formula))
             }
@@ -119,12 +124,16 @@ impl Logbook {
             if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) { Err(gone("stretch")) } else { Ok(()) }
         };
         match source {
-            ResultSource::Curve { graph, stretch, parameter } => {
+            ResultSource::Curve { graph, stretch, series, parameter } => {
                 on_graph(*graph, *stretch)?;
+                if series.as_ref().is_some_and(|s| s.chars().count() > LONGEST_SERIES) {
+                    return Err(gone("series"));
+                }
                 if !(1..=LONGEST_PARAMETER).contains(&parameter.chars().count()) {
                     return Err(gone("parameter"));
                 }
-                Ok(ResultFrom::Curve { graph: *graph, stretch: *stretch, parameter: parameter.clone() })
+                let (series, parameter) = (series.clone(), parameter.clone());
+                Ok(ResultFrom::Curve { graph: *graph, stretch: *stretch, series, parameter })
             }
             ResultSource::Column { column } => {
                 self.column(*column)?;

@@ -45,6 +45,11 @@ pub enum RunChange {
     },
     /// The rig has run. Nothing takes that back.
     Seen,
+    /// The rig has run after a forecast was begun anew. Nothing takes that back.
+    SeenAgain {
+        /// How many times it had been.
+        rounds: u32,
+    },
 }
 
 impl RunChange {
@@ -53,7 +58,7 @@ impl RunChange {
             // A setting held is a quantity that formulas and laws may use.
             Self::Setting { .. } => &[Part::Stage, Part::Record, Part::Graph, Part::Strip, Part::Constant],
             Self::Run { .. } => &[Part::Stage, Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant],
-            Self::OnStage { .. } | Self::Seen => &[Part::Stage, Part::Forecast],
+            Self::OnStage { .. } | Self::Seen | Self::SeenAgain { .. } => &[Part::Stage, Part::Forecast],
             Self::Plan { .. } | Self::Tools { .. } => &[Part::Stage],
         }
     }
@@ -75,6 +80,10 @@ impl RunState {
             RunChange::Seen => {
                 self.seen = true;
                 RunChange::Seen
+            }
+            RunChange::SeenAgain { rounds } => {
+                self.rounds = self.rounds.max(rounds);
+                RunChange::SeenAgain { rounds }
             }
         })
     }

@@ -141,6 +141,7 @@ impl Logbook {
             changes.push(Change::Run(RunChange::Tools { tools: fresh_tools(&self.state) }));
         }
         changes.push(seen());
+        changes.extend(self.seen_again());
         Ok(Planned { word: Some(said).filter(|s| !s.is_empty()), ..changes.into() })
     }
 

@@ -24,6 +24,15 @@ pub struct RunState {
     /// Whether the rig has ever run. Undo does not take that back: what was seen was seen.
     #[serde(default)]
     pub seen: bool,
+    /// How many times the forecast had been begun anew when the rig last ran. Undo does not take that back either.
+    #[serde(default, skip_serializing_if = "crate::logbook::run::state::is_none_yet")]
+    pub rounds: u32,
+}
+
+/// Whether a forecast was never begun anew.
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde passes a reference")]
+pub(super) fn is_none_yet(rounds: &u32) -> bool {
+    *rounds == 0
 }
 
 /// One run of the rig.

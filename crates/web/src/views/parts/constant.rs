@@ -175,20 +175,24 @@ impl Scene<'_> {
             let place = if several { format!(" of graph {number}") } else { String::new() };
             for fitted in &graph.fits {
                 let stretch = fitted.stretch.map(|(s, _)| s);
-                let of = fitted.stretch.map_or_else(String::new, |(_, letter)| format!(", stretch {letter}"));
-                // Only the first of several series without stretches can be meant.
-                if fitted.series > 0 && fitted.stretch.is_none() {
-                    continue;
-                }
+                let series =
+                    graph.series.get(fitted.series).filter(|_| graph.series.len() > 1).map(|s| s.label.clone());
+                let mut of = fitted.stretch.map_or_else(String::new, |(_, letter)| format!(", stretch {letter}"));
+                of.extend(series.iter().flat_map(|label| [", ", label.as_str()]));
+                // The first series is meant without being named.
+                let series = series.filter(|_| fitted.series > 0);
                 if let Ok(fit) = &fitted.outcome {
                     for p in &fit.parameters {
-                        let from = ResultSource::Curve { graph: *id, stretch, parameter: p.symbol.clone() };
+                        let (series, parameter) = (series.clone(), p.symbol.clone());
+                        let from = ResultSource::Curve { graph: *id, stretch, series, parameter };
                         all.push((from, format!("{}{place}{of}", p.symbol)));
                     }
-                    all.push((
-                        ResultSource::Calibration { graph: *id, stretch },
-                        format!("unknown {} read from the curve{place}{of}", graph.x.symbol),
-                    ));
+                    if fitted.series == 0 {
+                        all.push((
+                            ResultSource::Calibration { graph: *id, stretch },
+                            format!("unknown {} read from the curve{place}{of}", graph.x.symbol),
+                        ));
+                    }
                 }
             }
         }
@@ -202,8 +206,9 @@ impl Scene<'_> {
             }
         }
         let chosen = match &plan.from {
-            ResultFrom::Curve { graph, stretch, parameter } => {
-                ResultSource::Curve { graph: *graph, stretch: *stretch, parameter: parameter.clone() }
+            ResultFrom::Curve { graph, stretch, series, parameter } => {
+                let (series, parameter) = (series.clone(), parameter.clone());
+                ResultSource::Curve { graph: *graph, stretch: *stretch, series, parameter }
             }
             ResultFrom::Column { column } => ResultSource::Column { column: *column },
             ResultFrom::Calibration { graph, stretch, .. } => {
@@ -219,13 +224,13 @@ impl Scene<'_> {
 
     /// The parameter a result starts from.
     fn found(&self, plan: &ResultPlan) -> String {
-        let ResultFrom::Curve { graph, stretch, parameter } = &plan.from else { return String::new() };
-        let fit = self.curve(*graph, *stretch);
+        let ResultFrom::Curve { graph, stretch, series, parameter } = &plan.from else { return String::new() };
+        let fit = self.curve(*graph, *stretch, series.as_deref());
         fit.and_then(|f| f.parameter(parameter)).map(parameter_text).unwrap_or_default()
     }
 
-    fn curve(&self, graph: GraphId, stretch: Option<u32>) -> Option<&zeitmass_core::fit::Fit> {
-        self.analysis().graph(graph)?.fit_of(stretch)?.outcome.as_ref().ok()
+    fn curve(&self, graph: GraphId, stretch: Option<u32>, series: Option<&str>) -> Option<&zeitmass_core::fit::Fit> {
+        self.analysis().graph(graph)?.fit_of(stretch, series)?.outcome.as_ref().ok()
     }
 
     /// Results of the same dimension, each compared with the next.

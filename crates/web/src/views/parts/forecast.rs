@@ -2,13 +2,14 @@
 
 use askama::Template;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark};
-use zeitmass_core::lab::CurvePlan;
+use zeitmass_core::lab::{CurvePlan, Section};
 use zeitmass_core::logbook::TextField;
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{to_step, with_unit};
 
 use super::{Scene, moment};
 use crate::draw;
+use crate::text::markdown;
 use crate::wish::json;
 
 /// Most points of a measured curve that are drawn.
@@ -26,6 +27,8 @@ pub(crate) struct CurveView {
     pub brought: bool,
     pub remarks: Vec<Remark>,
     sketched: bool,
+    /// Number of the run it is held against; 0 for none.
+    pub run: u32,
 }
 
 /// Which of it was brought from a file.
@@ -48,15 +51,22 @@ pub(crate) struct Written {
     pub prediction_at: String,
     pub outcome: String,
     pub difference: String,
-    pub run: u32,
 }
 
 #[derive(Template)]
 #[template(path = "bench/forecast_part.html")]
 pub(crate) struct ForecastPart {
     writable: bool,
+    /// Sections of the sheet that waited for the forecast.
+    sections: Vec<(String, String)>,
     /// Whether it can still be changed.
     open: bool,
+    /// Whether it is the first round, with hypothesis and prediction.
+    first: bool,
+    /// Whether the curves may be sketched once more.
+    again: bool,
+    /// How many rounds the sheet asks for, and which one this is; one for most.
+    rounds: (usize, usize),
     hold: bool,
     forecasts: bool,
     has_run: bool,
@@ -82,7 +92,16 @@ impl Scene<'_> {
         let hypothesis = plan.and_then(|p| p.hypothesis.as_ref());
         ForecastPart {
             writable: self.open(),
-            open: self.open() && !state.run.seen,
+            sections: if state.run.seen {
+                let waited = book.sheet().sections.iter().filter(|s| s.after_forecast);
+                waited.map(|s| self.section(s)).collect()
+            } else {
+                Vec::new()
+            },
+            open: self.open() && !book.forecast_stands(),
+            first: !state.run.seen,
+            again: self.open() && book.may_sketch_again(),
+            rounds: (plan.map_or(1, |p| p.rounds.into()), state.forecast.earlier.len() + 1),
             hold: plan.is_some_and(|p| p.hold),
             forecasts: plan.is_some(),
             has_run: state.run.seen,
@@ -106,6 +125,27 @@ impl Scene<'_> {
         }
     }
 
+    /// A section of the sheet, heading and text. One that would answer what is to be forecast waits for the first run; the teacher sees it.
+    pub(crate) fn section(&self, section: &Section) -> (String, String) {
+        let waits = section.after_forecast && !self.book().state().run.seen && !self.viewer.sees_key();
+        let text =
+            if waits { "It stands here and under the forecast once the first run was made." } else { &section.text };
+        (section.heading.clone(), markdown(text))
+    }
+
+    /// What was forecast, round by round, each beside the first run after it that came to something.
+    pub(crate) fn forecast_of_all_rounds(&self) -> Option<Written> {
+        let state = self.book().state();
+        let runs: Vec<u32> =
+            state.runs_kept().filter(|(_, r)| !r.made.outcome.failed).map(|(number, _)| number).collect();
+        let mut all = self.written_forecast(runs.first().copied())?;
+        for round in &state.forecast.earlier {
+            let Some(run) = runs.iter().copied().find(|n| *n > round.until) else { continue };
+            all.curves.extend(self.written_forecast(Some(run)).map(|w| w.curves).unwrap_or_default());
+        }
+        Some(all)
+    }
+
     /// What was forecast and what came out in a run; nothing where the sheet asks for no forecast.
     pub(crate) fn written_forecast(&self, run: Option<u32>) -> Option<Written> {
         let (book, state) = (self.book(), self.book().state());
@@ -113,10 +153,14 @@ impl Scene<'_> {
         let made = run.and_then(|n| book.footage(n)).and_then(Result::ok);
         let second = Unit::parse("s").unwrap_or_default();
         let curves = plan.curves.iter().map(|curve| {
-            let sketch = state.forecast.sketches.get(curve.channel);
+            let sketches = match run {
+                Some(run) if book.forecast_stands() => state.forecast.sketches_for(run),
+                _ => &state.forecast.sketches,
+            };
+            let sketch = sketches.get(curve.channel);
             let points = sketch.map(|s| s.points.as_slice());
             // A sketch is held against what was measured as far as its axes go.
-            let measured: Option<Vec<[f64; 2]>> = made.as_ref().and_then(|run| {
+            let measured: Option<Vec<[f64; 2]>> = made.as_ref().filter(|_| book.forecast_stands()).and_then(|run| {
                 let values = run.channel(curve.channel)?;
                 let last = run.sampling.frame_from(plan.duration).min(run.frames().saturating_sub(1));
                 let every = (last / DRAWN).max(1);
@@ -136,6 +180,7 @@ impl Scene<'_> {
                     _ => Vec::new(),
                 },
                 sketched: sketch.is_some(),
+                run: run.unwrap_or(0),
             }
         });
         let forecast = &state.forecast;
@@ -163,7 +208,6 @@ impl Scene<'_> {
                 (None, _) => String::new(),
             },
             difference: state.writing.texts.get(&TextField::Difference).cloned().unwrap_or_default(),
-            run: run.unwrap_or(0),
         })
     }
 }
@@ -185,7 +229,6 @@ impl Written {
             prediction_at: String::new(),
             outcome: String::new(),
             difference: String::new(),
-            run: 0,
         }
     }
 }

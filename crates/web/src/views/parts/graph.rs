@@ -431,6 +431,14 @@ fn quality(graph: &Graph, fit: &Fit) -> String {
         let digits = (1.0 - fit.r2).abs().max(1e-12).log10().floor() - 1.0;
         parts.push(format!("R² {}", to_step(fit.r2, 10f64.powf(digits.max(-8.0)))));
     }
+    if let Some(nearer) = &fit.nearer {
+        let start =
+            nearer.iter().map(|(symbol, value, unit)| format!("{symbol} = {}", with_unit(&two_figures(*value), unit)));
+        parts.push(format!(
+            "from other start values the curve comes nearer to the points: try {}",
+            start.collect::<Vec<_>>().join(", ")
+        ));
+    }
     if let Some(times) = fit.uneven {
         parts.push(format!(
             "one point is {} times as uncertain as another, which the uncertainties allow for; counting the points by their uncertainty makes more of them",
@@ -443,7 +451,7 @@ fn quality(graph: &Graph, fit: &Fit) -> String {
 fn stretch_views(graph: &Graph, plan: &GraphPlan) -> Vec<StretchView> {
     let size = graph.x.unit.size();
     let views = plan.stretches.iter().map(|s| {
-        let fitted = graph.fit_of(Some(s.id)).and_then(|f| f.outcome.as_ref().ok());
+        let fitted = graph.fit_of(Some(s.id), None).and_then(|f| f.outcome.as_ref().ok());
         let slope = fitted.and_then(Fit::slope).map(|p| format!("slope {}", parameter_text(p))).unwrap_or_default();
         let (model, formula, start, weighting) = fit_form(Some(&s.fit));
         let end = |v: f64| with_unit(&plain(v / size), &graph.x.unit).replace('\u{A0}', " ").replace('\u{2212}', "-");
