@@ -31,7 +31,6 @@ pub const SHIPPED_SHEETS: [(&str, &str); 21] = [
     ("1.1-mail-shuttle.md", include_str!("../../../labs/1.1-mail-shuttle.md")),
     ("1.2-three-stories.md", include_str!("../../../labs/1.2-three-stories.md")),
     ("2.1-tower-pendulum.md", include_str!("../../../labs/2.1-tower-pendulum.md")),
-    ("2.2-bobbing-load.md", include_str!("../../../labs/2.2-bobbing-load.md")),
     ("3.1-passing-cabins.md", include_str!("../../../labs/3.1-passing-cabins.md")),
     ("3.2-meeting-a-buffer.md", include_str!("../../../labs/3.2-meeting-a-buffer.md")),
     ("3.3-sledge-at-three-angles.md", include_str!("../../../labs/3.3-sledge-at-three-angles.md")),
@@ -46,9 +45,10 @@ pub const SHIPPED_SHEETS: [(&str, &str); 21] = [
     ("5.3-worlds.md", include_str!("../../../labs/5.3-worlds.md")),
     ("5.4-spring-balance.md", include_str!("../../../labs/5.4-spring-balance.md")),
     ("5.5-rolling.md", include_str!("../../../labs/5.5-rolling.md")),
+    ("5.6-bobbing-load.md", include_str!("../../../labs/5.6-bobbing-load.md")),
     ("6.1-whirling-table.md", include_str!("../../../labs/6.1-whirling-table.md")),
-    ("7.1-two-carriages.md", include_str!("../../../labs/7.1-two-carriages.md")),
-    ("7.2-what-stays.md", include_str!("../../../labs/7.2-what-stays.md")),
+    ("7.1-what-stays.md", include_str!("../../../labs/7.1-what-stays.md")),
+    ("7.2-two-carriages.md", include_str!("../../../labs/7.2-two-carriages.md")),
 ];
 
 /// What is known of a demo film of that name, made for a seed of one.

@@ -9,14 +9,14 @@ use zeitmass_core::quantity::{Footage, Origin, Reading};
 
 use crate::common::{done, open, typed};
 
-const BOBBING: &str = include_str!("../../../../labs/2.2-bobbing-load.md");
+const BOBBING: &str = include_str!("../../../../labs/5.6-bobbing-load.md");
 const THRUST: &str = include_str!("../../../../labs/5.1-thrust.md");
 
 /// A logbook with a reading of every kind a rig has, and a forecast.
 fn honest(seed: u64) -> Logbook {
     let mut book = open(THRUST, seed);
     let hypothesis = Supposed {
-        cause: "thrust".into(),
+        cause: "force".into(),
         effect: "acceleration".into(),
         direction: Direction::Rises,
         shape: CurveShape::Straight,

@@ -35,7 +35,7 @@ async fn a_teacher_writes_a_sheet_and_every_student_gets_a_trolley_of_their_own(
     teacher.click("button.primary").await;
     teacher.until("document.querySelector('.saved')").await;
     teacher.open("/classes/1").await;
-    teacher.choose("select[name=sheet]", "5.6 Two thrust units (my own)").await;
+    teacher.choose("select[name=sheet]", "5.9 Two thrust units (my own)").await;
     teacher.click("form[action$='/labs'] button").await;
     teacher
         .until("[...document.querySelectorAll('thead th')].some(h => h.innerText.includes('Two thrust units'))")
