@@ -2,7 +2,7 @@
 //! out by the names it uses, the constant comes out near its key or accepted value, and the stated uncertainty is as large as the
 //! error.
 
-use crate::common::{done, open};
+use crate::common::{done, open, tell};
 use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::logbook::{
@@ -360,7 +360,7 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
         }
         let slips =
             if wrong > before { format!("{} of {}", seen - seen_before, wrong - before) } else { "no key".to_owned() };
-        println!("key| {number} | {near} | {} | {slips} |", turned_away - turned_before);
+        tell(&format!("key| {number} | {near} | {} | {slips} |", turned_away - turned_before));
         told.push(format!("{number}: {near} of {logbooks} within two standard uncertainties, slips seen: {slips}"));
         (within, all) = (within + near, all + logbooks);
     }

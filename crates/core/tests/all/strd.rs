@@ -12,6 +12,8 @@ use zeitmass_core::fit::{Data, Fit, Model, Typed, Weighting, fit};
 use zeitmass_core::formula::Formula;
 use zeitmass_core::quantity::Unit;
 
+use crate::common::tell;
+
 fn points(csv: &str) -> Data {
     let mut reader = csv::Reader::from_reader(csv.as_bytes());
     Data::of(&reader.deserialize().collect::<Result<Vec<(f64, f64)>, _>>().expect("fixture"))
@@ -211,7 +213,7 @@ fn nonlinear_sets_agree_to_six_digits_from_both_starts() {
                         -(found.parameter(symbol).unwrap().u / u - 1.0).abs().max(1e-16).log10()
                     });
                     let u = if name == "Lanczos1" { 6.0 } else { u.fold(f64::INFINITY, f64::min) };
-                    println!("nist| {name} | {number} | {digits:.1} | {u:.1} |");
+                    tell(&format!("nist| {name} | {number} | {digits:.1} | {u:.1} |"));
                     if digits < 6.0 || sd < 6.0 || u < 4.5 {
                         told.push(format!(
                             "{name} from {number}: {digits:.1} digits, deviations {u:.1}, residuals {sd:.1}"
@@ -219,7 +221,7 @@ fn nonlinear_sets_agree_to_six_digits_from_both_starts() {
                     }
                 }
                 Err(e) => {
-                    println!("nist| {name} | {number} | refused | |");
+                    tell(&format!("nist| {name} | {number} | refused | |"));
                     if !REFUSED.contains(&(name.as_str(), number)) {
                         told.push(format!("{name} from {number}: {e}"));
                     }

@@ -54,7 +54,7 @@ async function ask(ask) {
       }
       trouble = "signed out; sign in again in another tab";
     } catch {
-      trouble = "not saved yet, trying again";
+      trouble = "trying again";
     }
     showWaiting();
     await new Promise((resolve) => setTimeout(resolve, PAUSE));
@@ -65,6 +65,7 @@ async function ask(ask) {
 async function refresh(also) {
   const answer = await ask(() => postJson("/parts", { since: seq(), look, also }));
   if (answer.ok) place((await answer.json()).parts);
+  else notice("What follows cannot be shown at the moment. What you typed is saved; load the page again.", false);
 }
 
 /** Looks at another table, other rows or another graph. @param {Partial<typeof look>} other @param {string[]} parts */
@@ -84,7 +85,8 @@ function showWaiting() {
   const saved = document.getElementById("saved");
   if (!saved) return;
   saved.classList.toggle("waiting", trouble !== "");
-  if (trouble !== "") saved.textContent = `${trouble}: ${unanswered} ${unanswered === 1 ? "change waits" : "changes wait"} here`;
+  const waiting = unanswered === 1 ? "1 change waits here" : `${unanswered} changes wait here`;
+  if (trouble !== "") saved.textContent = unanswered === 0 ? `all saved; ${trouble}` : `not saved yet, ${trouble}: ${waiting}`;
 }
 
 /** @param {string} word @returns {Outcome} */
@@ -115,7 +117,7 @@ function enqueue(path, content, from) {
   const shown = told.then(async (outcome) => {
     if (!from) notice(outcome.word, outcome.done);
     await catchUp(outcome.seq);
-    if (from) adopt(from, outcome);
+    if (from) adopt(from, outcome, seq() >= outcome.seq);
     return outcome;
   });
   return shown;

@@ -115,8 +115,9 @@ export function answered(element, outcome) {
   known.answered += 1;
 }
 
-/** The page shows what came of an edit of a field. @param {Element} element @param {Outcome} outcome */
-export function adopt(element, outcome) {
+/** The page shows what came of an edit of a field, or could not be brought up to date. @param {Element} element @param {Outcome} outcome
+ * @param {boolean} shown */
+export function adopt(element, outcome, shown) {
   if (!isField(element)) return;
   const known = standing(element);
   known.sent.shift();
@@ -127,7 +128,7 @@ export function adopt(element, outcome) {
     // Words of a partner stand in the store now: the next try is held against them.
     if (element instanceof HTMLTextAreaElement && known.waiting instanceof HTMLTextAreaElement) known.holds = known.waiting.value;
     mark(element, outcome.word);
-  } else if (element instanceof HTMLTextAreaElement) {
+  } else if (element instanceof HTMLTextAreaElement || !shown) {
     element.defaultValue = element.value;
     standings.delete(element);
     kept.delete(element);

@@ -129,7 +129,7 @@ impl Scene<'_> {
     pub(crate) fn section(&self, section: &Section) -> (String, String) {
         let waits = section.after_forecast && !self.book().state().run.seen && !self.viewer.sees_key();
         let text =
-            if waits { "It stands here and under the forecast once the first run was made." } else { &section.text };
+            if waits { "This part is shown here and under Forecast after the first run." } else { &section.text };
         (section.heading.clone(), markdown(text))
     }
 
