@@ -26,12 +26,12 @@ impl Story {
         let look = json!({ "since": 0, "look": {}, "also": ["strip", "constant"] }).to_string();
         for who in [MEMBER, TEACHER] {
             self.ask("GET", "", who, "").await;
-            self.ask("POST", "/parts", who, &look).await;
+            let news: Value = serde_json::from_str(&self.ask("POST", "/parts", who, &look).await).unwrap();
             self.ask("GET", "/write-up", who, "").await;
             // There may be nothing to draw yet.
             self.0.ask("GET", "/graphs/1.svg", who, "").await;
             self.ask("GET", "/setup", who, "").await;
-            if answer.contains("data-run=\"1\"") {
+            if news["parts"].as_str().unwrap().contains("data-run=\"1\"") {
                 self.ask("GET", "/runs/1", who, "").await;
                 self.ask("GET", "/runs/1/meters/3", who, "").await;
             }
