@@ -105,6 +105,12 @@ fn a_forecast_in_rounds_is_made_before_each_run() {
     let mut other = open(STORIES, 2);
     done(&mut other, Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_str(&file).unwrap()) }));
     assert!(other.forecast_stands() && !other.may_sketch_again() && other.brought().forecast == 6);
+    // One that was changed by hand opens no round again.
+    let forged = file.replace(r#""rounds":2"#, r#""rounds":0"#);
+    assert_ne!(forged, file);
+    let mut other = open(STORIES, 2);
+    done(&mut other, Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_str(&forged).unwrap()) }));
+    assert!(other.forecast_stands());
     // Stories differ in everything on purpose, and can be compared.
     assert!(book.sheet().varied_together.contains(&"velocity 3"));
 }

@@ -39,7 +39,11 @@ impl Logbook {
         // Afterwards: the forecast of a file is the one that was made before the file's runs.
         if !content.run.runs.is_empty() {
             changes.push(seen());
-            let rounds = content.run.rounds.min(content.forecast.earlier.len() as u32);
+            // Runs that came after a round close it, whatever the file says of it.
+            let runs = content.run.runs.len();
+            let earlier = &content.forecast.earlier;
+            let closed = earlier.iter().filter(|round| (round.until as usize) < runs).count() as u32;
+            let rounds = closed.max(content.run.rounds.min(earlier.len() as u32));
             changes.extend((rounds > 0).then_some(Change::Run(RunChange::SeenAgain { rounds })));
         }
         let mut word = "The logbook now holds what the file held. Undo brings back what was here before.".to_owned();
