@@ -38,6 +38,7 @@ const LOCK: &str = "zeitmass.lock";
 
 /// Opens a server over a data folder.
 pub(crate) fn serve(args: &ServeArgs) -> Result<()> {
+    keep_no_free_memory();
     let folder = args.data.clone().unwrap_or_else(|| PathBuf::from("zeitmass-data"));
     let _lock = own(&folder)?;
     let store =
@@ -47,6 +48,7 @@ pub(crate) fn serve(args: &ServeArgs) -> Result<()> {
 
 /// Opens a server with demo data.
 pub(crate) fn demo(args: &ServeArgs) -> Result<()> {
+    keep_no_free_memory();
     let fresh = std::env::temp_dir().join(format!("zeitmass-demo-{}", std::process::id()));
     let folder: &Path = args.data.as_deref().unwrap_or(&fresh);
     let lock = own(folder)?;
@@ -113,6 +115,23 @@ fn open(args: &ServeArgs, folder: &Path, app: App, notes: &str) -> Result<()> {
         std::io::stdout().write_all(told.as_bytes())?;
         answer(listener, encryption.map(|e| e.acceptor), app, told_to_stop()?).await
     })
+}
+
+/// What the allocator reads when a program starts: how long it keeps memory that is free, in ms.
+const KEEPS_FREE_MEMORY: &str = "MIMALLOC_PURGE_DELAY";
+
+/// Starts the program again in the same process, so that free memory goes back to the system at once: after a school has signed in and opened
+/// its pages a hundred megabytes would stay behind, some in each thread. Whoever has set it is left alone.
+fn keep_no_free_memory() {
+    #[cfg(unix)]
+    if std::env::var_os(KEEPS_FREE_MEMORY).is_none()
+        && let Ok(program) = std::env::current_exe()
+    {
+        use std::os::unix::process::CommandExt;
+        let mut again = std::process::Command::new(program);
+        // Comes back only when it did not work; then the server takes more memory.
+        let _ = again.args(std::env::args_os().skip(1)).env(KEEPS_FREE_MEMORY, "0").exec();
+    }
 }
 
 /// Comes when the program is told to stop: by Ctrl+C, or by whoever looks after services.

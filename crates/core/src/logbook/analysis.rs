@@ -352,7 +352,7 @@ impl Logbook {
             let Some(run) = run_of(row).and_then(|n| state.run.runs.get((n as usize).checked_sub(1)?)) else {
                 continue;
             };
-            let group = table.group.and_then(|c| row.cells.get(&c));
+            let group = table.group.and_then(|c| row.cells.get(&c)).map(|r| &**r);
             let number = |r: &Reading| (r.number.clone(), r.unit.clone());
             match groups.iter_mut().find(|(g, _)| g.map(number) == group.map(number)) {
                 Some((_, trials)) => trials.push((row.id, &run.settings)),

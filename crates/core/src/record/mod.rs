@@ -122,9 +122,9 @@ impl Column {
 pub struct Row {
     /// Its identity.
     pub id: RowId,
-    /// Readings by column.
+    /// Readings by column; each on its own, since a tree keeps room for eleven of them for every row.
     #[serde(deserialize_with = "crate::number_keys::map")]
-    pub cells: BTreeMap<ColumnId, Reading>,
+    pub cells: BTreeMap<ColumnId, Box<Reading>>,
     /// Kept, but not used in fits.
     pub aside: bool,
     /// Why it is set aside.

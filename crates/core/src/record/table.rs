@@ -98,7 +98,7 @@ impl Table {
 
     /// The reading a cell was filled with.
     pub fn reading(&self, column: usize, row: usize) -> Option<&Reading> {
-        self.record.rows[row].cells.get(&self.columns[column].column.id)
+        self.record.rows[row].cells.get(&self.columns[column].column.id).map(|r| &**r)
     }
 
     /// Place of the column with this id.
@@ -530,7 +530,7 @@ mod tests {
             .iter()
             .map(|(id, text)| {
                 let unit = columns.iter().find(|c| c.id == *id).unwrap().unit.clone().unwrap();
-                (*id, Reading::typed(Decimal::parse(text).unwrap(), unit))
+                (*id, Box::new(Reading::typed(Decimal::parse(text).unwrap(), unit)))
             })
             .collect();
         Arc::new(Record { columns, rows: vec![Row { id: 1, cells, ..Row::default() }], ..Record::default() })
@@ -582,7 +582,7 @@ mod tests {
         let mut r = record(vec![column(1, "x", Some(""), None), column(2, "y", None, Some("sqrt(x)"))], &[(1, "-4")]);
         let mut fine = r.rows[0].clone();
         fine.id = 2;
-        fine.cells.insert(1, Reading::typed(Decimal::parse("4.00").unwrap(), Unit::one()));
+        fine.cells.insert(1, Box::new(Reading::typed(Decimal::parse("4.00").unwrap(), Unit::one())));
         Arc::make_mut(&mut r).rows.extend([fine, Row { id: 3, ..Row::default() }]);
         let table = r.evaluate(&Held::new());
         assert!(matches!(&table.columns[1].cells[0], Cell::Trouble(e) if e.span == (0..7)));

@@ -5,7 +5,7 @@ use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::logbook::{
     BroughtParts, Edit, ForecastEdit, Instrument, Logbook, OfficeEdit, RecordEdit, RowAt, RunEdit, Supposed,
 };
-use zeitmass_core::quantity::{Footage, Origin, Reading};
+use zeitmass_core::quantity::{Footage, Origin};
 
 use crate::common::{done, open, typed};
 
@@ -47,7 +47,7 @@ fn file_of(book: &Logbook) -> Value {
 
 fn doubted(book: &Logbook) -> Vec<String> {
     let rows = book.state().record.tables.iter().flat_map(|t| &t.rows).flat_map(|r| r.cells.values());
-    rows.filter(|r| matches!(r.origin, Origin::Brought { .. })).map(Reading::describe).collect()
+    rows.filter(|r| matches!(r.origin, Origin::Brought { .. })).map(|r| r.describe()).collect()
 }
 
 #[test]

@@ -60,7 +60,7 @@ impl WorkArgs {
                 let number = Decimal::parse(text).ok()?;
                 Some((c, Reading::typed(number, head.unit.clone())))
             });
-            Row { id, cells: readings.collect::<BTreeMap<_, _>>(), ..Row::default() }
+            Row { id, cells: readings.map(|(c, r)| (c, Box::new(r))).collect(), ..Row::default() }
         });
         let record = Record { columns, rows: rows.collect(), ..Record::default() };
         let held = Held::new();

@@ -262,7 +262,7 @@ impl Logbook {
             let later = rows.iter().position(|m| m.is_some_and(|(t, f)| t == id && f > *frame));
             let last = rows.iter().rposition(|m| m.is_some_and(|(t, _)| t == id));
             let at = later.or(last.map(|l| l + 1)).unwrap_or(rows.len());
-            let cells = readings.chain(trail.conditions.iter().cloned()).collect();
+            let cells = readings.chain(trail.conditions.iter().cloned()).map(|(c, r)| (c, Box::new(r))).collect();
             let row = Row { id: fresh.next(), cells, mark: Some((id, *frame)), ..Row::default() };
             rows.insert(at, row.mark);
             changes.push(Change::Record(RecordChange::InsertRow { table: table.id, place: at, row }));

@@ -170,6 +170,6 @@ impl Logbook {
 fn readings(state: &State) -> impl Iterator<Item = (&Column, &Reading)> {
     let tables = state.record.tables.iter();
     tables.flat_map(|t| {
-        t.rows.iter().flat_map(move |row| row.cells.iter().filter_map(|(id, r)| Some((t.column(*id)?, r))))
+        t.rows.iter().flat_map(move |row| row.cells.iter().filter_map(|(id, r)| Some((t.column(*id)?, &**r))))
     })
 }

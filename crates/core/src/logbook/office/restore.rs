@@ -171,7 +171,9 @@ fn given(state: &State) -> BTreeMap<String, Vec<Reading>> {
     let columns = state.record.tables.iter().flat_map(|t| t.columns.iter().map(move |c| (t, c)));
     let given = columns.filter(|(_, c)| c.kind == ColumnKind::Given);
     given
-        .map(|(t, c)| (c.symbol.clone(), t.rows.iter().filter_map(|r| r.cells.get(&c.id).cloned()).collect()))
+        .map(|(t, c)| {
+            (c.symbol.clone(), t.rows.iter().filter_map(|r| r.cells.get(&c.id).map(|r| (**r).clone())).collect())
+        })
         .collect()
 }
 

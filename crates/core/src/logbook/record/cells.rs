@@ -106,7 +106,7 @@ impl Logbook {
             RowAt::Begun(id) => id,
             RowAt::There(_) | RowAt::Below => fresh.next(),
         };
-        let cells = reading.map(|r| (column, r)).into_iter().collect();
+        let cells = reading.map(|r| (column, Box::new(r))).into_iter().collect();
         let row = Row { id, cells, ..Row::default() };
         Ok(vec![Change::Record(RecordChange::InsertRow { table: table.id, place: table.rows.len(), row })])
     }
@@ -164,7 +164,7 @@ impl Logbook {
                     reading: Some(reading),
                 })),
                 None => {
-                    let row = Row { id: fresh.next(), cells: [(id, reading)].into(), ..Row::default() };
+                    let row = Row { id: fresh.next(), cells: [(id, Box::new(reading))].into(), ..Row::default() };
                     changes.push(Change::Record(RecordChange::InsertRow {
                         table: table.id,
                         place: table.rows.len() + i - empty.len(),

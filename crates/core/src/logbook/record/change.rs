@@ -161,9 +161,10 @@ impl RecordState {
             RecordChange::Cell { table, row, column, reading } => {
                 let cells = &mut self.table_mut(table)?.rows.get_mut(row).ok_or(Misfit)?.cells;
                 let reading = match reading {
-                    Some(reading) => cells.insert(column, reading),
+                    Some(reading) => cells.insert(column, Box::new(reading)),
                     None => cells.remove(&column),
                 };
+                let reading = reading.map(|r| *r);
                 RecordChange::Cell { table, row, column, reading }
             }
             RecordChange::Aside { table, row, aside, why } => {

@@ -82,7 +82,12 @@ impl Logbook {
                     }));
                 }
             } else {
-                let row = Row { id: fresh.next(), cells: cells.into_iter().collect(), aside, ..Row::default() };
+                let row = Row {
+                    id: fresh.next(),
+                    cells: cells.into_iter().map(|(c, r)| (c, Box::new(r))).collect(),
+                    aside,
+                    ..Row::default()
+                };
                 changes.push(Change::Record(RecordChange::InsertRow { table: target.id, place, row }));
             }
         }
