@@ -88,6 +88,7 @@ async fn a_student_takes_a_film_to_an_acceleration() {
     scale_and_axes(&ruth, &shoot).await;
     marks(&ruth, &shoot).await;
     follow(&ruth, &shoot).await;
+    second_trail(&ruth).await;
     acceleration(&ruth).await;
     moment(&ruth).await;
     // What was done is there after the page is loaded anew.
@@ -174,7 +175,8 @@ async fn mark_of(ruth: &Browser, frame: usize) -> [f64; 2] {
 }
 
 async fn follow(ruth: &Browser, shoot: &Shoot) {
-    go_to(ruth, 5).await;
+    // Two frames on from the last mark, as one who has not gone back.
+    go_to(ruth, 7).await;
     ruth.fill("#follow-box", "28").await;
     ruth.click("#follow").await;
     ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
@@ -184,6 +186,23 @@ async fn follow(ruth: &Browser, shoot: &Shoot) {
         // The first mark was clicked to a pixel of the screen; the rest keeps its offset.
         assert!((x - tx).hypot(y - ty) < 2.0, "frame {frame}: {x} {y} instead of {tx} {ty}");
     }
+}
+
+/// A trail that is added is the one marked next, also where the origin of the axes lies.
+async fn second_trail(ruth: &Browser) {
+    ruth.fill("#add-trail [name=name]", "foot of the pole").await;
+    ruth.click("#add-trail button").await;
+    ruth.until("document.querySelector('input[name=trail]:checked').closest('.trail-row').innerText.includes('foot')")
+        .await;
+    ruth.click("#marking").await;
+    let seq = ruth.seq().await;
+    ruth.click("#over [aria-label='Origin of the axes']").await;
+    ruth.moved(seq).await;
+    ruth.until("/foot[^]*1 mark$/m.test(document.querySelectorAll('.trail-row')[1].innerText)").await;
+    ruth.click("[data-edit*=undo]").await;
+    ruth.click("[data-edit*=undo]").await;
+    ruth.until("document.querySelectorAll('.trail-row').length === 1").await;
+    ruth.click("#marking").await;
 }
 
 async fn acceleration(ruth: &Browser) {

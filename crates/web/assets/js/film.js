@@ -1,6 +1,6 @@
 // The stage of a filmed lab: shows frames, with rulers, axes and trails over them. Places are in pixels of the picture.
 import { AS_DATA, reason } from "./answers.js";
-import { base, catchUp, notice, send, sendFilm, writable } from "./edits.js";
+import { base, catchUp, notice, send, sendFilm, settled, writable } from "./edits.js";
 import { FootageStage, element, field } from "./footage.js";
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
@@ -49,6 +49,8 @@ export class FilmStage extends FootageStage {
     this.direction = 1;
     this.trail = 0;
     this.marking = false;
+    /** Whether a trail that was asked for here is still to come. */
+    this.adding = false;
     this.markStep = "1";
     this.strobe = "";
     this.following = false;
@@ -75,7 +77,10 @@ export class FilmStage extends FootageStage {
     const text = element("part-stage")?.dataset.film ?? "";
     const film = text === "" ? null : /** @type {FilmData} */ (JSON.parse(text));
     const other = film?.key !== this.film?.key;
+    const fresh = other ? undefined : film?.trails.find((t) => !this.film?.trails.some((known) => known.id === t.id));
     this.film = film;
+    // Whoever adds a trail marks it next; one that a partner adds is not for this hand.
+    if (fresh && this.adding) [this.trail, this.adding] = [fresh.id, false];
     /** @type {HTMLElement} */ (element("stage-empty")).hidden = film !== null;
     /** @type {HTMLElement} */ (element("stage-caption")).textContent = element("part-stage")?.dataset.caption ?? "";
     this.surface.dataset.film = film?.key ?? "";
@@ -209,6 +214,8 @@ export class FilmStage extends FootageStage {
   handle(options, looks) {
     const handle = new Handle(this.surface, {
       ...options,
+      // Whoever marks may click where a ruler, the origin or an earlier mark lies.
+      clicked: (event) => this.pressed(event),
       moved: (at) => {
         handle.group.setAttribute("transform", `translate(${at[0]} ${at[1]})`);
         options.moved(at);
@@ -512,6 +519,8 @@ export class FilmStage extends FootageStage {
       this.restore();
     };
     const body = new URLSearchParams({ from: String(this.frame), side: field("follow-box")?.value ?? "32", step: this.markStep === "0" ? "1" : this.markStep });
+    // The mark it starts from may still be on its way.
+    await settled();
     const begun = await fetch(`${base}/trails/${trail}/follow`, { method: "POST", body, headers: AS_DATA });
     if (!begun.ok) return said(await reason(begun));
     this.following = true;
@@ -621,6 +630,7 @@ export class FilmStage extends FootageStage {
 
   /** @param {SubmitEvent} event */
   submitted(event) {
+    if (event.target instanceof HTMLFormElement && event.target.id === "add-trail") this.adding = true;
     const form = event.target;
     const { film } = this;
     if (!(form instanceof HTMLFormElement) || form.id !== "add-ruler" || !film) return;

@@ -455,7 +455,8 @@ pub(super) struct FollowForm {
     step: u32,
 }
 
-/// Begins to follow an object from its mark in a frame.
+/// Begins to follow an object from its mark in a frame, or from the nearest one: that before it, for after a mark the film goes on by itself, or
+/// else the first after it.
 pub(super) async fn follow(
     State(app): State<App>,
     access: Access,
@@ -471,15 +472,16 @@ pub(super) async fn follow(
         }
         let (_, film) = book.state().film_of(trail).ok_or(StoreError::NotFound("trail"))?;
         let marks = &film.trail(trail).ok_or(StoreError::NotFound("trail"))?.marks;
-        let mark = marks.get(&form.from).ok_or_else(|| {
-            WebError::Invalid("Mark the object in this frame first: following starts from there.".to_owned())
+        let nearest = marks.range(..=form.from).next_back().or_else(|| marks.iter().next());
+        let (from, mark) = nearest.ok_or_else(|| {
+            WebError::Invalid("Mark the object in one frame first: following starts from there.".to_owned())
         })?;
-        let earlier = marks.range(..form.from).rev().take(3);
+        let earlier = marks.range(..from).rev().take(3);
         let mut earlier: Vec<_> = earlier.map(|(f, m)| (film.facts.times[*f as usize], m.at)).collect();
         earlier.reverse();
-        (film.facts.key.clone(), mark.at, earlier, film.facts.times.clone())
+        (film.facts.key.clone(), (*from, mark.at), earlier, film.facts.times.clone())
     };
-    let (key, at, earlier, times) = task;
+    let (key, start, earlier, times) = task;
     let row = seen(&app, &access, &key).await?;
     let task = Task {
         logbook: access.info.id,
@@ -488,7 +490,7 @@ pub(super) async fn follow(
         trail,
         last: times.len() as u32 - 1,
         times,
-        start: (form.from, at),
+        start,
         earlier,
         step: form.step.clamp(1, 100),
         side: form.side,
