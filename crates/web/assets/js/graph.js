@@ -67,7 +67,12 @@ function finish(svg, a, b) {
   // A click is no drag.
   if (Math.abs(a[0] - b[0]) < 0.01 && Math.abs(a[1] - b[1]) < 0.01) return;
   const range = rangeOf(a, b, f);
-  if (tool === "stretch") void send({ graph: { add_stretch: { graph: graph(), from: String(range[0][0]), to: String(range[0][1]) } } });
+  if (tool === "stretch") {
+    // No finer than a hand can drag.
+    const decimals = Math.max(0, Math.ceil(-Math.log10(Math.abs(valueAt(f.x, 1) - valueAt(f.x, 0)) / 300)));
+    const [from, to] = range[0].map((v) => v.toFixed(Math.min(decimals, 100)));
+    void send({ graph: { add_stretch: { graph: graph(), from, to } } });
+  }
   if (tool === "zoom") void zoom(range);
   if (tool === "box") {
     const inside = points().filter((p) => {

@@ -53,7 +53,8 @@ pub(crate) struct ResultView {
 #[template(path = "bench/constant_part.html")]
 pub(super) struct ConstantPart {
     writable: bool,
-    has_curve: bool,
+    /// Whether nothing is there yet that a result could come from.
+    bare: bool,
     results: Vec<ResultView>,
     between: Vec<String>,
     /// The right answer and the hidden settings; empty for students.
@@ -62,10 +63,12 @@ pub(super) struct ConstantPart {
 
 impl Scene<'_> {
     pub(super) fn constant(&self) -> ConstantPart {
+        let results = self.results();
         ConstantPart {
             writable: self.open(),
-            has_curve: self.analysis().graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some())),
-            results: self.results(),
+            bare: !self.analysis().graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some()))
+                && results.iter().all(|r| r.kind == "curve"),
+            results,
             between: self.between(),
             key: if self.viewer.sees_key() { self.key_words() } else { Vec::new() },
         }

@@ -90,6 +90,8 @@ pub(super) struct RecordPart {
     name: String,
     tabs: Vec<Tab>,
     columns: Vec<ColumnHead>,
+    /// Whether marks of films make columns too.
+    filmed: bool,
     /// Whether a column is set by hand.
     sets: bool,
     rows: Vec<RowView>,
@@ -175,6 +177,7 @@ impl Scene<'_> {
                 .map(|t| Tab { id: t.record.id, name: t.record.name.clone(), chosen: t.record.id == record.id })
                 .collect(),
             columns: table.columns.iter().map(column_head).collect(),
+            filmed: sheet.is_filmed(),
             sets: record.columns.iter().any(|c| c.kind == ColumnKind::Set),
             rows,
             total,
@@ -219,6 +222,7 @@ impl RecordPart {
             name: String::new(),
             tabs: Vec::new(),
             columns: Vec::new(),
+            filmed: false,
             sets: false,
             rows: Vec::new(),
             total: 0,
