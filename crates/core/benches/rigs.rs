@@ -65,7 +65,7 @@ fn main() -> std::io::Result<()> {
     for rig in CATALOGUE {
         let name = rig.card().name;
         let settings = minute(name);
-        let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: 60.0 };
+        let sampling = Sampling { duration: 60.0, ..rig.card().clock.sampling() };
         let frames = rig.run(&settings, sampling).map_or(0, |r| r.frames());
         let took = median(41, || {
             let _ = black_box(rig.run(black_box(&settings), sampling));

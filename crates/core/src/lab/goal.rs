@@ -8,7 +8,7 @@ use super::settings::SettingRule;
 use super::{LabSheet, sentence};
 use crate::formula::{Formula, Problem, is_symbol};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit, parse_quantity};
-use crate::rigs::{Card, Rig, Sampling, SettingKind, SettingValue, Settings, Shows};
+use crate::rigs::{Card, Rig, SettingKind, SettingValue, Settings, Shows};
 
 /// The constant to be found.
 #[derive(Clone, Debug, PartialEq)]
@@ -188,8 +188,7 @@ impl LabSheet {
         settings: &Settings,
         mut known: BTreeMap<String, Uncertain>,
     ) -> Option<f64> {
-        let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: self.card.lasts };
-        let run = rig.run(settings, sampling).ok()?;
+        let run = rig.run(settings, rig.clock(settings).sampling()).ok()?;
         let mut source = 0;
         let mut uncertain = |value: f64, u: f64| {
             source += 1;

@@ -35,7 +35,7 @@ use crate::graph::GraphPlan;
 use crate::lab::{Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
-use crate::rigs::{RigError, Run, Sampling, Scene, SettingValue, Settings};
+use crate::rigs::{Clock, RigError, Run, Scene, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
 use astray::Astray;
 pub use change::{Change, Misfit};
@@ -298,14 +298,19 @@ impl Logbook {
         }))
     }
 
+    /// The clock of a run.
+    pub fn clock(&self, number: u32) -> Option<Clock> {
+        Some(self.sheet.rig()?.clock(&self.run_settings(number)?))
+    }
+
     /// The motion of a run as everybody sees it.
     fn make(&self, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
         self.motion(&self.pictured(entry), entry)
     }
 
     fn motion(&self, settings: &Settings, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
-        let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: self.sheet.card.lasts };
-        Some(self.recall.run(self.sheet.rig()?, settings, entry.pull.as_ref(), sampling))
+        let rig = self.sheet.rig()?;
+        Some(self.recall.run(rig, settings, entry.pull.as_ref(), rig.clock(settings).sampling()))
     }
 }
 
@@ -335,7 +340,7 @@ fn start_tables(sheet: &LabSheet) -> Vec<Arc<Record>> {
             .collect();
         let long = columns.iter().map(|(_, c)| c.values.len()).max().unwrap_or(0);
         let rows = (0..long).map(|i| {
-            let given = columns.iter().filter_map(|(column, c)| Some((column.id, c.values.get(i)?.clone())));
+            let given = columns.iter().filter_map(|(column, c)| Some((column.id, Box::new(c.values.get(i)?.clone()))));
             let row = Row { id: row_id, cells: given.collect(), ..Row::default() };
             row_id += 1;
             row

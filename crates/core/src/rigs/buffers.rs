@@ -8,7 +8,7 @@ use super::card::{SecondBody, arrow, channels, found, quantity};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Length of the rail, in m.
 const RAIL: f64 = 5.0;
@@ -64,7 +64,7 @@ impl Rig for BufferRail {
                 along("velocity", "velocity of the first", "v_1", ArrowKind::Velocity, "v", "x"),
                 along("velocity second", "velocity of the second", "v_2", ArrowKind::Velocity, "v second", "x second"),
             ],
-            lasts: 20.0,
+            clock: Clock::by_hand(20.0),
             division: 0.001,
             tracks: &["x", "x second"],
             by_hand: false,

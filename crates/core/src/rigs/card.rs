@@ -1,7 +1,7 @@
 //! What can be read off a rig's label: its settings, the channels it records, its meters and arrows.
 
-use super::Run;
 use super::chance::Chance;
+use super::{Run, Sampling};
 use crate::quantity::format::with_unit;
 use crate::quantity::{Decimal, Reading, Unit, parse_quantity};
 
@@ -24,8 +24,8 @@ pub struct Card {
     pub meters: Vec<MeterSpec>,
     /// What can be drawn as arrows.
     pub arrows: Vec<ArrowSpec>,
-    /// Longest time a run is recorded, in s.
-    pub lasts: f64,
+    /// How finely and how long its motion is recorded, unless its settings decide: see [`super::Rig::clock`].
+    pub clock: Clock,
     /// Smallest division of its tape, in m.
     pub division: f64,
     /// Channels drawn against time beside the stage, if the sheet names none.
@@ -34,6 +34,34 @@ pub struct Card {
     pub by_hand: bool,
     /// A second body whose moments can be asked too.
     pub second: Option<SecondBody>,
+}
+
+/// The clock of a rig.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Clock {
+    /// Time between two frames, in s.
+    pub every: f64,
+    /// Longest time a run is recorded, in s.
+    pub lasts: f64,
+}
+
+impl Clock {
+    /// Frames of a hundredth of a second, for motions that a hand could time; `lasts` in s.
+    pub(super) const fn by_hand(lasts: f64) -> Self {
+        Self { every: 0.01, lasts }
+    }
+
+    /// How a whole run is recorded.
+    pub fn sampling(self) -> Sampling {
+        Sampling { every: self.every, duration: self.lasts }
+    }
+
+    /// The last digit with which a time between two frames is written, in s: the frame time where that is a single digit, else a tenth of it
+    /// or less.
+    pub fn last_digit(self) -> f64 {
+        let decade = 10f64.powf(self.every.log10().round());
+        if (self.every / decade - 1.0).abs() < 1e-9 { self.every } else { self.every / 10.0 }
+    }
 }
 
 /// A second body on a rig.
@@ -317,7 +345,7 @@ impl Card {
             channels: Vec::new(),
             meters: Vec::new(),
             arrows: Vec::new(),
-            lasts: 0.0,
+            clock: Clock { every: 1.0, lasts: 0.0 },
             division: 0.001,
             tracks: &[],
             by_hand: false,
@@ -338,6 +366,13 @@ impl Card {
     /// The meter of that name.
     pub fn meter(&self, name: &str) -> Option<&MeterSpec> {
         self.meters.iter().find(|m| m.name == name)
+    }
+
+    /// Settings that say how long a stretch of the motion lasts, in the order of the stretches.
+    pub fn durations(&self) -> impl Iterator<Item = &SettingSpec> {
+        let second = unit("s");
+        let is_time = move |s: &&SettingSpec| matches!(&s.kind, SettingKind::Quantity { unit, .. } if unit.same_dimension(&second));
+        self.settings.iter().filter(|s| s.line.is_some()).filter(is_time)
     }
 
     /// The second body, if there is one with these settings.

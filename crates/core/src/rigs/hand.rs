@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Outcome, Rig, Run, Sampling, Settings, rig};
+use super::{Outcome, Rig, Run, Sampling, Settings};
 
 /// Longest pull that is recorded, in s.
 pub const LONGEST_PULL: f64 = 60.0;
@@ -37,7 +37,8 @@ impl HandMotion {
     /// differences over 0.08 s.
     pub fn run(&self) -> Run {
         let long = self.0.last().map_or(0.0, |p| p.0).min(LONGEST_PULL);
-        let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: long };
+        let card = super::shuttle::Shuttle.card();
+        let sampling = Sampling { duration: long, ..card.clock.sampling() };
         let frames = sampling.frames().unwrap_or(1);
         let place = |t: f64| {
             let k = self.0.partition_point(|p| p.0 <= t).clamp(1, self.0.len() - 1);
@@ -50,8 +51,7 @@ impl HandMotion {
             if a == b { 0.0 } else { (of[b] - of[a]) / (sampling.every * (b - a) as f64) }
         };
         let v: Vec<f64> = (0..frames).map(|i| slope(&x, i)).collect();
-        let channels = rig("shuttle").map_or_else(Vec::new, |r| r.card().channels);
-        let mut run = Run::fill(channels, sampling, frames, |i| [x[i], 0.0, v[i], slope(&v, i)]);
+        let mut run = Run::fill(card.channels, sampling, frames, |i| [x[i], 0.0, v[i], slope(&v, i)]);
         run.outcome = Outcome { said: "Pulled by hand, and recorded as it was.".to_owned(), failed: false };
         run
     }

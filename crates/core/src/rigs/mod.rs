@@ -28,7 +28,8 @@ use std::collections::BTreeMap;
 use thiserror::Error;
 
 pub use card::{
-    ArrowKind, ArrowSpec, Card, ChannelSpec, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue, Shows,
+    ArrowKind, ArrowSpec, Card, ChannelSpec, Clock, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue,
+    Shows,
 };
 pub use chance::Chance;
 pub use hand::{HandMotion, LONGEST_PULL};
@@ -57,6 +58,21 @@ pub fn rig(name: &str) -> Option<&'static dyn Rig> {
 pub trait Rig: Sync {
     /// Name, settings, channels, meters.
     fn card(&self) -> Card;
+
+    /// How finely and how long a motion with these settings is recorded.
+    fn clock(&self, _settings: &Settings) -> Clock {
+        self.card().clock
+    }
+
+    /// The setting that decides how strong gravity is in such a motion; none where gravity does nothing.
+    fn gravity_from(&self, _settings: &Settings) -> Option<&'static str> {
+        self.card().setting(worlds::GRAVITY).map(|s| s.name)
+    }
+
+    /// Strength of gravity in such a motion, in m/s²; none where gravity does nothing. Not for people's eyes where that setting is hidden.
+    fn gravity(&self, settings: &Settings) -> Option<f64> {
+        self.gravity_from(settings).map(|_| worlds::gravity(settings))
+    }
 
     /// Makes the motion. The same settings give the same run.
     ///
@@ -167,14 +183,34 @@ mod tests {
         assert!(shuttle.check("position", "").is_err());
     }
 
+    #[test]
+    fn a_clock_writes_times_to_its_frames_or_a_tenth_of_them() {
+        for (every, digit) in [(0.01, 0.01), (1e-4, 1e-4), (86_400.0, 8_640.0), (1.0 / 60.0, 1.0 / 600.0)] {
+            let clock = Clock { every, lasts: 1e3 * every };
+            assert!((clock.last_digit() / digit - 1.0).abs() < 1e-12);
+            assert_eq!(clock.sampling().frames().unwrap(), 1001);
+        }
+        let shuttle = rig("shuttle").unwrap().card();
+        let names: Vec<&str> = shuttle.durations().map(|s| s.name).collect();
+        assert_eq!(names.len(), 6);
+        assert!(names.iter().all(|n| n.starts_with("duration")));
+        // Which setting decides about gravity.
+        let (slope, mut settings) = (rig("slope").unwrap(), Settings::default());
+        settings.set("gravity", 5.0);
+        for (world, from, gravity) in [("Moon", "world", 1.62), ("unknown", "gravity", 5.0)] {
+            settings.choose("world", world);
+            assert_eq!((slope.gravity_from(&settings), slope.gravity(&settings)), (Some(from), Some(gravity)));
+        }
+        assert_eq!(rig("whirl").unwrap().gravity(&settings), None);
+    }
+
     /// Every rig with its card: names once, units that read, defaults inside their ranges, meters and arrows that point somewhere.
     #[test]
     fn every_card_is_whole_and_every_scene_draws_what_its_run_records() {
         for rig in CATALOGUE {
             let card = rig.card();
             let settings = card.defaults();
-            let sampling = Sampling { every: Sampling::STAGE_EVERY, duration: card.lasts };
-            let run = rig.run(&settings, sampling).unwrap();
+            let run = rig.run(&settings, rig.clock(&settings).sampling()).unwrap();
             assert!(run.frames() > 10, "{}", card.name);
             assert!(!run.outcome.failed, "{}: {}", card.name, run.outcome.said);
             let mut names: Vec<&str> = card.settings.iter().map(|s| s.name).collect();

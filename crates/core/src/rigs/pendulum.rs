@@ -19,7 +19,7 @@ use super::card::{arrow, channels, energies, energy_channels, optional, quantity
 use super::flow::{Event, flow};
 use super::scene::at;
 use super::{
-    ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, SettingSpec,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, SettingSpec,
     Settings, Shape,
 };
 
@@ -27,6 +27,8 @@ use super::{
 const BRASS: f64 = 8440.0;
 /// Density of air at 20 °C, kg/m³.
 const AIR: f64 = 1.204;
+/// Longest time between two states that are looked at for a turning point, in s.
+const CLOSE: f64 = 0.01;
 /// Drag coefficient of a sphere.
 const SPHERE: f64 = 0.47;
 
@@ -78,7 +80,7 @@ impl Rig for Pendulum {
                 arrow("tension", "tension", "T", ArrowKind::Force, ["tension x", "tension y"]),
             ],
             // Ten swings of the longest pendulum with time to spare.
-            lasts: 40.0,
+            clock: Clock::by_hand(40.0),
             division: 0.001,
             tracks: &[],
             by_hand: false,
@@ -89,7 +91,7 @@ impl Rig for Pendulum {
     fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
         let frames = sampling.frames()?;
         // Turning points are noticed between two states, so these must be close.
-        let fine = (sampling.every / Sampling::STAGE_EVERY).ceil().max(1.0);
+        let fine = (sampling.every / CLOSE).ceil().max(1.0);
         let until = sampling.time(frames - 1);
         let states = Swing::new(settings).states(settings.get("angle"), until, sampling.every / fine)?;
         let states: Vec<_> = states.into_iter().step_by(fine as usize).collect();

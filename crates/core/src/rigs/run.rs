@@ -17,9 +17,6 @@ pub struct Sampling {
 }
 
 impl Sampling {
-    /// Time between two frames on the stage, in s.
-    pub const STAGE_EVERY: f64 = 0.01;
-
     /// Number of frames of a run that lasts the whole time, the one at t = 0 included.
     ///
     /// # Errors

@@ -7,7 +7,7 @@ use super::card::{arrow, channels, choice, energies, energy_channels, found, now
 use super::flight::{Drag, Forces, State, ball};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// How far beside the shaft and above its top a body may get, in m.
 const AROUND: f64 = 200.0;
@@ -84,7 +84,7 @@ impl Rig for Shaft {
                 arrow("push", "push", "F", ArrowKind::Force, ["push x", "push y"]),
                 arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
             ],
-            lasts: 60.0,
+            clock: Clock::by_hand(60.0),
             division: 0.001,
             tracks: &["y", "speed"],
             by_hand: false,

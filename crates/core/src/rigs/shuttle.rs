@@ -9,7 +9,8 @@ use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
 use super::{
-    ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings,
+    Shape,
 };
 
 /// The rail reaches from here to there, in m.
@@ -82,7 +83,7 @@ impl Rig for Shuttle {
                 along_rail("velocity", "velocity", "v", ArrowKind::Velocity, "v"),
                 along_rail("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a"),
             ],
-            lasts: 60.0,
+            clock: Clock::by_hand(60.0),
             division: 0.01,
             tracks: &["x", "v"],
             by_hand: true,

@@ -13,7 +13,9 @@ use super::card::{arrow, channels, choice, energies, energy_channels, found, opt
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, worlds};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, worlds,
+};
 
 /// Length of the flat end, in m.
 const FLAT: f64 = 3.0;
@@ -101,7 +103,7 @@ impl Rig for Slope {
                 along("friction", "friction", "f", one, ["friction x", "friction y"], 0.0),
                 along("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"], 0.2),
             ],
-            lasts: 60.0,
+            clock: Clock::by_hand(60.0),
             division: 0.001,
             tracks: &["s", "v"],
             by_hand: false,
@@ -168,6 +170,10 @@ impl Rig for Slope {
         }
         run.outcome = outcome;
         Ok(run)
+    }
+
+    fn gravity_from(&self, settings: &Settings) -> Option<&'static str> {
+        Some(worlds::decided_by(settings))
     }
 
     fn truths(&self, settings: &Settings) -> Vec<(&'static str, f64)> {

@@ -12,7 +12,7 @@
 use super::card::{arrow, channels, choice, found, now, quantity};
 use super::run::Outcome;
 use super::scene::at;
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Length of every spring when nothing pulls it, in m.
 const LENGTH: f64 = 0.2;
@@ -168,7 +168,7 @@ impl Rig for SpringStand {
                 along("weight", "weight", "W", ArrowKind::Force, "weight", 0.0),
                 along("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.03),
             ],
-            lasts: 60.0,
+            clock: Clock::by_hand(60.0),
             division: 0.001,
             tracks: &["y"],
             by_hand: false,

@@ -7,7 +7,7 @@ use super::flight::{Drag, Forces, State, ball};
 use super::flow::Event;
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// The yard ends here, in m: behind the thrower and ahead.
 const YARD: [f64; 2] = [-100.0, 500.0];
@@ -90,7 +90,7 @@ impl Rig for Thrower {
                 arrow("drag", "drag", "D", ArrowKind::Force, ["drag x", "drag y"]),
                 arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
             ],
-            lasts: 60.0,
+            clock: Clock::by_hand(60.0),
             division: 0.01,
             tracks: &[],
             by_hand: false,

@@ -8,7 +8,7 @@ use super::card::{arrow, channels, found, quantity};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Names of the thrust units' forces.
 const THRUSTS: [&str; 4] = ["thrust 1", "thrust 2", "thrust 3", "thrust 4"];
@@ -63,7 +63,7 @@ impl Rig for Trolley {
                 along("friction", "friction", "f", ArrowKind::Force, "friction", -0.16),
                 along("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.22),
             ],
-            lasts: 60.0,
+            clock: Clock::by_hand(60.0),
             division: 0.001,
             tracks: &["x", "v"],
             by_hand: false,

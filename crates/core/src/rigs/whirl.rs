@@ -8,7 +8,7 @@ use std::f64::consts::TAU;
 use super::card::{arrow, channels, choice, found, quantity};
 use super::run::Outcome;
 use super::scene::at;
-use super::{ArrowKind, Bounds, Card, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// What the cord bears, in N.
 const BEARS: f64 = 100.0;
@@ -61,7 +61,7 @@ impl Rig for WhirlingTable {
                 arrow("force across", "force along x", "F_x", ArrowKind::ForceComponent, ["force x", ""]),
                 arrow("force up", "force along y", "F_y", ArrowKind::ForceComponent, ["", "force y"]),
             ],
-            lasts: 30.0,
+            clock: Clock::by_hand(30.0),
             division: 0.001,
             tracks: &[],
             by_hand: false,

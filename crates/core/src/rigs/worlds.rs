@@ -32,6 +32,12 @@ pub const WORLDS: [World; 15] = [
     World { name: "Pluto", gravity: 0.62 },
 ];
 
+/// The setting for the strength of gravity, on rigs that have one.
+pub(super) const GRAVITY: &str = "gravity";
+/// The setting for the world, and its option that leaves gravity to the other setting.
+const WORLD: &str = "world";
+const UNKNOWN: &str = "unknown";
+
 /// The options of a rig's setting “world”. On the unknown world the rig's own setting “gravity” counts.
 pub(super) const OPTIONS: &[(&str, &str)] = &[
     ("Earth", "Earth"),
@@ -49,13 +55,18 @@ pub(super) const OPTIONS: &[(&str, &str)] = &[
     ("Uranus", "Uranus"),
     ("Neptune", "Neptune"),
     ("Pluto", "Pluto"),
-    ("unknown", "unknown world"),
+    (UNKNOWN, "unknown world"),
 ];
 
 /// Strength of gravity of the chosen world, in m/s².
 pub(super) fn gravity(settings: &super::Settings) -> f64 {
-    let chosen = settings.chosen("world");
-    WORLDS.iter().find(|w| w.name == chosen).map_or_else(|| settings.get("gravity"), |w| w.gravity)
+    let chosen = settings.chosen(WORLD);
+    WORLDS.iter().find(|w| w.name == chosen).map_or_else(|| settings.get(GRAVITY), |w| w.gravity)
+}
+
+/// Which setting decides that strength.
+pub(super) fn decided_by(settings: &super::Settings) -> &'static str {
+    if settings.chosen(WORLD) == UNKNOWN { GRAVITY } else { WORLD }
 }
 
 #[cfg(test)]

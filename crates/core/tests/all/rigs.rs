@@ -9,7 +9,7 @@ use serde_json::Value;
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::rigs::{CATALOGUE, Card, Chance, Run, Sampling, SettingKind, SettingValue, Settings, rig};
 
-const STAGE: Sampling = Sampling { every: Sampling::STAGE_EVERY, duration: 60.0 };
+const STAGE: Sampling = Sampling { every: 0.01, duration: 60.0 };
 
 fn reference<T: serde::de::DeserializeOwned>(part: &str) -> Vec<T> {
     let mut all: Value = serde_json::from_str(include_str!("../fixtures/rigs.json")).unwrap();
@@ -213,7 +213,7 @@ proptest! {
         let rig = CATALOGUE[number];
         let card = rig.card();
         let settings = anything(&card, seed);
-        let made = rig.run(&settings, Sampling { every: 0.01, duration: card.lasts });
+        let made = rig.run(&settings, rig.clock(&settings).sampling());
         let made = made.unwrap_or_else(|e| panic!("{}: {e}\n{settings:?}", card.name));
         prop_assert!(made.frames() >= 1, "{}: nothing\n{settings:?}", card.name);
         prop_assert!(!made.outcome.failed || made.outcome.said.ends_with('.'), "{}", card.name);

@@ -35,9 +35,9 @@ pub(crate) struct RunArgs {
     /// Seed of everything that is left to chance.
     #[arg(long, default_value_t = 1)]
     seed: u64,
-    /// Time between two frames.
-    #[arg(long, default_value = "0.01s")]
-    every: String,
+    /// Time between two frames; that of the stage without.
+    #[arg(long)]
+    every: Option<String>,
     /// Longest recording; what the stage shows without.
     #[arg(long = "for")]
     duration: Option<String>,
@@ -112,7 +112,8 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
             "channels": channels.collect::<Vec<_>>(),
             "meters": meters.collect::<Vec<_>>(),
             "arrows": arrows.collect::<Vec<_>>(),
-            "lasts": card.lasts,
+            "every": card.clock.every,
+            "lasts": card.clock.lasts,
             "tape_division": card.division,
         });
         writeln!(out, "{all:#}")?;
@@ -155,8 +156,10 @@ impl RunArgs {
             let checked = card.check(name.trim(), value).map_err(|e| anyhow!(e))?;
             settings.put(name.trim(), &checked);
         }
-        let duration = self.duration.as_deref().map_or(Ok(card.lasts), |d| seconds(d, "for"))?;
-        let sampling = Sampling { every: seconds(&self.every, "every")?, duration };
+        let clock = rig.clock(&settings);
+        let duration = self.duration.as_deref().map_or(Ok(clock.lasts), |d| seconds(d, "for"))?;
+        let every = self.every.as_deref().map_or(Ok(clock.every), |e| seconds(e, "every"))?;
+        let sampling = Sampling { every, duration };
         if sampling.every <= 0.0 || sampling.duration < 0.0 {
             bail!("--every must be more than zero and --for not negative.");
         }

@@ -56,23 +56,18 @@ impl Logbook {
             return Err(format!("“{}” is no mass.", mass.trim()));
         }
         let u_mass = number.last_digit() * unit.size() / 12f64.sqrt();
-        let gravity = if self.sheet.card.setting("gravity").is_some() {
-            run.and_then(|number| self.gravity_shown(number))
-        } else {
-            Some(9.806_65)
+        let gravity = match run.and_then(|number| self.gravity_of(number)) {
+            Some((gravity, shown)) => Some(gravity).filter(|_| shown),
+            None => Some(9.806_65),
         };
         Ok(Some(Body { mass: value, u_mass, gravity }))
     }
 
-    /// The strength of gravity in a run, in m/s², where the page shows it too.
-    fn gravity_shown(&self, number: u32) -> Option<f64> {
-        let settings = self.run_settings(number)?;
-        let hidden = |name| self.rule(name).is_some_and(|r| r.freedom == Freedom::Hidden);
-        let world = settings.chosen("world");
-        let known = if world.is_empty() || world == "unknown" { !hidden("gravity") } else { !hidden("world") };
-        let truths = self.sheet.rig()?.truths(&settings);
-        let of_world = truths.iter().find(|(symbol, _)| *symbol == "g").map(|(_, g)| *g);
-        known.then(|| of_world.unwrap_or_else(|| settings.get("gravity")))
+    /// The strength of gravity in a run, in m/s², and whether the page shows it too.
+    fn gravity_of(&self, number: u32) -> Option<(f64, bool)> {
+        let (rig, settings) = (self.sheet.rig()?, self.run_settings(number)?);
+        let hidden = self.rule(rig.gravity_from(&settings)?).is_some_and(|r| r.freedom == Freedom::Hidden);
+        Some((rig.gravity(&settings)?, !hidden))
     }
 
     /// The state of motion at a mark of a trail, or at a frame of a run.

@@ -10,7 +10,7 @@ use crate::logbook::refusal::Refusal;
 use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
 use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, ScaleShare, Unit};
-use crate::rigs::{Sampling, SettingValue};
+use crate::rigs::SettingValue;
 
 impl Logbook {
     pub(in crate::logbook) fn plan_footage(&self, edit: &FootageEdit) -> Plan {
@@ -77,9 +77,9 @@ impl Logbook {
     pub(in crate::logbook) fn read_split(&self, of: Footage, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
         self.frame_of(of, end)?;
         let (number, resolution) = match of {
-            Footage::Run(_) => {
-                let step = Sampling::STAGE_EVERY;
-                (Decimal::rounded(f64::from(end - start) * step, step), step)
+            Footage::Run(number) => {
+                let clock = self.clock(number).ok_or_else(|| gone("run"))?;
+                (Decimal::rounded(f64::from(end - start) * clock.every, clock.last_digit()), clock.every)
             }
             Footage::Film(film) => {
                 let times = &self.film_numbered(film)?.facts.times;

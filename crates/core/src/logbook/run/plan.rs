@@ -14,7 +14,7 @@ use crate::logbook::state::State;
 use crate::motion::Tools;
 use crate::quantity::{Decimal, Footage, Origin, Reading};
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row};
-use crate::rigs::{RigError, Sampling, SettingKind, SettingValue, Shows};
+use crate::rigs::{RigError, SettingKind, SettingValue, Shows};
 
 /// Most runs of a logbook.
 pub(in crate::logbook) const MOST_RUNS: usize = 500;
@@ -191,15 +191,14 @@ impl Logbook {
         let state = &self.state;
         let number = state.run_on_stage().ok_or_else(|| gone("run"))?;
         let run = state.run(number).ok_or_else(|| gone("run"))?;
+        let clock = self.clock(number).ok_or_else(|| gone("run"))?;
         let mut before = 0.0;
-        for k in 1..=6 {
-            let name = format!("duration {k}");
-            match run.settings.get(&name) {
+        for spec in self.sheet.card.durations() {
+            match run.settings.get(spec.name) {
                 Some(SettingValue::Blank(_)) => {
-                    let lasts = f64::from(frame) * Sampling::STAGE_EVERY - before;
-                    let typed = format!("{lasts:.2} s");
-                    let value = self.sheet.card.check(&name, &typed).map_err(nothing_changed)?;
-                    return Ok(vec![Change::Run(RunChange::Setting { name, value })]);
+                    let lasts = Decimal::rounded(f64::from(frame) * clock.every - before, clock.last_digit());
+                    let value = spec.check(&format!("{} s", lasts.as_str())).map_err(nothing_changed)?;
+                    return Ok(vec![Change::Run(RunChange::Setting { name: spec.name.to_owned(), value })]);
                 }
                 Some(value) => before += value.si().unwrap_or_default(),
                 None => break,
@@ -324,7 +323,8 @@ impl Logbook {
                 let step = channel.spec.resolution;
                 let number_read = Decimal::rounded(channel.values[frame as usize], step);
                 let origin = Origin::Recorded { run: number, frame };
-                (column.id, Reading { number: number_read, unit: channel.spec.unit.clone(), resolution: step, origin })
+                let unit = channel.spec.unit.clone();
+                (column.id, Box::new(Reading { number: number_read, unit, resolution: step, origin }))
             });
             let cells = cells.collect();
             Row { id: fresh.next(), cells, ..Row::default() }

@@ -3,8 +3,9 @@
 use askama::Template;
 use zeitmass_core::lab::{Freedom, SettingRule};
 use zeitmass_core::logbook::{HeldValue, RunEntry};
+use zeitmass_core::quantity::Decimal;
 use zeitmass_core::record::ColumnKind;
-use zeitmass_core::rigs::{SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::rigs::{Clock, SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
@@ -38,9 +39,8 @@ impl Scene<'_> {
         let tools = &state.run.tools;
         let entry = on_stage.and_then(|n| state.run(n));
         let fresh = book.settings_are_new();
-        let open_stretch = entry.is_some_and(|r| {
-            (1..=6).any(|k| matches!(r.settings.get(&format!("duration {k}")), Some(SettingValue::Blank(_))))
-        });
+        let open_stretch = entry
+            .is_some_and(|r| card.durations().any(|d| matches!(r.settings.get(d.name), Some(SettingValue::Blank(_)))));
         let recordable = card
             .channels
             .iter()
@@ -64,6 +64,8 @@ impl Scene<'_> {
             zero: tools.zero,
             tools: json(tools),
             division: crate::views::parts::plain_length(card.division),
+            every: TIMES_BETWEEN
+                .map(|k| (k, frame_times(k, on_stage.and_then(|n| book.clock(n)).unwrap_or(card.clock)))),
             caption: self.caption(),
             said: entry.map_or_else(String::new, |r| r.made.outcome.said.clone()),
             meters: card
@@ -266,6 +268,17 @@ impl Scene<'_> {
 
 /// Runs that are compared at a time, the latest.
 const MOST_COMPARED: usize = 7;
+/// Frames between two readings that a recording offers; the first is every frame.
+const TIMES_BETWEEN: [u32; 8] = [1, 2, 5, 10, 20, 50, 100, 500];
+
+/// The time that some frames take, for people.
+fn frame_times(frames: u32, clock: Clock) -> String {
+    let time = Decimal::rounded(f64::from(frames) * clock.every, clock.last_digit());
+    let text = time.as_str();
+    // `0.1 s` rather than `0.10 s`: it is a choice, no reading.
+    let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { text };
+    format!("{text}\u{A0}s")
+}
 
 /// What a run is called.
 fn title(number: u32, run: &RunEntry) -> String {
@@ -392,6 +405,8 @@ pub(super) struct StagePart {
     /// Where the tools stand, as JSON.
     tools: String,
     division: String,
+    /// Frames between two readings of a recording, and the time that is.
+    every: [(u32, String); TIMES_BETWEEN.len()],
     caption: String,
     said: String,
     meters: Vec<MeterRow>,
