@@ -88,7 +88,7 @@ async fn a_student_takes_a_film_to_an_acceleration() {
     scale_and_axes(&ruth, &shoot).await;
     marks(&ruth, &shoot).await;
     follow(&ruth, &shoot).await;
-    second_trail(&ruth).await;
+    second_trail(&ruth, &shoot).await;
     acceleration(&ruth).await;
     moment(&ruth).await;
     // What was done is there after the page is loaded anew.
@@ -188,15 +188,15 @@ async fn follow(ruth: &Browser, shoot: &Shoot) {
     }
 }
 
-/// A trail that is added is the one marked next, also where the origin of the axes lies.
-async fn second_trail(ruth: &Browser) {
+/// A trail that is added is the one marked next, also where the origin of the axes and an end of the ruler lie.
+async fn second_trail(ruth: &Browser, shoot: &Shoot) {
     ruth.fill("#add-trail [name=name]", "foot of the pole").await;
     ruth.click("#add-trail button").await;
     ruth.until("document.querySelector('input[name=trail]:checked').closest('.trail-row').innerText.includes('foot')")
         .await;
     ruth.click("#marking").await;
     let seq = ruth.seq().await;
-    ruth.click("#over [aria-label='Origin of the axes']").await;
+    click_at(ruth, shoot.camera.pixel([-2.95, 0.0])).await;
     ruth.moved(seq).await;
     ruth.until("/foot[^]*1 mark$/m.test(document.querySelectorAll('.trail-row')[1].innerText)").await;
     ruth.click("[data-edit*=undo]").await;
