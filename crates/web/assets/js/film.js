@@ -215,6 +215,7 @@ export class FilmStage extends FootageStage {
     const handle = new Handle(this.surface, {
       ...options,
       // Whoever marks may click where a ruler, the origin or an earlier mark lies.
+      clicks: () => this.marking,
       clicked: (event) => this.pressed(event),
       moved: (at) => {
         handle.group.setAttribute("transform", `translate(${at[0]} ${at[1]})`);

@@ -1,11 +1,11 @@
 // Handles on the picture: moved by pointer, one finger or arrow keys.
 import { svg } from "./scene.js";
 
-/** @typedef {{ name: string, at: [number, number], moved: (at: [number, number]) => void, placed: (at: [number, number]) => void, kind?: string, deleted?: () => void, clicked?: (event: PointerEvent) => void }} HandleOptions */
+/** @typedef {{ name: string, at: [number, number], moved: (at: [number, number]) => void, placed: (at: [number, number]) => void, kind?: string, deleted?: () => void, clicks?: () => boolean, clicked?: (event: PointerEvent) => void }} HandleOptions */
 
 /** Rest after the last key press before the place is kept, in ms. */
 const REST = 500;
-/** So far a pointer may slip in a click, in px of the screen. */
+/** So far a pointer may slip in a click, where clicks count, in px of the screen. */
 const SLIP = 3;
 const tenth = (/** @type {number} */ v) => Math.round(v * 10) / 10;
 
@@ -30,7 +30,7 @@ export class Handle {
     this.group.addEventListener("pointermove", (event) => {
       if (!(event instanceof PointerEvent) || !this.group.hasPointerCapture(event.pointerId)) return;
       const [x, y] = this.pressed ?? [event.clientX, event.clientY];
-      if (!this.dragged && Math.hypot(event.clientX - x, event.clientY - y) < SLIP) return;
+      if (!this.dragged && this.options.clicks?.() && Math.hypot(event.clientX - x, event.clientY - y) < SLIP) return;
       this.dragged = true;
       this.move(place(surface, event));
     });
