@@ -4,7 +4,8 @@
 //! v₁′ = (m₁·v₁ + m₂·v₂ − m₂·e·(v₁ − v₂))/(m₁ + m₂), v₂′ alike (Newton's law of restitution; Halliday, Resnick, Walker,
 //! *Fundamentals of Physics*, 10th edition, 9-6 and 9-7, for e = 0 and 1). The buffers take no time. Exact.
 
-use super::card::{SecondBody, arrow, channels, found, quantity};
+use super::card::{SecondBody, arrow, found, quantity};
+use super::channel::{Recorder, Role, recorder, specs};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -17,6 +18,30 @@ const CARRIAGE: f64 = 0.3;
 
 /// The buffer rail.
 pub(super) struct BufferRail;
+
+/// Both carriages at a moment: places, velocities, momenta and kinetic energies, in SI units.
+struct Both {
+    x: [f64; 2],
+    v: [f64; 2],
+    p: [f64; 2],
+    e: [f64; 2],
+}
+
+fn recorders() -> Vec<Recorder<Both>> {
+    vec![
+        recorder("x", "x_1", "m", 0.001, |b: &Both| b.x[0]).of(Role::PlaceX),
+        recorder("y", "y", "m", 0.001, |_| 0.0).of(Role::PlaceY),
+        recorder("x second", "x_2", "m", 0.001, |b| b.x[1]),
+        recorder("v", "v_1", "m/s", 0.001, |b| b.v[0]),
+        recorder("v second", "v_2", "m/s", 0.001, |b| b.v[1]),
+        recorder("momentum", "p_1", "kg m/s", 0.001, |b| b.p[0]),
+        recorder("momentum second", "p_2", "kg m/s", 0.001, |b| b.p[1]),
+        recorder("momentum of both", "p", "kg m/s", 0.001, |b| b.p[0] + b.p[1]),
+        recorder("energy", "E_1", "J", 0.001, |b| b.e[0]),
+        recorder("energy second", "E_2", "J", 0.001, |b| b.e[1]),
+        recorder("energy of both", "E", "J", 0.001, |b| b.e[0] + b.e[1]),
+    ]
+}
 
 impl Rig for BufferRail {
     fn card(&self) -> Card {
@@ -38,20 +63,7 @@ impl Rig for BufferRail {
                 quantity("start 1", "front of the first at", "x_1", "m", [0.4, 3.0, 0.01, 1.0]),
                 quantity("start 2", "front of the second at", "x_2", "m", [1.0, 4.6, 0.01, 2.5]),
             ],
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x_1", "m", 0.001),
-                ("y", "y", "m", 0.001),
-                ("x second", "x_2", "m", 0.001),
-                ("v", "v_1", "m/s", 0.001),
-                ("v second", "v_2", "m/s", 0.001),
-                ("momentum", "p_1", "kg m/s", 0.001),
-                ("momentum second", "p_2", "kg m/s", 0.001),
-                ("momentum of both", "p", "kg m/s", 0.001),
-                ("energy", "E_1", "J", 0.001),
-                ("energy second", "E_2", "J", 0.001),
-                ("energy of both", "E", "J", 0.001),
-            ]),
+            channels: specs(&recorders()),
             meters: vec![
                 meter("before 1", "speed gate, first before", "u_1"),
                 meter("before 2", "speed gate, second before", "u_2"),
@@ -102,11 +114,10 @@ impl Rig for BufferRail {
         }
         let end = ends.into_iter().fold(f64::INFINITY, f64::min);
         let frames = ((end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+        let mut run = Run::record(&recorders(), sampling, frames, |i| {
             let ([x1, v1, _], [x2, v2, _]) = (ways[0].at(sampling.time(i)), ways[1].at(sampling.time(i)));
-            let (p1, p2) = (m1 * v1, m2 * v2);
-            let (e1, e2) = (0.5 * p1 * v1, 0.5 * p2 * v2);
-            [x1, 0.0, x2, v1, v2, p1, p2, p1 + p2, e1, e2, e1 + e2]
+            let (p, q) = (m1 * v1, m2 * v2);
+            Both { x: [x1, x2], v: [v1, v2], p: [p, q], e: [0.5 * p * v1, 0.5 * q * v2] }
         });
         run.found = vec![("mass 1", m1), ("mass 2", m2), ("before 1", u1), ("before 2", u2)];
         if meets && meeting < end {

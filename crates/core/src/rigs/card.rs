@@ -1,7 +1,7 @@
 //! What can be read off a rig's label: its settings, the channels it records, its meters and arrows.
 
 use super::chance::Chance;
-use super::{Run, Sampling};
+use super::{ChannelSpec, Role, Run, Sampling};
 use crate::quantity::format::with_unit;
 use crate::quantity::{Decimal, Reading, Unit, parse_quantity};
 
@@ -120,19 +120,6 @@ pub enum SettingKind {
         /// Name and name for people.
         options: &'static [(&'static str, &'static str)],
     },
-}
-
-/// One recorded quantity. Its values are in coherent SI units.
-#[derive(Clone, Debug)]
-pub struct ChannelSpec {
-    /// Name, also the head of its column.
-    pub name: &'static str,
-    /// Symbol of its column in a recording.
-    pub symbol: &'static str,
-    /// Unit of its values, coherent.
-    pub unit: Unit,
-    /// Smallest step of a recording, in `unit`.
-    pub resolution: f64,
 }
 
 /// Something that can be read off an instrument.
@@ -272,27 +259,6 @@ pub(super) fn choice(
     SettingSpec { name, label, symbol: "", kind: SettingKind::Choice { options }, line: None }
 }
 
-/// Channels by name, symbol, unit and step of a recording.
-pub(super) fn channels<const N: usize>(all: [(&'static str, &'static str, &str, f64); N]) -> Vec<ChannelSpec> {
-    let spec = |(name, symbol, u, resolution)| ChannelSpec { name, symbol, unit: unit(u), resolution };
-    all.map(spec).to_vec()
-}
-
-/// Channels of the energies of one body; fill them with [`energies`].
-pub(super) fn energy_channels() -> Vec<ChannelSpec> {
-    channels([
-        ("kinetic energy", "E_k", "J", 0.001),
-        ("potential energy", "E_p", "J", 0.001),
-        ("total energy", "E", "J", 0.001),
-    ])
-}
-
-/// Kinetic, potential and total energy, in J. The potential energy is m·g·y, as a moment of a motion reckons it too.
-pub(super) fn energies(kinetic: f64, mass: f64, gravity: f64, y: f64) -> [f64; 3] {
-    let potential = mass * gravity * y;
-    [kinetic, potential, kinetic + potential]
-}
-
 /// A meter of the run as a whole.
 pub(super) fn found(
     name: &'static str,
@@ -361,6 +327,16 @@ impl Card {
     /// The channel of that name.
     pub fn channel(&self, name: &str) -> Option<&ChannelSpec> {
         self.channels.iter().find(|c| c.name == name)
+    }
+
+    /// The channel of a role.
+    pub fn channel_of(&self, role: Role) -> Option<&ChannelSpec> {
+        self.channels.iter().find(|c| c.role == role)
+    }
+
+    /// The channels of the body's velocity along x and y, empty where it cannot move.
+    pub fn velocity(&self) -> Option<[&'static str; 2]> {
+        self.arrows.iter().find(|a| a.kind == ArrowKind::Velocity).map(|a| a.along)
     }
 
     /// The meter of that name.

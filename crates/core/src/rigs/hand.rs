@@ -51,7 +51,8 @@ impl HandMotion {
             if a == b { 0.0 } else { (of[b] - of[a]) / (sampling.every * (b - a) as f64) }
         };
         let v: Vec<f64> = (0..frames).map(|i| slope(&x, i)).collect();
-        let mut run = Run::fill(card.channels, sampling, frames, |i| [x[i], 0.0, v[i], slope(&v, i)]);
+        let recorders = super::shuttle::recorders();
+        let mut run = Run::record(&recorders, sampling, frames, |i| [x[i], v[i], slope(&v, i)]);
         run.outcome = Outcome { said: "Pulled by hand, and recorded as it was.".to_owned(), failed: false };
         run
     }

@@ -7,6 +7,7 @@
 mod buffers;
 mod card;
 mod chance;
+mod channel;
 mod flight;
 mod flow;
 mod hand;
@@ -28,10 +29,10 @@ use std::collections::BTreeMap;
 use thiserror::Error;
 
 pub use card::{
-    ArrowKind, ArrowSpec, Card, ChannelSpec, Clock, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue,
-    Shows,
+    ArrowKind, ArrowSpec, Card, Clock, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue, Shows,
 };
 pub use chance::Chance;
+pub use channel::{ChannelSpec, Role};
 pub use hand::{HandMotion, LONGEST_PULL};
 pub use run::{Channel, Outcome, Run, Sampling};
 pub use scene::{Bounds, Coordinate, Paint, Place, Scene, Shape};
@@ -89,6 +90,12 @@ pub trait Rig: Sync {
     fn scene(&self, settings: &Settings, run: &Run) -> Scene;
 }
 
+#[cfg(test)]
+thread_local! {
+    /// Names that a rig has asked its settings for.
+    static ASKED: std::cell::RefCell<std::collections::BTreeSet<String>> = const { std::cell::RefCell::new(std::collections::BTreeSet::new()) };
+}
+
 /// Values of a rig's settings by name: numbers in coherent SI units, a switch as 0 or 1, choices by name.
 #[derive(Clone, Debug, PartialEq, Default)]
 pub struct Settings {
@@ -127,11 +134,15 @@ impl Settings {
 
     /// One value in coherent SI units, unless it is blank.
     pub fn given(&self, name: &str) -> Option<f64> {
+        #[cfg(test)]
+        ASKED.with_borrow_mut(|asked| asked.insert(name.to_owned()));
         self.numbers.get(name).copied()
     }
 
     /// The option chosen; empty when there is none.
     pub fn chosen(&self, name: &str) -> &str {
+        #[cfg(test)]
+        ASKED.with_borrow_mut(|asked| asked.insert(name.to_owned()));
         self.choices.get(name).map_or("", String::as_str)
     }
 
@@ -204,6 +215,32 @@ mod tests {
         assert_eq!(rig("whirl").unwrap().gravity(&settings), None);
     }
 
+    /// A name that no card has would give zero, whatever is set.
+    #[test]
+    fn rigs_ask_for_settings_they_have() {
+        for rig in CATALOGUE {
+            let card = rig.card();
+            let choices = card.settings.iter().filter_map(|s| match &s.kind {
+                SettingKind::Choice { options } => Some(options.iter().map(|(option, _)| (s.name, *option))),
+                SettingKind::Quantity { .. } | SettingKind::Switch { .. } => None,
+            });
+            // Each option of each choice goes ways of its own.
+            for (name, option) in choices.flatten().chain([("", "")]) {
+                let mut settings = card.defaults();
+                if !name.is_empty() {
+                    settings.choose(name, option);
+                }
+                ASKED.take();
+                let run = rig.run(&settings, Sampling { every: 0.05, duration: 1.0 }).unwrap();
+                let _ =
+                    (rig.scene(&settings, &run), rig.truths(&settings), rig.gravity(&settings), rig.clock(&settings));
+                for asked in ASKED.take() {
+                    assert!(card.setting(&asked).is_some(), "{} has no setting {asked}", card.name);
+                }
+            }
+        }
+    }
+
     /// Every rig with its card: names once, units that read, defaults inside their ranges, meters and arrows that point somewhere.
     #[test]
     fn every_card_is_whole_and_every_scene_draws_what_its_run_records() {
@@ -249,7 +286,9 @@ mod tests {
                 assert!(c.values.iter().all(|v| v.is_finite()), "{}: {}", card.name, c.spec.name);
             }
             assert!(card.tracks.iter().all(|t| card.channel(t).is_some()), "{}", card.name);
-            assert!(["t", "x", "y"].iter().all(|c| card.channel(c).is_some()), "{}", card.name);
+            for role in [Role::Time, Role::PlaceX, Role::PlaceY] {
+                assert_eq!(card.channels.iter().filter(|c| c.role == role).count(), 1, "{}: {role:?}", card.name);
+            }
         }
     }
 }

@@ -15,7 +15,8 @@
 
 use ode_solvers::SVector;
 
-use super::card::{arrow, channels, energies, energy_channels, optional, quantity};
+use super::card::{arrow, optional, quantity};
+use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::flow::{Event, flow};
 use super::scene::at;
 use super::{
@@ -34,6 +35,53 @@ const SPHERE: f64 = 0.47;
 
 /// The pendulum rig.
 pub(super) struct Pendulum;
+
+/// The bob at a moment, in SI units and rad.
+struct Bob {
+    angle: f64,
+    turning: f64,
+    sin: f64,
+    cos: f64,
+    length: f64,
+    mass: f64,
+    gravity: f64,
+    /// What turning adds to its inertia.
+    share: f64,
+}
+
+impl Bob {
+    fn v(&self) -> f64 {
+        self.length * self.turning
+    }
+
+    fn tension(&self) -> f64 {
+        self.mass * (self.gravity * self.cos + self.length * self.turning * self.turning)
+    }
+}
+
+impl Energetic for Bob {
+    fn energies(&self) -> [f64; 3] {
+        let kinetic = 0.5 * self.mass * self.v() * self.v() * (1.0 + self.share);
+        energies_of(kinetic, self.mass, self.gravity, -self.length * self.cos)
+    }
+}
+
+fn recorders() -> Vec<Recorder<Bob>> {
+    let angles = [
+        recorder("angle", "θ", "rad", 0.001, |b: &Bob| b.angle),
+        recorder("angular velocity", "ω", "rad/s", 0.001, |b| b.turning),
+    ];
+    let own = [
+        recorder("tension", "F", "N", 0.01, Bob::tension),
+        recorder("v_x", "v_x", "m/s", 0.001, |b| b.v() * b.cos),
+        recorder("v_y", "v_y", "m/s", 0.001, |b| b.v() * b.sin),
+        recorder("weight", "F_w", "N", 0.01, |b| -b.mass * b.gravity),
+        recorder("tension x", "F_tx", "N", 0.01, |b| -b.tension() * b.sin),
+        recorder("tension y", "F_ty", "N", 0.01, |b| b.tension() * b.cos),
+    ];
+    let at = place(0.001, |b: &Bob| b.length * b.sin, |b| -b.length * b.cos);
+    angles.into_iter().chain(at).chain(own).chain(energies()).collect()
+}
 
 impl Rig for Pendulum {
     fn card(&self) -> Card {
@@ -56,23 +104,7 @@ impl Rig for Pendulum {
                     line: None,
                 },
             ],
-            channels: [
-                channels([
-                    ("t", "t", "s", 0.001),
-                    ("angle", "θ", "rad", 0.001),
-                    ("angular velocity", "ω", "rad/s", 0.001),
-                    ("x", "x", "m", 0.001),
-                    ("y", "y", "m", 0.001),
-                    ("tension", "F", "N", 0.01),
-                    ("v_x", "v_x", "m/s", 0.001),
-                    ("v_y", "v_y", "m/s", 0.001),
-                    ("weight", "F_w", "N", 0.01),
-                    ("tension x", "F_tx", "N", 0.01),
-                    ("tension y", "F_ty", "N", 0.01),
-                ]),
-                energy_channels(),
-            ]
-            .concat(),
+            channels: specs(&recorders()),
             meters: Vec::new(),
             arrows: vec![
                 arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),
@@ -96,29 +128,11 @@ impl Rig for Pendulum {
         let states = Swing::new(settings).states(settings.get("angle"), until, sampling.every / fine)?;
         let states: Vec<_> = states.into_iter().step_by(fine as usize).collect();
         let length = settings.get("length");
-        let (mass, gravity) = (settings.get("mass"), settings.get("gravity"));
-        Ok(Run::fill(self.card().channels, sampling, frames, |i| {
+        let (mass, gravity, share) = (settings.get("mass"), settings.get("gravity"), turning_share(settings));
+        Ok(Run::record(&recorders(), sampling, frames, |i| {
             let (angle, turning) = (states[i][0], states[i][1]);
             let (sin, cos) = angle.sin_cos();
-            let tension = mass * (gravity * cos + length * turning * turning);
-            let v = length * turning;
-            let kinetic = 0.5 * mass * v * v * (1.0 + turning_share(settings));
-            let [e_k, e_p, e] = energies(kinetic, mass, gravity, -length * cos);
-            [
-                angle,
-                turning,
-                length * sin,
-                -length * cos,
-                tension,
-                v * cos,
-                v * sin,
-                -mass * gravity,
-                -tension * sin,
-                tension * cos,
-                e_k,
-                e_p,
-                e,
-            ]
+            Bob { angle, turning, sin, cos, length, mass, gravity, share }
         }))
     }
 

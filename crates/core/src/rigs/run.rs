@@ -84,22 +84,6 @@ pub struct Run {
 }
 
 impl Run {
-    /// Fills the channels of a card, frame by frame. `at` gives the values of all channels but time.
-    pub(super) fn fill<const N: usize>(
-        specs: Vec<ChannelSpec>,
-        sampling: Sampling,
-        frames: usize,
-        at: impl Fn(usize) -> [f64; N],
-    ) -> Self {
-        let mut channels: Vec<Channel> =
-            specs.into_iter().map(|spec| Channel { spec, values: Vec::with_capacity(frames) }).collect();
-        for frame in 0..frames {
-            let values = std::iter::once(sampling.time(frame)).chain(at(frame));
-            channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
-        }
-        Self { sampling, channels, found: Vec::new(), outcome: Outcome::default() }
-    }
-
     /// The same run as far as its first frame.
     #[must_use]
     pub fn first_frame(&self) -> Self {

@@ -3,7 +3,8 @@
 //! Equations and their sources: see `flight`. A push is a steady force with a direction, from a start for a duration; a knock
 //! changes the velocity at once by J/m. The motion is integrated from one such change to the next.
 
-use super::card::{arrow, channels, choice, energies, energy_channels, found, now, optional, quantity};
+use super::card::{arrow, choice, found, now, optional, quantity};
+use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::flight::{Drag, Forces, State, ball};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -16,6 +17,44 @@ const STEADY: f64 = 1e-3;
 
 /// The drop shaft.
 pub(super) struct Shaft;
+
+/// The body at a moment, in SI units.
+struct Falling {
+    at: [f64; 2],
+    v: [f64; 2],
+    a: [f64; 2],
+    drag: [f64; 2],
+    push: [f64; 2],
+    lift: f64,
+    mass: f64,
+    gravity: f64,
+}
+
+impl Energetic for Falling {
+    fn energies(&self) -> [f64; 3] {
+        let [x, y] = self.v;
+        energies_of(0.5 * self.mass * (x * x + y * y), self.mass, self.gravity, self.at[1])
+    }
+}
+
+fn recorders() -> Vec<Recorder<Falling>> {
+    let own = [
+        recorder("v_x", "v_x", "m/s", 0.001, |b: &Falling| b.v[0]),
+        recorder("v_y", "v_y", "m/s", 0.001, |b| b.v[1]),
+        recorder("speed", "v", "m/s", 0.001, |b| b.v[0].hypot(b.v[1])),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |b| b.a[0]),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |b| b.a[1]),
+        recorder("weight", "F_w", "N", 0.001, |b| -b.mass * b.gravity),
+        recorder("buoyancy", "F_b", "N", 0.001, |b| b.lift),
+        recorder("drag x", "F_dx", "N", 0.001, |b| b.drag[0]),
+        recorder("drag y", "F_dy", "N", 0.001, |b| b.drag[1]),
+        recorder("push x", "F_px", "N", 0.001, |b| b.push[0]),
+        recorder("push y", "F_py", "N", 0.001, |b| b.push[1]),
+        recorder("net x", "F_x", "N", 0.001, |b| b.mass * b.a[0]),
+        recorder("net y", "F_y", "N", 0.001, |b| b.mass * b.a[1]),
+    ];
+    place(0.001, |b: &Falling| b.at[0], |b| b.at[1]).into_iter().chain(own).chain(energies()).collect()
+}
 
 impl Rig for Shaft {
     fn card(&self) -> Card {
@@ -46,28 +85,7 @@ impl Rig for Shaft {
                 quantity("knock direction", "direction of the knock", "γ", "deg", [-180.0, 180.0, 0.1, 0.0]),
                 quantity("knock time", "knock comes at", "t_k", "s", [0.0, 60.0, 0.01, 0.5]),
             ],
-            channels: [
-                channels([
-                    ("t", "t", "s", 0.001),
-                    ("x", "x", "m", 0.001),
-                    ("y", "y", "m", 0.001),
-                    ("v_x", "v_x", "m/s", 0.001),
-                    ("v_y", "v_y", "m/s", 0.001),
-                    ("speed", "v", "m/s", 0.001),
-                    ("a_x", "a_x", "m/s^2", 0.01),
-                    ("a_y", "a_y", "m/s^2", 0.01),
-                    ("weight", "F_w", "N", 0.001),
-                    ("buoyancy", "F_b", "N", 0.001),
-                    ("drag x", "F_dx", "N", 0.001),
-                    ("drag y", "F_dy", "N", 0.001),
-                    ("push x", "F_px", "N", 0.001),
-                    ("push y", "F_py", "N", 0.001),
-                    ("net x", "F_x", "N", 0.001),
-                    ("net y", "F_y", "N", 0.001),
-                ]),
-                energy_channels(),
-            ]
-            .concat(),
+            channels: specs(&recorders()),
             meters: vec![
                 found("time", "timer to the floor", "t", "s", [0.001, 0.002]),
                 now("speed", "speedometer", "v", "m/s", [0.0001, 0.0002], "speed"),
@@ -96,32 +114,12 @@ impl Rig for Shaft {
         let fall = Fall::new(settings);
         let (states, landed, outcome) = fall.states(sampling)?;
         let mass = fall.forces.mass;
-        let mut run = Run::fill(self.card().channels, sampling, states.len(), |i| {
+        let mut run = Run::record(&recorders(), sampling, states.len(), |i| {
             let (y, forces) = (&states[i], fall.forces_at(sampling.time(i)));
             let v = [y[2], y[3]];
             let (drag, a) = (forces.drag(v), forces.acceleration(v));
-            let weight = -mass * forces.gravity;
-            let [e_k, e_p, e] = energies(0.5 * mass * (v[0] * v[0] + v[1] * v[1]), mass, forces.gravity, y[1]);
-            [
-                y[0],
-                y[1],
-                v[0],
-                v[1],
-                v[0].hypot(v[1]),
-                a[0],
-                a[1],
-                weight,
-                forces.lift,
-                drag[0],
-                drag[1],
-                forces.push[0],
-                forces.push[1],
-                mass * a[0],
-                mass * a[1],
-                e_k,
-                e_p,
-                e,
-            ]
+            let Forces { gravity, lift, push, .. } = forces;
+            Falling { at: [y[0], y[1]], v, a, drag, push, lift, mass, gravity }
         });
         run.found = vec![("mass", mass)];
         run.found.extend(landed.map(|t| ("time", t)));

@@ -4,7 +4,8 @@
 //! textbook, e.g. D. Halliday, R. Resnick, J. Walker, *Fundamentals of Physics*, 10th edition, 2-4). A stretch may begin with a
 //! velocity of its own: the drive changes it at once. Exact, no integrator.
 
-use super::card::{arrow, channels, now, optional, quantity};
+use super::card::{arrow, now, optional, quantity};
+use super::channel::{Recorder, place, recorder, specs};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -41,6 +42,13 @@ const SYMBOLS: [[&str; 3]; 6] = [
 /// The shuttle.
 pub(super) struct Shuttle;
 
+/// What it records, from position, velocity and acceleration.
+pub(super) fn recorders() -> Vec<Recorder<[f64; 3]>> {
+    let own =
+        [recorder("v", "v", "m/s", 0.01, |[_, v, _]: &[f64; 3]| *v), recorder("a", "a", "m/s^2", 0.01, |[_, _, a]| *a)];
+    place(0.01, |[x, _, _]: &[f64; 3]| *x, |_| 0.0).into_iter().chain(own).collect()
+}
+
 impl Rig for Shuttle {
     fn card(&self) -> Card {
         let mut settings = vec![quantity("position", "start position", "x_0", "m", [-9.5, 9.5, 0.01, 0.0])];
@@ -64,13 +72,7 @@ impl Rig for Shuttle {
             title: "Shuttle on a rail",
             leaves_out: "everything that would slow it down or hold it back: the drive does what is set, and changes velocities at once.",
             settings,
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x", "m", 0.01),
-                ("y", "y", "m", 0.01),
-                ("v", "v", "m/s", 0.01),
-                ("a", "a", "m/s^2", 0.01),
-            ]),
+            channels: specs(&recorders()),
             meters: vec![now("speed", "speedometer", "v", "m/s", [0.01, 0.0], "v").telling(&[
                 "velocity 1",
                 "velocity 2",
@@ -124,10 +126,7 @@ impl Rig for Shuttle {
             );
         }
         let frames = ((legs.end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
-            let [x, v, a] = legs.at(sampling.time(i));
-            [x, 0.0, v, a]
-        });
+        let mut run = Run::record(&recorders(), sampling, frames, |i| legs.at(sampling.time(i)));
         run.outcome = outcome;
         Ok(run)
     }

@@ -9,7 +9,8 @@
 //! On the flat the sledge slows down with μ·g, a round body rolls on for ever. The foot is rounded off: it keeps the speed.
 //! Accelerations change only from leg to leg, so all is exact.
 
-use super::card::{arrow, channels, choice, energies, energy_channels, found, optional, quantity};
+use super::card::{arrow, choice, found, optional, quantity};
+use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -33,6 +34,67 @@ fn inertia(settings: &Settings) -> Option<f64> {
         "cylinder" => Some(0.5),
         _ => None,
     }
+}
+
+/// The body at a moment, in SI units and rad; s, v and a along the way.
+struct Sliding {
+    s: f64,
+    v: f64,
+    a: f64,
+    x: f64,
+    y: f64,
+    tilt: f64,
+    sin: f64,
+    cos: f64,
+    turn: f64,
+    m: f64,
+    g: f64,
+    kinetic: f64,
+}
+
+impl Sliding {
+    /// Its weight along the slope and into it, which the normal force balances.
+    fn weight(&self) -> [f64; 2] {
+        [self.m * self.g * self.sin, self.m * self.g * self.cos]
+    }
+
+    fn friction(&self) -> f64 {
+        self.m * self.a - self.m * self.g * self.sin
+    }
+}
+
+impl Energetic for Sliding {
+    fn energies(&self) -> [f64; 3] {
+        energies_of(self.kinetic, self.m, self.g, self.y)
+    }
+}
+
+fn recorders() -> Vec<Recorder<Sliding>> {
+    let along = [
+        recorder("s", "s", "m", 0.001, |b: &Sliding| b.s),
+        recorder("v", "v", "m/s", 0.01, |b| b.v),
+        recorder("a", "a", "m/s^2", 0.01, |b| b.a),
+    ];
+    let own = [
+        recorder("tilt", "θ", "rad", 0.001, |b: &Sliding| b.tilt),
+        recorder("turn", "φ", "rad", 0.01, |b| b.turn),
+        recorder("v_x", "v_x", "m/s", 0.01, |b| b.v * b.cos),
+        recorder("v_y", "v_y", "m/s", 0.01, |b| -b.v * b.sin),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |b| b.a * b.cos),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |b| -b.a * b.sin),
+        recorder("weight", "F_w", "N", 0.01, |b| -b.m * b.g),
+        recorder("normal x", "F_nx", "N", 0.01, |b| b.weight()[1] * b.sin),
+        recorder("normal y", "F_ny", "N", 0.01, |b| b.weight()[1] * b.cos),
+        recorder("friction x", "F_fx", "N", 0.01, |b| b.friction() * b.cos),
+        recorder("friction y", "F_fy", "N", 0.01, |b| -b.friction() * b.sin),
+        recorder("net x", "F_x", "N", 0.01, |b| b.m * b.a * b.cos),
+        recorder("net y", "F_y", "N", 0.01, |b| -b.m * b.a * b.sin),
+        recorder("down x", "F_dx", "N", 0.01, |b| b.weight()[0] * b.cos),
+        recorder("down y", "F_dy", "N", 0.01, |b| -b.weight()[0] * b.sin),
+        recorder("into x", "F_ix", "N", 0.01, |b| -b.weight()[1] * b.sin),
+        recorder("into y", "F_iy", "N", 0.01, |b| -b.weight()[1] * b.cos),
+    ];
+    along.into_iter().chain(place(0.001, |b: &Sliding| b.x, |b| b.y)).chain(own).chain(energies()).collect()
 }
 
 impl Rig for Slope {
@@ -59,35 +121,7 @@ impl Rig for Slope {
                 quantity("gate 1", "first gate at", "s_1", "m", [0.0, 23.0, 0.01, 0.0]),
                 quantity("gate 2", "second gate at", "s_2", "m", [0.0, 23.0, 0.01, 2.0]),
             ],
-            channels: [
-                channels([
-                    ("t", "t", "s", 0.001),
-                    ("s", "s", "m", 0.001),
-                    ("v", "v", "m/s", 0.01),
-                    ("a", "a", "m/s^2", 0.01),
-                    ("x", "x", "m", 0.001),
-                    ("y", "y", "m", 0.001),
-                    ("tilt", "θ", "rad", 0.001),
-                    ("turn", "φ", "rad", 0.01),
-                    ("v_x", "v_x", "m/s", 0.01),
-                    ("v_y", "v_y", "m/s", 0.01),
-                    ("a_x", "a_x", "m/s^2", 0.01),
-                    ("a_y", "a_y", "m/s^2", 0.01),
-                    ("weight", "F_w", "N", 0.01),
-                    ("normal x", "F_nx", "N", 0.01),
-                    ("normal y", "F_ny", "N", 0.01),
-                    ("friction x", "F_fx", "N", 0.01),
-                    ("friction y", "F_fy", "N", 0.01),
-                    ("net x", "F_x", "N", 0.01),
-                    ("net y", "F_y", "N", 0.01),
-                    ("down x", "F_dx", "N", 0.01),
-                    ("down y", "F_dy", "N", 0.01),
-                    ("into x", "F_ix", "N", 0.01),
-                    ("into y", "F_iy", "N", 0.01),
-                ]),
-                energy_channels(),
-            ]
-            .concat(),
+            channels: specs(&recorders()),
             meters: vec![
                 found("time", "timer from gate to gate", "t", "s", [0.001, 0.002]),
                 found("dark", "dark time of the second gate, flag 5.00 cm", "t_d", "s", [0.0001, 0.0002]),
@@ -117,44 +151,15 @@ impl Rig for Slope {
         let frames = ((legs.end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
         let (m, g, alpha) = (settings.get("mass"), slide.gravity, slide.angle);
         let foot = legs.time_at(slide.length).unwrap_or(f64::INFINITY);
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+        let mut run = Run::record(&recorders(), sampling, frames, |i| {
             let [s, v, a] = legs.at(sampling.time(i));
             // While it lies still nothing moves it down: friction takes up what gravity gives.
             let tilt = if s < slide.length { alpha } else { 0.0 };
             let (sin, cos) = tilt.sin_cos();
             let [x, y] = slide.place(s);
-            let (normal, friction) = (m * g * cos, m * a - m * g * sin);
-            let (down, into) = (m * g * sin, m * g * cos);
             let rim = slide.rim(sampling.time(i), foot, v);
             let kinetic = 0.5 * m * (v * v + slide.k.unwrap_or(0.0) * rim * rim);
-            let [e_k, e_p, e] = energies(kinetic, m, g, y);
-            [
-                s,
-                v,
-                a,
-                x,
-                y,
-                tilt,
-                -slide.turned(s),
-                v * cos,
-                -v * sin,
-                a * cos,
-                -a * sin,
-                -m * g,
-                normal * sin,
-                normal * cos,
-                friction * cos,
-                -friction * sin,
-                m * a * cos,
-                -m * a * sin,
-                down * cos,
-                -down * sin,
-                -into * sin,
-                -into * cos,
-                e_k,
-                e_p,
-                e,
-            ]
+            Sliding { s, v, a, x, y, tilt, sin, cos, turn: -slide.turned(s), m, g, kinetic }
         });
         run.found = vec![("mass", m)];
         let gates = [settings.get("gate 1"), settings.get("gate 2")].map(|s| legs.time_at(s));

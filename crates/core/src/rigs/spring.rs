@@ -9,7 +9,8 @@
 //! * damping b·v on the load: x″ + (b/m_e)·x′ + ω²·x = 0 with m_e = k/ω², solved exactly;
 //! * the force at the hook above is (m + m_s)·g + k·u·κ/sin κ, with u how far the load is below its rest.
 
-use super::card::{arrow, channels, choice, found, now, quantity};
+use super::card::{arrow, choice, found, now, quantity};
+use super::channel::{Recorder, place, recorder, specs};
 use super::run::Outcome;
 use super::scene::at;
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
@@ -119,6 +120,31 @@ impl Hung {
     }
 }
 
+/// The load at a moment, in SI units, upward positive.
+struct Bobbing {
+    y: f64,
+    v: f64,
+    a: f64,
+    /// What the stand carries.
+    force: f64,
+    net: f64,
+    weight: f64,
+    pointer: f64,
+}
+
+fn recorders() -> Vec<Recorder<Bobbing>> {
+    let own = [
+        recorder("v", "v", "m/s", 0.001, |b: &Bobbing| b.v),
+        recorder("a", "a", "m/s^2", 0.01, |b| b.a),
+        recorder("force", "F", "N", 0.01, |b| b.force),
+        recorder("spring force", "F_s", "N", 0.01, |b| b.net - b.weight),
+        recorder("weight", "F_w", "N", 0.01, |b| b.weight),
+        recorder("net force", "F_net", "N", 0.01, |b| b.net),
+        recorder("pointer", "p", "m", 0.0001, |b| b.pointer),
+    ];
+    place(0.001, |_: &Bobbing| 0.0, |b| b.y).into_iter().chain(own).collect()
+}
+
 impl Rig for SpringStand {
     fn card(&self) -> Card {
         let springs: &[(&str, &str)] = &[
@@ -145,18 +171,7 @@ impl Rig for SpringStand {
                 quantity("stiffness", "stiffness of the specimen", "k", "N/m", [2.0, 200.0, 0.01, 16.0]),
                 quantity("spring mass", "mass of the specimen", "m_s", "g", [0.0, 200.0, 0.1, 25.0]),
             ],
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x", "m", 0.001),
-                ("y", "y", "m", 0.001),
-                ("v", "v", "m/s", 0.001),
-                ("a", "a", "m/s^2", 0.01),
-                ("force", "F", "N", 0.01),
-                ("spring force", "F_s", "N", 0.01),
-                ("weight", "F_w", "N", 0.01),
-                ("net force", "F_net", "N", 0.01),
-                ("pointer", "p", "m", 0.0001),
-            ]),
+            channels: specs(&recorders()),
             meters: vec![
                 now("force", "force gauge above the spring", "F", "N", [0.01, 0.005], "force").telling(&["load"]),
                 found("mass", "balance, load", "m", "g", [0.1, 0.0]).telling(&["load"]),
@@ -186,22 +201,18 @@ impl Rig for SpringStand {
         let (kappa, omega) = (hung.kappa(), hung.omega());
         let at_hook = if kappa > 0.0 { kappa / kappa.sin() } else { 1.0 };
         let load = if trouble.is_some() { 0.0 } else { hung.load };
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+        let mut run = Run::record(&recorders(), sampling, frames, |i| {
             let [u, v, a] = if still { [0.0; 3] } else { hung.swing(omega, sampling.time(i)) };
-            let force = (load + hung.own) * hung.gravity + hung.stiffness * u * at_hook;
             // On the load: the spring pulls it up with what moves it and carries it.
-            let (net, weight) = (-load * a, -load * hung.gravity);
-            [
-                0.0,
-                -LENGTH - rest - u,
-                -v,
-                -a,
-                force,
-                net - weight,
-                weight,
-                net,
-                hung.offset + rest - hung.unloaded() + u,
-            ]
+            Bobbing {
+                y: -LENGTH - rest - u,
+                v: -v,
+                a: -a,
+                force: (load + hung.own) * hung.gravity + hung.stiffness * u * at_hook,
+                net: -load * a,
+                weight: -load * hung.gravity,
+                pointer: hung.offset + rest - hung.unloaded() + u,
+            }
         });
         run.found = vec![("mass", hung.load)];
         run.outcome = trouble.map_or_else(Outcome::default, Outcome::failed);

@@ -2,7 +2,8 @@
 //!
 //! Equations and their sources: see `flight`. Both flights are integrated until they land.
 
-use super::card::{SecondBody, arrow, channels, choice, energies, energy_channels, found, quantity};
+use super::card::{SecondBody, arrow, choice, found, quantity};
+use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::flight::{Drag, Forces, State, ball};
 use super::flow::Event;
 use super::run::Outcome;
@@ -32,6 +33,46 @@ impl Flight {
     }
 }
 
+/// The body at a moment, in SI units, and the one that flies without air beside it.
+struct Thrown {
+    at: [f64; 2],
+    v: [f64; 2],
+    a: [f64; 2],
+    drag: [f64; 2],
+    lift: f64,
+    mass: f64,
+    gravity: f64,
+    /// Place and velocity without air.
+    other: State,
+}
+
+impl Energetic for Thrown {
+    fn energies(&self) -> [f64; 3] {
+        let [x, y] = self.v;
+        energies_of(0.5 * self.mass * (x * x + y * y), self.mass, self.gravity, self.at[1])
+    }
+}
+
+fn recorders() -> Vec<Recorder<Thrown>> {
+    let own = [
+        recorder("v_x", "v_x", "m/s", 0.01, |b: &Thrown| b.v[0]),
+        recorder("v_y", "v_y", "m/s", 0.01, |b| b.v[1]),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |b| b.a[0]),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |b| b.a[1]),
+        recorder("x without air", "x_w", "m", 0.01, |b| b.other[0]),
+        recorder("y without air", "y_w", "m", 0.01, |b| b.other[1]),
+        recorder("v_x without air", "v_xw", "m/s", 0.01, |b| b.other[2]),
+        recorder("v_y without air", "v_yw", "m/s", 0.01, |b| b.other[3]),
+        recorder("weight", "F_w", "N", 0.001, |b| -b.mass * b.gravity),
+        recorder("buoyancy", "F_b", "N", 0.001, |b| b.lift),
+        recorder("drag x", "F_dx", "N", 0.001, |b| b.drag[0]),
+        recorder("drag y", "F_dy", "N", 0.001, |b| b.drag[1]),
+        recorder("net x", "F_x", "N", 0.001, |b| b.mass * b.a[0]),
+        recorder("net y", "F_y", "N", 0.001, |b| b.mass * b.a[1]),
+    ];
+    place(0.01, |b: &Thrown| b.at[0], |b| b.at[1]).into_iter().chain(own).chain(energies()).collect()
+}
+
 impl Rig for Thrower {
     fn card(&self) -> Card {
         let air: &[(&str, &str)] = &[("off", "without air"), ("on", "with air"), ("both", "both side by side")];
@@ -51,29 +92,7 @@ impl Rig for Thrower {
                 quantity("air density", "density of the air", "ρ", "kg/m^3", [0.0, 80.0, 0.001, 1.204]),
                 quantity("gravity", "gravity", "g", "m/s^2", [0.1, 30.0, 0.01, 9.81]),
             ],
-            channels: [
-                channels([
-                    ("t", "t", "s", 0.001),
-                    ("x", "x", "m", 0.01),
-                    ("y", "y", "m", 0.01),
-                    ("v_x", "v_x", "m/s", 0.01),
-                    ("v_y", "v_y", "m/s", 0.01),
-                    ("a_x", "a_x", "m/s^2", 0.01),
-                    ("a_y", "a_y", "m/s^2", 0.01),
-                    ("x without air", "x_w", "m", 0.01),
-                    ("y without air", "y_w", "m", 0.01),
-                    ("v_x without air", "v_xw", "m/s", 0.01),
-                    ("v_y without air", "v_yw", "m/s", 0.01),
-                    ("weight", "F_w", "N", 0.001),
-                    ("buoyancy", "F_b", "N", 0.001),
-                    ("drag x", "F_dx", "N", 0.001),
-                    ("drag y", "F_dy", "N", 0.001),
-                    ("net x", "F_x", "N", 0.001),
-                    ("net y", "F_y", "N", 0.001),
-                ]),
-                energy_channels(),
-            ]
-            .concat(),
+            channels: specs(&recorders()),
             meters: vec![
                 found("range", "range", "R", "m", [0.01, 0.01]),
                 found("time", "flight time", "t_f", "s", [0.001, 0.002]),
@@ -113,35 +132,14 @@ impl Rig for Thrower {
         let both = settings.chosen("air") == "both";
         let frames = if both { body.states.len().max(without.states.len()) } else { body.states.len() };
         let mass = body.forces.mass;
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+        let mut run = Run::record(&recorders(), sampling, frames, |i| {
             let (y, other) = (body.at(i), without.at(i));
             let v = [y[2], y[3]];
             let flying = i < body.states.len();
             let (a, drag) =
                 if flying { (body.forces.acceleration(v), body.forces.drag(v)) } else { ([0.0; 2], [0.0; 2]) };
-            let kinetic = 0.5 * mass * (v[0] * v[0] + v[1] * v[1]);
-            let [e_k, e_p, e] = energies(kinetic, mass, body.forces.gravity, y[1]);
-            [
-                y[0],
-                y[1],
-                v[0],
-                v[1],
-                a[0],
-                a[1],
-                other[0],
-                other[1],
-                other[2],
-                other[3],
-                -mass * body.forces.gravity,
-                body.forces.lift,
-                drag[0],
-                drag[1],
-                mass * a[0],
-                mass * a[1],
-                e_k,
-                e_p,
-                e,
-            ]
+            let (gravity, lift) = (body.forces.gravity, body.forces.lift);
+            Thrown { at: [y[0], y[1]], v, a, drag, lift, mass, gravity, other }
         });
         run.found.push(("highest", body.highest));
         if let Some((t, x)) = body.landed {

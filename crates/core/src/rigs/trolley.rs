@@ -4,7 +4,8 @@
 //! takes any value up to μ·m·g (rolling resistance proportional to the normal force, e.g. Halliday, Resnick, Walker, 10th
 //! edition, 6-1). Forces do not change while it moves one way, so the motion is made of exact legs.
 
-use super::card::{arrow, channels, found, quantity};
+use super::card::{arrow, found, quantity};
+use super::channel::{Recorder, place, recorder, specs};
 use super::legs::{Leg, Legs};
 use super::run::Outcome;
 use super::scene::{ALL_ALONG, at};
@@ -15,6 +16,26 @@ const THRUSTS: [&str; 4] = ["thrust 1", "thrust 2", "thrust 3", "thrust 4"];
 
 /// The driven trolley.
 pub(super) struct Trolley;
+
+/// The trolley at a moment, in SI units.
+struct Driven {
+    x: f64,
+    v: f64,
+    a: f64,
+    thrust: f64,
+    mass: f64,
+}
+
+fn recorders() -> Vec<Recorder<Driven>> {
+    let own = [
+        recorder("v", "v", "m/s", 0.01, |d: &Driven| d.v),
+        recorder("a", "a", "m/s^2", 0.01, |d| d.a),
+        recorder("thrust", "F", "N", 0.01, |d| d.thrust),
+        recorder("friction", "F_f", "N", 0.01, |d| d.mass * d.a - d.thrust),
+        recorder("net force", "F_net", "N", 0.01, |d| d.mass * d.a),
+    ];
+    place(0.001, |d: &Driven| d.x, |_| 0.0).into_iter().chain(own).collect()
+}
 
 impl Rig for Trolley {
     fn card(&self) -> Card {
@@ -40,16 +61,7 @@ impl Rig for Trolley {
             title: "Driven trolley",
             leaves_out: "the turning of the wheels, drag, and that friction at rest can be larger than when rolling: rolling resistance is μ times the normal force at any speed.",
             settings,
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x", "m", 0.001),
-                ("y", "y", "m", 0.001),
-                ("v", "v", "m/s", 0.01),
-                ("a", "a", "m/s^2", 0.01),
-                ("thrust", "F", "N", 0.01),
-                ("friction", "F_f", "N", 0.01),
-                ("net force", "F_net", "N", 0.01),
-            ]),
+            channels: specs(&recorders()),
             meters: vec![
                 found("time", "timer at the buffer", "t", "s", [0.001, 0.002]),
                 found("speed", "speed at the buffer", "v", "m/s", [0.01, 0.005]),
@@ -78,9 +90,9 @@ impl Rig for Trolley {
         let most = get("friction") * mass * get("gravity");
         let (motion, outcome) = drive(get("start speed"), thrust, most, mass, get("rail"), sampling.duration);
         let frames = ((motion.end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+        let mut run = Run::record(&recorders(), sampling, frames, |i| {
             let [x, v, a] = motion.at(sampling.time(i));
-            [x, 0.0, v, a, thrust, mass * a - thrust, mass * a]
+            Driven { x, v, a, thrust, mass }
         });
         run.found = vec![("force", thrust), ("mass", mass)];
         if let Some(t) = motion.time_at(get("rail")) {

@@ -5,7 +5,8 @@
 
 use std::f64::consts::TAU;
 
-use super::card::{arrow, channels, choice, found, quantity};
+use super::card::{arrow, choice, found, quantity};
+use super::channel::{Recorder, place, recorder, specs};
 use super::run::Outcome;
 use super::scene::at;
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
@@ -18,6 +19,29 @@ pub(super) struct WhirlingTable;
 
 fn speed(s: &Settings) -> f64 {
     if s.chosen("drive") == "turns" { s.get("turns") * s.get("radius") } else { s.get("speed") }
+}
+
+/// The body at a moment, in SI units: its angle, the radius, speed, acceleration and mass.
+struct Whirled {
+    sin: f64,
+    cos: f64,
+    r: f64,
+    v: f64,
+    a: f64,
+    m: f64,
+}
+
+fn recorders() -> Vec<Recorder<Whirled>> {
+    let own = [
+        recorder("v_x", "v_x", "m/s", 0.01, |w: &Whirled| -w.v * w.sin),
+        recorder("v_y", "v_y", "m/s", 0.01, |w| w.v * w.cos),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |w| -w.a * w.cos),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |w| -w.a * w.sin),
+        recorder("force x", "F_x", "N", 0.01, |w| -w.m * w.a * w.cos),
+        recorder("force y", "F_y", "N", 0.01, |w| -w.m * w.a * w.sin),
+        recorder("force", "F", "N", 0.01, |w| w.m * w.a),
+    ];
+    place(0.001, |w: &Whirled| w.r * w.cos, |w| w.r * w.sin).into_iter().chain(own).collect()
 }
 
 impl Rig for WhirlingTable {
@@ -35,18 +59,7 @@ impl Rig for WhirlingTable {
                 quantity("speed", "speed", "v", "m/s", [0.1, 15.0, 0.01, 2.0]),
                 quantity("turns", "turns", "f", "rev/min", [1.0, 300.0, 0.1, 60.0]),
             ],
-            channels: channels([
-                ("t", "t", "s", 0.001),
-                ("x", "x", "m", 0.001),
-                ("y", "y", "m", 0.001),
-                ("v_x", "v_x", "m/s", 0.01),
-                ("v_y", "v_y", "m/s", 0.01),
-                ("a_x", "a_x", "m/s^2", 0.01),
-                ("a_y", "a_y", "m/s^2", 0.01),
-                ("force x", "F_x", "N", 0.01),
-                ("force y", "F_y", "N", 0.01),
-                ("force", "F", "N", 0.01),
-            ]),
+            channels: specs(&recorders()),
             meters: vec![
                 found("force", "force gauge in the axle", "F", "N", [0.01, 0.01]),
                 found("ten turns", "timer of ten turns", "t_10", "s", [0.01, 0.01]),
@@ -74,10 +87,10 @@ impl Rig for WhirlingTable {
         let force = m * v * v / r;
         let torn = force > BEARS;
         let frames = if torn { 1.max((1.0 / sampling.every) as usize) } else { sampling.frames()? };
-        let mut run = Run::fill(self.card().channels, sampling, frames, |i| {
+        let mut run = Run::record(&recorders(), sampling, frames, |i| {
             let (sin, cos) = (if torn { 0.0 } else { v / r * sampling.time(i) }).sin_cos();
             let (v, a) = if torn { (0.0, 0.0) } else { (v, v * v / r) };
-            [r * cos, r * sin, -v * sin, v * cos, -a * cos, -a * sin, -m * a * cos, -m * a * sin, m * a]
+            Whirled { sin, cos, r, v, a, m }
         });
         run.found = vec![("mass", m)];
         if torn {

@@ -8,7 +8,7 @@ use crate::logbook::refusal::Refusal;
 use crate::motion::{Ask, Body, Derived, Mark, Moment, TrailId, ask, state_at};
 use crate::quantity::format::step_for;
 use crate::quantity::{Decimal, Dimension, Origin, Reading, ScaleShare, Unit, parse_quantity};
-use crate::rigs::Run;
+use crate::rigs::{Role, Run};
 
 impl Logbook {
     pub(in crate::logbook) fn read_moment(&self, of: &MomentOf, asked: Ask, mass: &str) -> Result<Reading, Refusal> {
@@ -112,9 +112,10 @@ impl Logbook {
             (true, None) => return Err(gone("second body")),
             (true, Some(second)) => (second.velocity, second.place, format!(", {}", second.labels[1])),
             (false, second) => {
-                let velocity = self.sheet.card.arrows.iter().find(|a| a.name == "velocity");
+                let card = &self.sheet.card;
+                let place = [Role::PlaceX, Role::PlaceY].map(|role| card.channel_of(role).map_or("", |c| c.name));
                 let body = second.map_or_else(String::new, |s| format!(", {}", s.labels[0]));
-                (velocity.map_or(["", ""], |a| a.along), ["x", "y"], body)
+                (card.velocity().unwrap_or_default(), place, body)
             }
         };
         let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(Refusal::Invalid)?;

@@ -8,7 +8,7 @@ use crate::logbook::Logbook;
 use crate::logbook::state::State;
 use crate::quantity::{Decimal, Footage, Origin, Reading, Unit};
 use crate::record::Column;
-use crate::rigs::SettingValue;
+use crate::rigs::{ChannelSpec, Role, SettingValue};
 
 /// What of a logbook was brought from a file and could not be checked.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -131,8 +131,8 @@ impl Logbook {
             }
             Origin::Recorded { run, frame } => {
                 let Some(Ok(motion)) = then.footage(*run) else { return false };
-                let open = |name: &str| name == "t" || self.sheet.recordable.contains(&name);
-                motion.channels.iter().filter(|c| open(c.spec.name)).any(|c| {
+                let open = |c: &ChannelSpec| c.role == Role::Time || self.sheet.recordable.contains(&c.name);
+                motion.channels.iter().filter(|c| open(&c.spec)).any(|c| {
                     let step = c.spec.resolution;
                     c.values.get(*frame as usize).is_some_and(|v| {
                         let (number, unit) = (Decimal::rounded(*v, step), c.spec.unit.clone());

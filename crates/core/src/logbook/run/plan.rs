@@ -14,7 +14,7 @@ use crate::logbook::state::State;
 use crate::motion::Tools;
 use crate::quantity::{Decimal, Footage, Origin, Reading};
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row};
-use crate::rigs::{RigError, SettingKind, SettingValue, Shows};
+use crate::rigs::{RigError, Role, SettingKind, SettingValue, Shows};
 
 /// Most runs of a logbook.
 pub(in crate::logbook) const MOST_RUNS: usize = 500;
@@ -305,7 +305,8 @@ impl Logbook {
                 "This recording would have {rows} rows; a table can have {MOST_ROWS}, a logbook {MOST_TABLES} tables. Nothing was recorded: take fewer readings a second."
             )));
         }
-        let mut wanted = vec!["t"];
+        let time = self.sheet.card.channel_of(Role::Time);
+        let mut wanted: Vec<&str> = time.iter().map(|c| c.name).collect();
         for name in names {
             match self.sheet.recordable.iter().find(|r| *r == name) {
                 Some(name) if !wanted.contains(name) => wanted.push(name),

@@ -1,11 +1,11 @@
 //! Settings, instruments, runs and tools.
 
 use askama::Template;
-use zeitmass_core::lab::{Freedom, SettingRule};
+use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
 use zeitmass_core::logbook::{HeldValue, RunEntry};
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::record::ColumnKind;
-use zeitmass_core::rigs::{Clock, SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::rigs::{Clock, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
@@ -41,10 +41,6 @@ impl Scene<'_> {
         let fresh = book.settings_are_new();
         let open_stretch = entry
             .is_some_and(|r| card.durations().any(|d| matches!(r.settings.get(d.name), Some(SettingValue::Blank(_)))));
-        let recordable = card
-            .channels
-            .iter()
-            .filter(|c| c.name != "t" && c.name != "y" || c.name == "y" && card.channel("v_y").is_some());
         StagePart {
             writable: open,
             lines: lines(rows),
@@ -80,16 +76,7 @@ impl Scene<'_> {
                 .filter(|a| sheet.arrows.contains(&a.name))
                 .map(|a| (a.name, a.label, symbol_html(a.letter)))
                 .collect(),
-            recordable: recordable
-                .map(|c| Recorder {
-                    name: c.name,
-                    label: c.label(),
-                    symbol: symbol_html(c.symbol),
-                    drawn: sheet.tracks.contains(&c.name),
-                    recorded: sheet.recordable.contains(&c.name),
-                })
-                .filter(|r| r.drawn || r.recorded)
-                .collect(),
+            recordable: recorders(sheet),
             faint: state
                 .runs_kept()
                 .filter(|(n, r)| r.faint && Some(*n) != on_stage)
@@ -268,6 +255,26 @@ impl Scene<'_> {
 
 /// Runs that are compared at a time, the latest.
 const MOST_COMPARED: usize = 7;
+/// What can be drawn as a curve or recorded on this bench.
+fn recorders(sheet: &LabSheet) -> Vec<Recorder> {
+    // A place along which nothing moves is not worth a curve.
+    let [along_x, along_y] = sheet.card.velocity().unwrap_or_default().map(|channel| !channel.is_empty());
+    let moving = sheet.card.channels.iter().filter(|c| match c.role {
+        Role::Time => false,
+        Role::PlaceX => along_x,
+        Role::PlaceY => along_y,
+        Role::Own => true,
+    });
+    let all = moving.map(|c| Recorder {
+        name: c.name,
+        label: c.label(),
+        symbol: symbol_html(c.symbol),
+        drawn: sheet.tracks.contains(&c.name),
+        recorded: sheet.recordable.contains(&c.name),
+    });
+    all.filter(|r| r.drawn || r.recorded).collect()
+}
+
 /// Frames between two readings that a recording offers; the first is every frame.
 const TIMES_BETWEEN: [u32; 8] = [1, 2, 5, 10, 20, 50, 100, 500];
 

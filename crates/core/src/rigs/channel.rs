@@ -1,0 +1,111 @@
+//! Channels: what a rig records, each declared and delivered as one value.
+
+use super::card::unit;
+use super::{Channel, Outcome, Run, Sampling};
+use crate::quantity::Unit;
+
+/// One recorded quantity. Its values are in coherent SI units.
+#[derive(Clone, Debug)]
+pub struct ChannelSpec {
+    /// Name, also the head of its column.
+    pub name: &'static str,
+    /// Symbol of its column in a recording.
+    pub symbol: &'static str,
+    /// Unit of its values, coherent.
+    pub unit: Unit,
+    /// Smallest step of a recording, in `unit`.
+    pub resolution: f64,
+    /// What it is for whoever knows no rig.
+    pub role: Role,
+}
+
+/// What a channel is for whoever knows no rig.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Role {
+    /// The time since the start.
+    Time,
+    /// Where the body is, along x.
+    PlaceX,
+    /// Where the body is, along y.
+    PlaceY,
+    /// Something of the rig's own.
+    Own,
+}
+
+/// A channel of a motion that has the state `S` at a moment: what it is called, and how it follows from the state.
+#[derive(Clone, Debug)]
+pub(super) struct Recorder<S> {
+    spec: ChannelSpec,
+    value: fn(&S) -> f64,
+}
+
+/// A channel by name, symbol, unit and step of a recording.
+pub(super) fn recorder<S>(
+    name: &'static str,
+    symbol: &'static str,
+    u: &str,
+    resolution: f64,
+    value: fn(&S) -> f64,
+) -> Recorder<S> {
+    Recorder { spec: ChannelSpec { name, symbol, unit: unit(u), resolution, role: Role::Own }, value }
+}
+
+impl<S> Recorder<S> {
+    /// The same with a role.
+    pub fn of(mut self, role: Role) -> Self {
+        self.spec.role = role;
+        self
+    }
+}
+
+/// The body's place, in m, recorded to a step in m.
+pub(super) fn place<S>(resolution: f64, x: fn(&S) -> f64, y: fn(&S) -> f64) -> [Recorder<S>; 2] {
+    [recorder("x", "x", "m", resolution, x).of(Role::PlaceX), recorder("y", "y", "m", resolution, y).of(Role::PlaceY)]
+}
+
+/// A state that knows its energies.
+pub(super) trait Energetic {
+    /// Kinetic, potential and total energy, in J.
+    fn energies(&self) -> [f64; 3];
+}
+
+/// Channels of the energies of one body.
+pub(super) fn energies<S: Energetic>() -> [Recorder<S>; 3] {
+    [
+        recorder("kinetic energy", "E_k", "J", 0.001, |s: &S| s.energies()[0]),
+        recorder("potential energy", "E_p", "J", 0.001, |s: &S| s.energies()[1]),
+        recorder("total energy", "E", "J", 0.001, |s: &S| s.energies()[2]),
+    ]
+}
+
+/// Kinetic, potential and total energy, in J. The potential energy is m·g·y, as a moment of a motion reckons it too.
+pub(super) fn energies_of(kinetic: f64, mass: f64, gravity: f64, y: f64) -> [f64; 3] {
+    let potential = mass * gravity * y;
+    [kinetic, potential, kinetic + potential]
+}
+
+/// The channels of a card: time, and these.
+pub(super) fn specs<S>(recorders: &[Recorder<S>]) -> Vec<ChannelSpec> {
+    let time = ChannelSpec { name: "t", symbol: "t", unit: unit("s"), resolution: 0.001, role: Role::Time };
+    std::iter::once(time).chain(recorders.iter().map(|r| r.spec.clone())).collect()
+}
+
+impl Run {
+    /// Records a motion, frame by frame: the time, and what follows from the state at each frame.
+    pub(super) fn record<S>(
+        recorders: &[Recorder<S>],
+        sampling: Sampling,
+        frames: usize,
+        at: impl Fn(usize) -> S,
+    ) -> Self {
+        let specs = specs(recorders).into_iter();
+        let mut channels: Vec<Channel> =
+            specs.map(|spec| Channel { spec, values: Vec::with_capacity(frames) }).collect();
+        for frame in 0..frames {
+            let state = at(frame);
+            let values = std::iter::once(sampling.time(frame)).chain(recorders.iter().map(|r| (r.value)(&state)));
+            channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
+        }
+        Self { sampling, channels, found: Vec::new(), outcome: Outcome::default() }
+    }
+}
