@@ -179,7 +179,25 @@ fn groups_have_their_own_rates_and_their_own_series() {
         done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: "w".into() }));
         assert_eq!(book.analyse().outcome(1).unwrap().constant.clone().unwrap().unwrap().value, speed);
     }
-    refused(&mut book, &Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: Some(x) }));
+    // From one table to another a single choice is enough: the axis that was left goes over to the column of its symbol.
+    let mut again = paste(None, block);
+    if let Edit::Record(RecordEdit::Paste { name, .. }) = &mut again {
+        "Third table".clone_into(name);
+    }
+    done(&mut book, again);
+    let other = &book.state().record.tables[2];
+    let [x2, t2] = [1, 2].map(|place| other.columns[place].id);
+    for (x, y, then) in [
+        (Some(t2), Some(x), (Some(t2), Some(x2))),
+        (Some(t2), Some(x), (Some(t), Some(x))),
+        (Some(t), Some(x2), (Some(t2), Some(x2))),
+        (Some(1), Some(x2), (Some(1), None)),
+    ] {
+        done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+        let graph = &book.state().graph.graphs[0];
+        assert_eq!((graph.x, graph.y), then);
+    }
+    refused(&mut book, &Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(t), y: Some(x2) }));
 }
 
 /// x = 0.5 t up to 2 s, then 2 − 0.25 t: a carriage that meets a buffer.

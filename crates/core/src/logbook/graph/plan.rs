@@ -15,7 +15,7 @@ use crate::logbook::change::Change;
 use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, named, nothing_changed};
 use crate::logbook::refusal::Refusal;
 use crate::quantity::{Unit, parse_quantity};
-use crate::record::{ColumnId, Record};
+use crate::record::{Column, ColumnId, Record};
 
 /// Longest text in a gap, in characters.
 const LONGEST_GAP: usize = 40;
@@ -63,19 +63,19 @@ impl Logbook {
                 for column in [x, y].into_iter().flatten() {
                     self.column(*column)?;
                 }
-                self.same_table(*x, *y)?;
+                let (x, y) = self.in_one_table(self.graph_plan(*graph)?, *x, *y)?;
                 self.changed(*graph, |g| {
                     // Ranges, stretches and answers belong to the columns that were there.
-                    if g.x != *x {
+                    if g.x != x {
                         (g.across.from, g.across.to) = (None, None);
                         g.stretches.clear();
                         g.look = None;
                     }
-                    if g.y != *y {
+                    if g.y != y {
                         (g.up.from, g.up.to) = (None, None);
                         g.look = None;
                     }
-                    (g.x, g.y) = (*x, *y);
+                    (g.x, g.y) = (x, y);
                 })
             }
             GraphEdit::AddSeries { graph, x, y } => self.plan_add_series(*graph, *x, *y),
@@ -259,6 +259,28 @@ impl Logbook {
         Err(Refusal::Invalid(
             "What goes up and what goes across must stand in the same table. The graph is as it was.".to_owned(),
         ))
+    }
+
+    /// Axes as chosen, in one table: where one of them was left as it was and the other is of another table now, the first goes over to the
+    /// column of its symbol there, or to none. From trail to trail one choice is enough.
+    fn in_one_table(
+        &self,
+        before: &GraphPlan,
+        x: Option<ColumnId>,
+        y: Option<ColumnId>,
+    ) -> Result<(Option<ColumnId>, Option<ColumnId>), Refusal> {
+        let (Some(across), Some(up)) = (x, y) else { return Ok((x, y)) };
+        let ((x_table, _, x_column), (y_table, _, y_column)) = (self.column(across)?, self.column(up)?);
+        let alike = |table: &Record, of: &Column| table.by_symbol(&of.symbol).map(|c| c.id);
+        if x_table.id == y_table.id {
+            Ok((x, y))
+        } else if before.x == x {
+            Ok((alike(y_table, x_column), y))
+        } else if before.y == y {
+            Ok((x, alike(x_table, y_column)))
+        } else {
+            self.same_table(x, y).map(|()| (x, y))
+        }
     }
 
     /// Unit of an axis, worked out from its column.
