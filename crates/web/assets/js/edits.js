@@ -1,6 +1,6 @@
 // Sends edits one after the other. An edit that does not reach the server is tried again until it does; the page says so meanwhile, and
 // all goes on. What follows from edits, one's own and a partner's, is fetched after them: several made briskly are shown together.
-import { adopt, answered, holds, sending, unsentWords } from "./fields.js";
+import { adopt, answered, asItWas, holds, isField, sending, unsentWords } from "./fields.js";
 import { place } from "./parts.js";
 
 /** An edit in the types of the server: `{ record: { delete_row: { row: 3 } } }` or `"undo"`. @typedef {string | { [key: string]: any }} Edit */
@@ -115,8 +115,9 @@ function enqueue(path, content, from) {
   queue = told;
   // A word to the person does not wait.
   const shown = told.then(async (outcome) => {
-    if (!from) notice(outcome.word, outcome.done);
+    if (!isField(from)) notice(outcome.word, outcome.done);
     await catchUp(outcome.seq);
+    if (from && !outcome.done) asItWas(from);
     if (from) adopt(from, outcome, seq() >= outcome.seq);
     return outcome;
   });

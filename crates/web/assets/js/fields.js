@@ -136,6 +136,12 @@ export function adopt(element, outcome, shown) {
   } else bringBack(element);
 }
 
+/** A choice that was refused is as it was: it holds no words that could be lost. @param {Element} element */
+export function asItWas(element) {
+  if (element instanceof HTMLSelectElement) for (const option of element.options) option.selected = option.defaultSelected;
+  else if (element instanceof HTMLInputElement && element.type === "checkbox") element.checked = element.defaultChecked;
+}
+
 export function startFields() {
   document.addEventListener("input", (event) => {
     const element = event.target;
