@@ -72,7 +72,10 @@ pub trait Rig: Sync {
 
     /// Strength of gravity in such a motion, in m/s²; none where gravity does nothing. Not for people's eyes where that setting is hidden.
     fn gravity(&self, settings: &Settings) -> Option<f64> {
-        self.gravity_from(settings).map(|_| worlds::gravity(settings))
+        match self.gravity_from(settings)? {
+            worlds::GRAVITY => settings.given(worlds::GRAVITY),
+            _ => Some(worlds::gravity(settings)),
+        }
     }
 
     /// Makes the motion. The same settings give the same run.
