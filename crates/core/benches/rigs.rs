@@ -66,9 +66,9 @@ fn main() -> std::io::Result<()> {
         let name = rig.card().name;
         let settings = minute(name);
         let sampling = Sampling { duration: 60.0, ..rig.card().clock.sampling() };
-        let frames = rig.run(&settings, sampling).map_or(0, |r| r.frames());
+        let frames = rig.run(&settings, 1, sampling).map_or(0, |r| r.frames());
         let took = median(41, || {
-            let _ = black_box(rig.run(black_box(&settings), sampling));
+            let _ = black_box(rig.run(black_box(&settings), 1, sampling));
         });
         writeln!(out, "run_{name} {took:e}")?;
         writeln!(out, "frames_{name} {frames}")?;
@@ -81,8 +81,8 @@ fn main() -> std::io::Result<()> {
     }
     let sampling = Sampling { every: 0.01, duration: 60.0 };
     let thrower = rig("thrower").expect("a rig");
-    writeln!(out, "flight {:e}", median(101, || drop(black_box(thrower.run(&flight, sampling)))))?;
+    writeln!(out, "flight {:e}", median(101, || drop(black_box(thrower.run(&flight, 1, sampling)))))?;
     let pendulum = rig("pendulum").expect("a rig");
     let swing = minute("pendulum");
-    writeln!(out, "swing {:e}", median(41, || drop(black_box(pendulum.run(&swing, sampling)))))
+    writeln!(out, "swing {:e}", median(41, || drop(black_box(pendulum.run(&swing, 1, sampling)))))
 }

@@ -188,7 +188,7 @@ impl LabSheet {
         settings: &Settings,
         mut known: BTreeMap<String, Uncertain>,
     ) -> Option<f64> {
-        let run = rig.run(settings, rig.clock(settings).sampling()).ok()?;
+        let run = rig.run(settings, 0, rig.clock(settings).sampling()).ok()?;
         let mut source = 0;
         let mut uncertain = |value: f64, u: f64| {
             source += 1;
@@ -202,7 +202,7 @@ impl LabSheet {
             if let Some(value) = value {
                 known.insert(
                     meter.symbol.to_owned(),
-                    uncertain(value, meter.width() * meter.unit.size() / 12f64.sqrt()),
+                    uncertain(value, meter.width(value / meter.unit.size()) * meter.unit.size() / 12f64.sqrt()),
                 );
             }
         }

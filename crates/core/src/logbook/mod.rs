@@ -35,7 +35,7 @@ use crate::graph::GraphPlan;
 use crate::lab::{Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
-use crate::rigs::{Clock, RigError, Run, Scene, SettingValue, Settings};
+use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
 use astray::Astray;
 pub use change::{Change, Misfit};
@@ -310,7 +310,9 @@ impl Logbook {
 
     fn motion(&self, settings: &Settings, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
         let rig = self.sheet.rig()?;
-        Some(self.recall.run(rig, settings, entry.pull.as_ref(), rig.clock(settings).sampling()))
+        // Dealt from the edit that made the run, so that no two runs have the same luck, and a run made again has its own.
+        let seed = if rig.left_to_chance() { Chance::of(self.seed, "luck", entry.born).deal() } else { 0 };
+        Some(self.recall.run(rig, settings, entry.pull.as_ref(), seed, rig.clock(settings).sampling()))
     }
 }
 

@@ -52,16 +52,17 @@ impl Recall {
         rig: &'static dyn Rig,
         settings: &Settings,
         pull: Option<&HandMotion>,
+        seed: u64,
         sampling: Sampling,
     ) -> Result<Arc<Run>, RigError> {
         let card = rig.card();
         // Numbers written in full: settings that differ at all are different.
-        let key = format!("{} {} {settings:?} {pull:?} {sampling:?}", card.name, card.revision);
+        let key = format!("{} {} {settings:?} {pull:?} {seed} {sampling:?}", card.name, card.revision);
         self.runs.get_or_insert_with(&key, || {
             self.integrations.fetch_add(1, Ordering::Relaxed);
             // A later program may work it out better, and so to more frames.
             let every = if crate::other_rules::on() { 0.5 * sampling.every } else { sampling.every };
-            rig.run_or_pull(settings, pull, Sampling { every, ..sampling }).map(Arc::new)
+            rig.run_or_pull(settings, pull, seed, Sampling { every, ..sampling }).map(Arc::new)
         })
     }
 

@@ -28,9 +28,12 @@ pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), Str
     let typed = text.trim();
     let numeric = |c: char| c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '+' | '\u{2212}');
     let mut end = typed.find(|c| !numeric(c)).unwrap_or(typed.len());
-    // 1.5e3 is one number; 1.5 eV is not.
+    // 1.5e3 is one number, and so is 1.5 × 10³; 1.5 eV is not.
     let rest = &typed[end..];
-    if let Some(power) = rest.strip_prefix(['e', 'E']) {
+    if let Some(power) = rest.trim_start().strip_prefix(['×', '·', '*']).and_then(|r| r.trim_start().strip_prefix("10")) {
+        let raised = |c: char| matches!(c, '^' | '-' | '+' | '⁻' | '¹' | '²' | '³' | '⁰' | '⁴'..='⁹') || c.is_ascii_digit();
+        end = typed.len() - power.trim_start_matches(raised).len();
+    } else if let Some(power) = rest.strip_prefix(['e', 'E']) {
         let digits = power.trim_start_matches(['-', '+']);
         let count = digits.bytes().take_while(u8::is_ascii_digit).count();
         if count > 0 {
@@ -63,6 +66,13 @@ mod tests {
         assert_eq!(read("80cm"), Ok("80 cm".into()));
         assert_eq!(read(" 1.5e3 mm "), Ok("1.5e3 mm".into()));
         assert_eq!(read("2 eV"), Ok("2 eV".into()));
+        // What is shown with a power of ten can be typed so, too.
+        for shown in ["2.371 × 10⁻⁹ m", "2.371*10^-9 m", "2.371e-9m", "2,371·10⁻⁹"] {
+            assert_eq!(read(shown), Ok("2.371e-9 m".into()), "{shown}");
+        }
+        let tiny = Decimal::rounded(2.371_04e-9, 1e-12);
+        assert_eq!((tiny.as_str(), tiny.pretty().as_str(), tiny.last_digit()), ("2.371e-9", "2.371 × 10⁻⁹", 1e-12));
+        assert_eq!(Decimal::rounded(-1.989e30, 1e27).pretty(), "−1.989 × 10³⁰");
         let washers = Unit::parse("\"washers\"").unwrap();
         assert_eq!(parse_quantity("5 washers", &washers).unwrap().1, washers);
         assert!(read("0,4x").unwrap_err().contains("x"));

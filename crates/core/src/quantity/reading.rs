@@ -5,7 +5,7 @@ use thiserror::Error;
 
 use super::Origin;
 use super::format::{GAP, to_step};
-use super::unit::Unit;
+use super::unit::{Unit, superscript, unraised};
 
 /// Longest number text that is read.
 const LONGEST: usize = 24;
@@ -29,7 +29,7 @@ pub enum NumberError {
 pub struct Decimal(String);
 
 impl Decimal {
-    /// Reads `0.450`, `0,450`, `-3`, `−3.0`, `1.50e3`.
+    /// Reads `0.450`, `0,450`, `-3`, `−3.0`, `1.50e3`, `1.50 × 10³`.
     ///
     /// # Errors
     /// [`NumberError`] with the text as typed.
@@ -38,7 +38,7 @@ impl Decimal {
         if typed.chars().count() > LONGEST {
             return Err(NumberError::TooLong(typed.chars().take(LONGEST).collect::<String>() + "…"));
         }
-        let plain = typed.replace('\u{2212}', "-").replace(',', ".");
+        let plain = unpowered(&typed.replace('\u{2212}', "-").replace(',', "."));
         let digits = plain.split(['e', 'E']).next().unwrap_or("");
         let shaped = digits.bytes().any(|b| b.is_ascii_digit())
             && plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'+' | b'e' | b'E'));
@@ -73,10 +73,21 @@ impl Decimal {
         10f64.powi(power.parse::<i32>().unwrap_or(0) - decimals)
     }
 
-    /// The number for people, with a true minus sign.
+    /// The number for people, with a true minus sign and its power of ten in superscript.
     pub fn pretty(&self) -> String {
-        self.0.replace('-', "\u{2212}")
+        let signed = |digits: &str| digits.replace('-', "\u{2212}");
+        match self.0.split_once(['e', 'E']).and_then(|(digits, power)| Some((digits, power.parse().ok()?))) {
+            Some((digits, power)) => format!("{} × 10{}", signed(digits), superscript(power)),
+            None => signed(&self.0),
+        }
     }
+}
+
+/// `2.371 × 10⁻⁹` as `2.371e-9`; anything else as it is.
+fn unpowered(text: &str) -> String {
+    let power = text.split_once(['×', '·', '*']).and_then(|(digits, power)| Some((digits, power.trim().strip_prefix("10")?)));
+    let Some((digits, power)) = power else { return text.to_owned() };
+    format!("{}e{}", digits.trim(), unraised(power.trim_start_matches('^')))
 }
 
 impl From<Decimal> for String {

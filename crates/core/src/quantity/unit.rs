@@ -483,16 +483,23 @@ fn raised(input: &mut &str) -> ModalResult<Exponent> {
 
 /// A whole number in superscript digits.
 pub(crate) fn superscript(n: i32) -> String {
-    n.to_string()
-        .chars()
-        .map(|c| match c {
-            '-' => '⁻',
-            '1' => '¹',
-            '2' => '²',
-            '3' => '³',
-            digit => char::from_u32('⁰' as u32 + digit as u32 - '0' as u32).unwrap_or(digit),
-        })
-        .collect()
+    n.to_string().chars().map(superscript_of).collect()
+}
+
+fn superscript_of(digit: char) -> char {
+    match digit {
+        '-' => '⁻',
+        '1' => '¹',
+        '2' => '²',
+        '3' => '³',
+        digit => char::from_u32('⁰' as u32 + digit as u32 - '0' as u32).unwrap_or(digit),
+    }
+}
+
+/// Superscript digits as ordinary ones.
+pub(crate) fn unraised(text: &str) -> String {
+    let digit = |c| ('0'..='9').chain(['-']).find(|d| superscript_of(*d) == c).unwrap_or(c);
+    text.chars().map(digit).collect()
 }
 
 /// The unit as it is typed and stored: `m/s^2`.

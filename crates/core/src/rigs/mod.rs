@@ -1,20 +1,12 @@
-//! Simulated apparatus. Every rig keeps one contract, [`Rig`]; [`CATALOGUE`] lists them.
+//! Simulated apparatus, a folder each. Every rig keeps one contract, [`Rig`]; [`CATALOGUE`] lists them.
 //!
 //! In the order of use: the [`Card`] says what can be set and read, [`Card::check`] reads what a person typed,
 //! [`Rig::run`] makes the motion, [`Rig::scene`] says how to draw it. Motions in which forces do not change are put together
 //! from `legs`, exactly; all others are integrated by `flow`.
 
 mod buffers;
-mod card;
-mod chance;
-mod channel;
-mod flight;
-mod flow;
-mod hand;
-mod legs;
+mod contract;
 mod pendulum;
-mod run;
-mod scene;
 mod shaft;
 mod shuttle;
 mod slope;
@@ -22,20 +14,13 @@ mod spring;
 mod thrower;
 mod trolley;
 mod whirl;
-pub mod worlds;
 
-use std::collections::BTreeMap;
-
-use thiserror::Error;
-
-pub use card::{
-    ArrowKind, ArrowSpec, Card, Clock, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue, Shows,
+pub use contract::{
+    ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
+    MeterSpec, Node, Outcome, Paint, PathLimits, Place, Pull, Rig, RigError, Role, Run, Sampling, Scene, SecondBody,
+    SettingKind, SettingSpec, SettingValue, Settings, Shape, Shows, Sway, worlds,
 };
-pub use chance::Chance;
-pub use channel::{ChannelSpec, Role};
-pub use hand::{HandMotion, LONGEST_PULL};
-pub use run::{Channel, Outcome, Run, Sampling};
-pub use scene::{Bounds, Coordinate, Paint, Place, Scene, Shape};
+pub use shuttle::{HandMotion, LONGEST_PULL};
 
 /// All rigs, in the order of the catalogue.
 pub static CATALOGUE: [&dyn Rig; 9] = [
@@ -53,122 +38,6 @@ pub static CATALOGUE: [&dyn Rig; 9] = [
 /// The rig of that name.
 pub fn rig(name: &str) -> Option<&'static dyn Rig> {
     CATALOGUE.iter().copied().find(|r| r.card().name == name)
-}
-
-/// What every simulated apparatus offers.
-pub trait Rig: Sync {
-    /// Name, settings, channels, meters.
-    fn card(&self) -> Card;
-
-    /// How finely and how long a motion with these settings is recorded.
-    fn clock(&self, _settings: &Settings) -> Clock {
-        self.card().clock
-    }
-
-    /// The setting that decides how strong gravity is in such a motion; none where gravity does nothing.
-    fn gravity_from(&self, _settings: &Settings) -> Option<&'static str> {
-        self.card().setting(worlds::GRAVITY).map(|s| s.name)
-    }
-
-    /// Strength of gravity in such a motion, in m/s²; none where gravity does nothing. Not for people's eyes where that setting is hidden.
-    fn gravity(&self, settings: &Settings) -> Option<f64> {
-        match self.gravity_from(settings)? {
-            worlds::GRAVITY => settings.given(worlds::GRAVITY),
-            _ => Some(worlds::gravity(settings)),
-        }
-    }
-
-    /// Makes the motion. The same settings give the same run.
-    ///
-    /// # Errors
-    /// [`RigError`] when the motion cannot be computed. A setting that leads nowhere is no error but an [`Outcome`].
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError>;
-
-    /// What the rig knows beside its settings, by the symbol formulas of keys use; in coherent SI units. Not for people's eyes.
-    fn truths(&self, _settings: &Settings) -> Vec<(&'static str, f64)> {
-        Vec::new()
-    }
-
-    /// A few shapes in metres, bound to channels of that run.
-    fn scene(&self, settings: &Settings, run: &Run) -> Scene;
-}
-
-#[cfg(test)]
-thread_local! {
-    /// Names that a rig has asked its settings for.
-    static ASKED: std::cell::RefCell<std::collections::BTreeSet<String>> = const { std::cell::RefCell::new(std::collections::BTreeSet::new()) };
-}
-
-/// Values of a rig's settings by name: numbers in coherent SI units, a switch as 0 or 1, choices by name.
-#[derive(Clone, Debug, PartialEq, Default)]
-pub struct Settings {
-    numbers: BTreeMap<String, f64>,
-    choices: BTreeMap<String, String>,
-}
-
-impl Settings {
-    /// Sets one value, in coherent SI units.
-    pub fn set(&mut self, name: &str, si: f64) {
-        self.numbers.insert(name.to_owned(), si);
-    }
-
-    /// Takes a value over. A blank takes away what was there.
-    pub fn put(&mut self, name: &str, value: &SettingValue) {
-        match (value, value.si()) {
-            (SettingValue::Choice(option), _) => {
-                self.choices.insert(name.to_owned(), option.clone());
-            }
-            (_, Some(si)) => self.set(name, si),
-            (_, None) => {
-                self.numbers.remove(name);
-            }
-        }
-    }
-
-    /// Chooses an option.
-    pub fn choose(&mut self, name: &str, option: &str) {
-        self.choices.insert(name.to_owned(), option.to_owned());
-    }
-
-    /// One value in coherent SI units; zero when it is blank or does not exist.
-    pub fn get(&self, name: &str) -> f64 {
-        self.given(name).unwrap_or_default()
-    }
-
-    /// One value in coherent SI units, unless it is blank.
-    pub fn given(&self, name: &str) -> Option<f64> {
-        #[cfg(test)]
-        ASKED.with_borrow_mut(|asked| asked.insert(name.to_owned()));
-        self.numbers.get(name).copied()
-    }
-
-    /// The option chosen; empty when there is none.
-    pub fn chosen(&self, name: &str) -> &str {
-        #[cfg(test)]
-        ASKED.with_borrow_mut(|asked| asked.insert(name.to_owned()));
-        self.choices.get(name).map_or("", String::as_str)
-    }
-
-    /// Whether a switch is on.
-    pub fn on(&self, name: &str) -> bool {
-        self.get(name) != 0.0
-    }
-}
-
-/// Why a rig did not run.
-#[derive(Clone, Debug, PartialEq, Error)]
-pub enum RigError {
-    /// The integrator gave up.
-    #[error("The motion could not be computed: {0}. The settings are unchanged.")]
-    Integrator(String),
-    /// More frames than a run may have.
-    #[error("A run can have at most {limit} frames; this one would have {wanted}.")]
-    TooManyFrames {
-        /// Frames asked for.
-        wanted: u64,
-        /// Frames allowed.
-        limit: u64,
-    },
 }
 
 #[cfg(test)]
@@ -225,7 +94,7 @@ mod tests {
             let card = rig.card();
             let choices = card.settings.iter().filter_map(|s| match &s.kind {
                 SettingKind::Choice { options } => Some(options.iter().map(|(option, _)| (s.name, *option))),
-                SettingKind::Quantity { .. } | SettingKind::Switch { .. } => None,
+                SettingKind::Quantity { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => None,
             });
             // Each option of each choice goes ways of its own.
             for (name, option) in choices.flatten().chain([("", "")]) {
@@ -233,11 +102,11 @@ mod tests {
                 if !name.is_empty() {
                     settings.choose(name, option);
                 }
-                ASKED.take();
-                let run = rig.run(&settings, Sampling { every: 0.05, duration: 1.0 }).unwrap();
+                contract::asked::take();
+                let run = rig.run(&settings, 1, Sampling { every: 0.05, duration: 1.0 }).unwrap();
                 let _ =
                     (rig.scene(&settings, &run), rig.truths(&settings), rig.gravity(&settings), rig.clock(&settings));
-                for asked in ASKED.take() {
+                for asked in contract::asked::take() {
                     assert!(card.setting(&asked).is_some(), "{} has no setting {asked}", card.name);
                 }
             }
@@ -250,7 +119,7 @@ mod tests {
         for rig in CATALOGUE {
             let card = rig.card();
             let settings = card.defaults();
-            let run = rig.run(&settings, rig.clock(&settings).sampling()).unwrap();
+            let run = rig.run(&settings, 1, rig.clock(&settings).sampling()).unwrap();
             assert!(run.frames() > 10, "{}", card.name);
             assert!(!run.outcome.failed, "{}: {}", card.name, run.outcome.said);
             let mut names: Vec<&str> = card.settings.iter().map(|s| s.name).collect();
@@ -264,14 +133,19 @@ mod tests {
                 assert!(run.channel(name).is_some(), "{} draws {name}", card.name);
             }
             for m in &card.meters {
-                assert!(m.resolution > 0.0, "{}: {}", card.name, m.name);
+                assert!(m.digit(1.0) > 0.0, "{}: {}", card.name, m.name);
                 if let Shows::Now(channel) = m.shows {
                     let recorded = run.channels.iter().find(|c| c.spec.name == channel);
                     assert!(recorded.is_some_and(|c| c.spec.unit.same_dimension(&m.unit)), "{}: {channel}", card.name);
                 }
                 if let (Some(exact), Some(shown)) = (run.found(m.name), m.read(&run, 0, 5)) {
                     let off = (shown - exact / m.unit.size()).abs();
-                    assert!(off <= m.resolution + 6.0 * m.scatter, "{}: {} is off by {off}", card.name, m.name);
+                    assert!(
+                        off <= m.digit(shown) + 6.0 * m.scatter(shown),
+                        "{}: {} is off by {off}",
+                        card.name,
+                        m.name
+                    );
                 }
             }
             for a in &card.arrows {

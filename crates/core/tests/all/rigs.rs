@@ -7,7 +7,7 @@ use proptest::prelude::*;
 use serde::Deserialize;
 use serde_json::Value;
 use zeitmass_core::quantity::Decimal;
-use zeitmass_core::rigs::{CATALOGUE, Card, Chance, Run, Sampling, SettingKind, SettingValue, Settings, rig};
+use zeitmass_core::rigs::{CATALOGUE, Card, Chance, Node, Run, Sampling, SettingKind, SettingValue, Settings, rig};
 
 const STAGE: Sampling = Sampling { every: 0.01, duration: 60.0 };
 
@@ -21,7 +21,7 @@ fn run(name: &str, choices: &[(&str, &str)], change: &[(&str, f64)]) -> Run {
     let mut settings = rig(name).unwrap().card().defaults();
     choices.iter().for_each(|(n, option)| settings.choose(n, option));
     change.iter().for_each(|(n, value)| settings.set(n, *value));
-    rig(name).unwrap().run(&settings, STAGE).unwrap()
+    rig(name).unwrap().run(&settings, 1, STAGE).unwrap()
 }
 
 fn at(run: &Run, channel: &str, frame: usize) -> f64 {
@@ -185,6 +185,25 @@ fn anything(card: &Card, seed: u64) -> Settings {
             SettingKind::Choice { options } => {
                 SettingValue::Choice(options[(draw * options.len() as f64) as usize].0.to_owned())
             }
+            // Nodes anywhere, near each other, on top of one another; loops of any size.
+            SettingKind::Path { limits, .. } => {
+                let [least, most] = limits.count;
+                let count = least + (draw * draw * (most + 1 - least) as f64) as usize;
+                let mut on = |[low, high]: [f64; 2]| {
+                    let place = if chance.even() < 0.2 { 0.0 } else { chance.even() };
+                    ((low + (high - low) * place) / limits.step).round() / limits.step.recip().round()
+                };
+                let nodes = (0..count).map(|_| {
+                    let at = [on(limits.x), on(limits.y)];
+                    Node { at, ring: (at[0] < 0.5 * limits.x[1]).then(|| on(limits.ring)).filter(|r| *r < 1.0) }
+                });
+                let mut nodes: Vec<Node> = nodes.collect();
+                // Mostly from left to right, as a track is.
+                if draw < 0.8 {
+                    nodes.sort_by(|a, b| a.at[0].total_cmp(&b.at[0]));
+                }
+                SettingValue::Path(nodes)
+            }
             SettingKind::Quantity { blank: Some(meaning), .. } if draw < 0.4 => SettingValue::Blank((*meaning).into()),
             SettingKind::Quantity { unit, min, max, resolution, .. } => {
                 let place = chance.even();
@@ -213,7 +232,7 @@ proptest! {
         let rig = CATALOGUE[number];
         let card = rig.card();
         let settings = anything(&card, seed);
-        let made = rig.run(&settings, rig.clock(&settings).sampling());
+        let made = rig.run(&settings, seed, rig.clock(&settings).sampling());
         let made = made.unwrap_or_else(|e| panic!("{}: {e}\n{settings:?}", card.name));
         prop_assert!(made.frames() >= 1, "{}: nothing\n{settings:?}", card.name);
         prop_assert!(!made.outcome.failed || made.outcome.said.ends_with('.'), "{}", card.name);

@@ -94,6 +94,11 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
                 SettingKind::Choice { options } => {
                     all["options"] = json!(options.iter().map(|(n, _)| n).collect::<Vec<_>>());
                 }
+                SettingKind::Path { unit, limits, .. } => {
+                    all["unit"] = json!(unit.to_string());
+                    all["nodes"] = json!(limits.count);
+                    all["step"] = json!(limits.step);
+                }
             }
             all
         });
@@ -102,7 +107,7 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
         );
         let meters = card.meters.iter().map(|m| {
             json!({ "name": m.name, "label": m.label, "symbol": m.symbol, "unit": m.unit.to_string(),
-                "resolution": m.resolution, "scatter": m.scatter })
+                "precision": m.precision() })
         });
         let arrows = card.arrows.iter().map(|a| json!({ "name": a.name, "label": a.label, "unit": a.kind.unit() }));
         let all = json!({
@@ -114,6 +119,7 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
             "arrows": arrows.collect::<Vec<_>>(),
             "every": card.clock.every,
             "lasts": card.clock.lasts,
+            "length": card.length.to_string(),
             "tape_division": card.division,
         });
         writeln!(out, "{all:#}")?;
@@ -163,7 +169,7 @@ impl RunArgs {
         if sampling.every <= 0.0 || sampling.duration < 0.0 {
             bail!("--every must be more than zero and --for not negative.");
         }
-        let run = rig.run(&settings, sampling)?;
+        let run = rig.run(&settings, self.seed, sampling)?;
         if !run.outcome.said.is_empty() {
             writeln!(std::io::stderr().lock(), "{}", run.outcome.said)?;
         }
@@ -179,8 +185,7 @@ fn print_meters(card: &Card, run: &Run, seed: u64) -> Result<()> {
     let mut out = std::io::stdout().lock();
     for m in &card.meters {
         let shown = m.read(run, run.frames().saturating_sub(1), seed);
-        let shown =
-            shown.map_or_else(|| "–".to_owned(), |v| with_unit(&Decimal::rounded(v, m.resolution).pretty(), &m.unit));
+        let shown = shown.map_or_else(|| "–".to_owned(), |v| with_unit(&m.shown(v).pretty(), &m.unit));
         writeln!(out, "{:16} {shown}", m.name)?;
     }
     Ok(())

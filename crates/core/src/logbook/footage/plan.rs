@@ -107,8 +107,7 @@ impl Logbook {
         let (number, unit, resolution, scale) = match of {
             Footage::Run(_) => {
                 let (value, resolution) = tape_reading(distance, self.sheet.card.division, tenths);
-                let metre = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
-                (Decimal::rounded(value, resolution), metre, resolution, None)
+                (Decimal::rounded(value, resolution), self.sheet.card.length.clone(), resolution, None)
             }
             Footage::Film(number) => {
                 let film = self.film_numbered(number)?;
@@ -135,7 +134,7 @@ impl Logbook {
     }
 }
 
-/// What the tape shows for a distance, and its resolution; all in m. With a tenth estimated by eye, the
+/// What the tape shows for a distance, and its resolution; all in one unit. With a tenth estimated by eye, the
 /// last division passed counts; without, the nearest one.
 fn tape_reading(distance: f64, division: f64, tenths: Option<u8>) -> (f64, f64) {
     let divisions = distance / division;

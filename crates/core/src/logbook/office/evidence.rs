@@ -154,7 +154,10 @@ impl Logbook {
                         let once = run.is_none() && rule.freedom == crate::lab::Freedom::Free;
                         stood.unit.same_dimension(&reading.unit) && (once || same(stood))
                     }
-                    SettingValue::Switch(_) | SettingValue::Choice(_) | SettingValue::Blank(_) => false,
+                    SettingValue::Switch(_)
+                    | SettingValue::Choice(_)
+                    | SettingValue::Blank(_)
+                    | SettingValue::Path(_) => false,
                 })
             }
         }

@@ -1,5 +1,7 @@
 //! Edits of settings, runs and plans of trials. An edit holds what the person typed or pointed at; the plan reads and checks it.
 
+use std::collections::BTreeMap;
+
 use serde::{Deserialize, Serialize};
 
 use crate::record::ColumnId;
@@ -15,6 +17,11 @@ pub enum RunEdit {
         name: String,
         /// Value as typed.
         typed: String,
+    },
+    /// Sets several free settings at once, as a handle on the stage moves them.
+    SetSettings {
+        /// Values as typed, by name of the setting.
+        typed: BTreeMap<String, String>,
     },
     /// Runs the rig with the settings as they stand.
     Run,

@@ -90,6 +90,11 @@ impl Logbook {
                 return self.plan_recording(channels, (*from, *to), *every, fresh);
             }
             RunEdit::SetSetting { name, typed } => self.plan_setting(name, typed)?,
+            RunEdit::SetSettings { typed } => {
+                // All of them or none.
+                let planned = typed.iter().map(|(name, typed)| self.plan_setting(name, typed));
+                planned.collect::<Result<Vec<_>, _>>()?.concat()
+            }
         };
         Ok(changes.into())
     }
@@ -361,9 +366,9 @@ impl Logbook {
         let value = meter.read(&run, frame as usize, self.chance_of(number, entry)).ok_or_else(nothing)?;
         let frame = matches!(meter.shows, Shows::Now(_)).then_some(frame);
         Ok(Reading {
-            number: Decimal::rounded(value, meter.resolution),
+            number: meter.shown(value),
             unit: meter.unit.clone(),
-            resolution: meter.width(),
+            resolution: meter.width(value),
             origin: Origin::Meter { name: meter.label.to_owned(), run: number, frame },
         })
     }
@@ -381,7 +386,7 @@ impl Logbook {
         let chance = self.chance_of(number, entry);
         let show = |m: &crate::rigs::MeterSpec| {
             let value = m.read(&run, frame as usize, chance)?;
-            Some(pretty(&Decimal::rounded(value, m.resolution), &m.unit))
+            Some(pretty(&m.shown(value), &m.unit))
         };
         let on_bench = self.sheet.card.meters.iter().filter(|m| self.sheet.meters.contains(&m.name));
         Some(Ok(on_bench.map(|m| (m.name, show(m))).collect()))

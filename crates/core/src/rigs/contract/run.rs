@@ -60,12 +60,12 @@ pub struct Outcome {
 
 impl Outcome {
     /// Something worth telling.
-    pub(super) fn told(said: impl Into<String>) -> Self {
+    pub(in crate::rigs) fn told(said: impl Into<String>) -> Self {
         Self { said: said.into(), failed: false }
     }
 
     /// A setting that does not work, with what to change.
-    pub(super) fn failed(said: impl Into<String>) -> Self {
+    pub(in crate::rigs) fn failed(said: impl Into<String>) -> Self {
         Self { said: said.into(), failed: true }
     }
 }
@@ -81,6 +81,8 @@ pub struct Run {
     pub found: Vec<(&'static str, f64)>,
     /// How the motion ended.
     pub outcome: Outcome,
+    /// What happened on the way, by the frame in which it shows.
+    pub marks: Vec<(usize, &'static str)>,
 }
 
 impl Run {
@@ -89,7 +91,7 @@ impl Run {
     pub fn first_frame(&self) -> Self {
         let first = |c: &Channel| Channel { spec: c.spec.clone(), values: c.values.iter().take(1).copied().collect() };
         let channels = self.channels.iter().map(first).collect();
-        Self { sampling: self.sampling, channels, found: Vec::new(), outcome: self.outcome.clone() }
+        Self { sampling: self.sampling, channels, found: Vec::new(), outcome: self.outcome.clone(), marks: Vec::new() }
     }
 
     /// Number of frames.

@@ -9,11 +9,11 @@
 //! On the flat the sledge slows down with μ·g, a round body rolls on for ever. The foot is rounded off: it keeps the speed.
 //! Accelerations change only from leg to leg, so all is exact.
 
-use super::card::{arrow, choice, found, optional, quantity};
-use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
-use super::legs::{Leg, Legs};
-use super::run::Outcome;
-use super::scene::{ALL_ALONG, at};
+use super::contract::card::{arrow, choice, found, optional, quantity, unit};
+use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::legs::{Leg, Legs};
+use super::contract::run::Outcome;
+use super::contract::scene::{ALL_ALONG, at};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, worlds,
 };
@@ -138,6 +138,7 @@ impl Rig for Slope {
                 along("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"], 0.2),
             ],
             clock: Clock::by_hand(60.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &["s", "v"],
             by_hand: false,
@@ -145,7 +146,7 @@ impl Rig for Slope {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let slide = Slide::new(settings);
         let (legs, outcome) = slide.motion(sampling.duration);
         let frames = ((legs.end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
@@ -221,7 +222,7 @@ impl Rig for Slope {
             Shape::Box { centre: place, size: [3.0 * size, size], turn, paint: Paint::Body }
         });
         let bounds = Bounds { left, right: 0.25 * slide.length, bottom: -under - 0.1, top: top + 4.0 * size };
-        Scene { bounds: bounds.with_margin(0.03), shapes, loupe: None, strobe: ALL_ALONG }
+        Scene { bounds: bounds.with_margin(0.03), shapes, loupe: None, strobe: ALL_ALONG, handles: Vec::new() }
     }
 }
 
@@ -332,7 +333,7 @@ mod tests {
         let mut s = Slope.card().defaults();
         s.choose("body", body);
         change.iter().for_each(|(name, value)| s.set(name, *value));
-        Slope.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap()
+        Slope.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap()
     }
 
     /// Rolling bodies: 5/7, 1/2, 2/3 of g·sin α (Halliday, Resnick, Walker, 10th edition, 11-2).

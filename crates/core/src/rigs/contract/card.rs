@@ -1,8 +1,9 @@
 //! What can be read off a rig's label: its settings, the channels it records, its meters and arrows.
 
 use super::chance::Chance;
+use super::path::{Node, PathLimits, written};
 use super::{ChannelSpec, Role, Run, Sampling};
-use crate::quantity::format::with_unit;
+use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{Decimal, Reading, Unit, parse_quantity};
 
 /// What can be read off a rig's label.
@@ -26,7 +27,9 @@ pub struct Card {
     pub arrows: Vec<ArrowSpec>,
     /// How finely and how long its motion is recorded, unless its settings decide: see [`super::Rig::clock`].
     pub clock: Clock,
-    /// Smallest division of its tape, in m.
+    /// The unit of length of its scene, and of its tape.
+    pub length: Unit,
+    /// Smallest division of its tape, in `length`.
     pub division: f64,
     /// Channels drawn against time beside the stage, if the sheet names none.
     pub tracks: &'static [&'static str],
@@ -47,7 +50,7 @@ pub struct Clock {
 
 impl Clock {
     /// Frames of a hundredth of a second, for motions that a hand could time; `lasts` in s.
-    pub(super) const fn by_hand(lasts: f64) -> Self {
+    pub(in crate::rigs) const fn by_hand(lasts: f64) -> Self {
         Self { every: 0.01, lasts }
     }
 
@@ -120,6 +123,15 @@ pub enum SettingKind {
         /// Name and name for people.
         options: &'static [(&'static str, &'static str)],
     },
+    /// A list of nodes.
+    Path {
+        /// Unit of the nodes.
+        unit: Unit,
+        /// What nodes it takes.
+        limits: PathLimits,
+        /// Nodes at the start.
+        default: Vec<Node>,
+    },
 }
 
 /// Something that can be read off an instrument.
@@ -133,15 +145,35 @@ pub struct MeterSpec {
     pub symbol: &'static str,
     /// Unit it shows.
     pub unit: Unit,
-    /// Its last digit, in `unit`.
-    pub resolution: f64,
-    /// Standard deviation of its chance errors, in `unit`; zero where a real one has none worth the name.
-    pub scatter: f64,
+    /// How finely it reads.
+    pub fineness: Fineness,
     /// Where its value is from.
     pub shows: Shows,
     /// Settings it tells straight away: a sheet that hides one leaves the meter off the bench unless it names it.
     pub tells: &'static [&'static str],
 }
+
+/// How finely a meter reads.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Fineness {
+    /// Always to the same digit.
+    Digit {
+        /// Its last digit, in its unit.
+        digit: f64,
+        /// Standard deviation of its chance errors, in its unit; zero where a real one has none worth the name.
+        scatter: f64,
+    },
+    /// To so many significant figures, whatever the power of ten.
+    Figures {
+        /// How many.
+        figures: u8,
+        /// Standard deviation of its chance errors as a share of the value.
+        scatter: f64,
+    },
+}
+
+/// The last digit of a meter with significant figures that shows nothing at all, in its unit.
+const NOTHING: f64 = 1e-15;
 
 /// Where a meter's value is from.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -201,7 +233,7 @@ impl ArrowKind {
 }
 
 /// An arrow at the body, along two channels.
-pub(super) fn arrow(
+pub(in crate::rigs) fn arrow(
     name: &'static str,
     label: &'static str,
     letter: &'static str,
@@ -213,18 +245,18 @@ pub(super) fn arrow(
 
 impl ArrowSpec {
     /// The same with its foot beside that place, in m.
-    pub(super) fn beside(self, beside: [f64; 2]) -> Self {
+    pub(in crate::rigs) fn beside(self, beside: [f64; 2]) -> Self {
         Self { beside, ..self }
     }
 
     /// The same with its foot where two other channels are.
-    pub(super) fn footed(self, foot: [&'static str; 2]) -> Self {
+    pub(in crate::rigs) fn footed(self, foot: [&'static str; 2]) -> Self {
         Self { foot, ..self }
     }
 }
 
 /// A quantity, with smallest and largest value, step and value at the start in the unit of that text.
-pub(super) fn quantity(
+pub(in crate::rigs) fn quantity(
     name: &'static str,
     label: &'static str,
     symbol: &'static str,
@@ -237,7 +269,7 @@ pub(super) fn quantity(
 }
 
 /// A quantity that starts blank, and what blank means.
-pub(super) fn optional(
+pub(in crate::rigs) fn optional(
     name: &'static str,
     label: &'static str,
     symbol: &'static str,
@@ -250,8 +282,20 @@ pub(super) fn optional(
     SettingSpec { name, label, symbol, kind, line: None }
 }
 
+/// A list of nodes in the unit of that text.
+pub(in crate::rigs) fn path(
+    name: &'static str,
+    label: &'static str,
+    unit: &str,
+    limits: PathLimits,
+    default: Vec<Node>,
+) -> SettingSpec {
+    let kind = SettingKind::Path { unit: self::unit(unit), limits, default };
+    SettingSpec { name, label, symbol: "", kind, line: None }
+}
+
 /// One of several.
-pub(super) fn choice(
+pub(in crate::rigs) fn choice(
     name: &'static str,
     label: &'static str,
     options: &'static [(&'static str, &'static str)],
@@ -260,18 +304,19 @@ pub(super) fn choice(
 }
 
 /// A meter of the run as a whole.
-pub(super) fn found(
+pub(in crate::rigs) fn found(
     name: &'static str,
     label: &'static str,
     symbol: &'static str,
     unit: &str,
     [resolution, scatter]: [f64; 2],
 ) -> MeterSpec {
-    MeterSpec { name, label, symbol, unit: self::unit(unit), resolution, scatter, shows: Shows::Run, tells: &[] }
+    let fineness = Fineness::Digit { digit: resolution, scatter };
+    MeterSpec { name, label, symbol, unit: self::unit(unit), fineness, shows: Shows::Run, tells: &[] }
 }
 
 /// A meter of a channel at the moment on the stage.
-pub(super) fn now(
+pub(in crate::rigs) fn now(
     name: &'static str,
     label: &'static str,
     symbol: &'static str,
@@ -283,7 +328,7 @@ pub(super) fn now(
 }
 
 /// A unit from one of the constant texts of the rigs' files; the catalogue's test reads them all.
-pub(super) fn unit(text: &str) -> Unit {
+pub(in crate::rigs) fn unit(text: &str) -> Unit {
     Unit::parse(text).unwrap_or_default()
 }
 
@@ -295,6 +340,10 @@ impl Card {
             if let SettingKind::Quantity { min, max, resolution, .. } = &mut spec.kind {
                 (*min, *max) = (f64::MIN, f64::MAX);
                 *resolution *= 1e-6;
+            }
+            if let SettingKind::Path { limits, .. } = &mut spec.kind {
+                let any = [f64::MIN, f64::MAX];
+                *limits = PathLimits { count: [1, usize::MAX], x: any, y: any, ring: any, step: 1e-6 * limits.step };
             }
         }
         self
@@ -312,6 +361,7 @@ impl Card {
             meters: Vec::new(),
             arrows: Vec::new(),
             clock: Clock { every: 1.0, lasts: 0.0 },
+            length: unit("m"),
             division: 0.001,
             tracks: &[],
             by_hand: false,
@@ -407,7 +457,7 @@ impl ChannelSpec {
 
 impl MeterSpec {
     /// The same telling these settings straight away.
-    pub(super) fn telling(self, tells: &'static [&'static str]) -> Self {
+    pub(in crate::rigs) fn telling(self, tells: &'static [&'static str]) -> Self {
         Self { tells, ..self }
     }
 
@@ -422,24 +472,64 @@ impl MeterSpec {
                 (*values.get(frame).or(values.last())?, frame)
             }
         };
-        let error =
-            if self.scatter > 0.0 { self.scatter * Chance::of(seed, self.name, at as u64).normal() } else { 0.0 };
-        Some(((exact / self.unit.size() + error) / self.resolution).round() * self.resolution)
+        let exact = exact / self.unit.size();
+        let scatter = self.scatter(exact);
+        let error = if scatter > 0.0 { scatter * Chance::of(seed, self.name, at as u64).normal() } else { 0.0 };
+        let digit = self.digit(exact + error);
+        Some(((exact + error) / digit).round() * digit)
     }
 
-    /// Width of an even distribution with the same standard uncertainty as the meter, in its unit: its last digit and its
+    /// The same to so many significant figures, with chance errors of this share of the value.
+    pub(in crate::rigs) fn to_figures(self, figures: u8, scatter: f64) -> Self {
+        Self { fineness: Fineness::Figures { figures, scatter }, ..self }
+    }
+
+    /// Its last digit where it shows that value; both in its unit.
+    pub fn digit(&self, value: f64) -> f64 {
+        match self.fineness {
+            Fineness::Digit { digit, .. } => digit,
+            Fineness::Figures { .. } if value == 0.0 || !value.is_finite() => NOTHING,
+            Fineness::Figures { figures, .. } => {
+                10f64.powi(value.abs().log10().floor() as i32 + 1 - i32::from(figures)).max(NOTHING * 1e-9)
+            }
+        }
+    }
+
+    /// Standard deviation of its chance errors at that value; both in its unit.
+    pub fn scatter(&self, value: f64) -> f64 {
+        match self.fineness {
+            Fineness::Digit { scatter, .. } => scatter,
+            Fineness::Figures { scatter, .. } => scatter * value.abs(),
+        }
+    }
+
+    /// Width of an even distribution with the same standard uncertainty as the meter at that value, both in its unit: its last digit and its
     /// scatter.
-    pub fn width(&self) -> f64 {
-        self.resolution.hypot(self.scatter * 12f64.sqrt())
+    pub fn width(&self, value: f64) -> f64 {
+        self.digit(value).hypot(self.scatter(value) * 12f64.sqrt())
     }
 
-    /// How exactly it reads, for people: `to 0.01 N, scatter 0.02 N`.
+    /// What it shows as a number with all its digits, in its unit.
+    pub fn shown(&self, value: f64) -> Decimal {
+        Decimal::rounded(value, self.digit(value))
+    }
+
+    /// How exactly it reads, for people: `last digit 0.01 N, scatter 0.02 N`.
     pub fn precision(&self) -> String {
-        let last = with_unit(&self.resolution.to_string(), &self.unit);
-        if self.scatter > 0.0 {
-            format!("last digit {last}, scatter {}", with_unit(&self.scatter.to_string(), &self.unit))
-        } else {
-            format!("last digit {last}")
+        match self.fineness {
+            Fineness::Digit { digit, scatter } => {
+                let last = with_unit(&digit.to_string(), &self.unit);
+                if scatter > 0.0 {
+                    format!("last digit {last}, scatter {}", with_unit(&scatter.to_string(), &self.unit))
+                } else {
+                    format!("last digit {last}")
+                }
+            }
+            Fineness::Figures { figures, scatter } => {
+                let scatter =
+                    if scatter > 0.0 { format!(", scatter {} %", plain(100.0 * scatter)) } else { String::new() };
+                format!("{figures} significant figures{scatter}")
+            }
         }
     }
 }
@@ -456,6 +546,8 @@ pub enum SettingValue {
     Choice(String),
     /// Left blank, with what that means.
     Blank(String),
+    /// Nodes, in the setting's unit.
+    Path(Vec<Node>),
 }
 
 impl SettingValue {
@@ -464,7 +556,7 @@ impl SettingValue {
         match self {
             Self::Quantity(number, unit) => Some(number.value() * unit.size()),
             Self::Switch(on) => Some(f64::from(u8::from(*on))),
-            Self::Choice(_) | Self::Blank(_) => None,
+            Self::Choice(_) | Self::Blank(_) | Self::Path(_) => None,
         }
     }
 
@@ -475,6 +567,7 @@ impl SettingValue {
             Self::Switch(on) => if *on { "on" } else { "off" }.to_owned(),
             Self::Choice(name) => name.clone(),
             Self::Blank(_) => String::new(),
+            Self::Path(nodes) => written(nodes),
         }
     }
 }
@@ -493,6 +586,7 @@ impl SettingSpec {
             SettingKind::Choice { options } => {
                 SettingValue::Choice(options.first().map_or("", |(name, _)| name).to_owned())
             }
+            SettingKind::Path { default, .. } => SettingValue::Path(default.clone()),
         }
     }
 
@@ -503,6 +597,14 @@ impl SettingSpec {
                 options.iter().find(|(n, _)| n == name).map_or_else(|| name.clone(), |(_, label)| (*label).to_owned())
             }
             (SettingValue::Blank(meaning), _) => meaning.clone(),
+            (SettingValue::Path(nodes), _) => {
+                let rings = match nodes.iter().filter(|n| n.ring.is_some()).count() {
+                    0 => String::new(),
+                    1 => ", a loop".to_owned(),
+                    k => format!(", {k} loops"),
+                };
+                format!("of {} nodes{rings}", nodes.len())
+            }
             _ => value.pretty(),
         }
     }
@@ -516,6 +618,15 @@ impl SettingSpec {
             }
             SettingKind::Switch { .. } => "on or off".to_owned(),
             SettingKind::Choice { options } => options.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(", "),
+            SettingKind::Path { unit, limits, .. } => format!(
+                "{} to {} nodes, x from {} to {}, y from {} to {}",
+                limits.count[0],
+                limits.count[1],
+                limits.x[0],
+                with_unit(&limits.x[1].to_string(), unit),
+                plain(limits.y[0]),
+                with_unit(&limits.y[1].to_string(), unit)
+            ),
         }
     }
 
@@ -544,6 +655,7 @@ impl SettingSpec {
                 Ok(SettingValue::Blank((*meaning).to_owned()))
             }
             SettingKind::Quantity { .. } => self.check_quantity(typed),
+            SettingKind::Path { limits, .. } => limits.read(label, typed).map(SettingValue::Path),
         }
     }
 

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Outcome, Rig, Run, Sampling, Settings};
+use crate::rigs::{Outcome, Rig, RigError, Run, Sampling, Settings};
 
 /// Longest pull that is recorded, in s.
 pub const LONGEST_PULL: f64 = 60.0;
@@ -23,7 +23,7 @@ impl HandMotion {
     pub fn check(&self) -> Result<(), String> {
         let rising = self.0.windows(2).all(|w| w[1].0 > w[0].0);
         let long = self.0.last().map_or(0.0, |p| p.0);
-        let [left, right] = super::shuttle::RAIL;
+        let [left, right] = super::RAIL;
         if self.0.len() < 2 || self.0.len() > MOST_PLACES || self.0[0].0 != 0.0 || !rising {
             return Err("Pull the shuttle for a moment at least.".to_owned());
         }
@@ -37,7 +37,7 @@ impl HandMotion {
     /// differences over 0.08 s.
     pub fn run(&self) -> Run {
         let long = self.0.last().map_or(0.0, |p| p.0).min(LONGEST_PULL);
-        let card = super::shuttle::Shuttle.card();
+        let card = super::Shuttle.card();
         let sampling = Sampling { duration: long, ..card.clock.sampling() };
         let frames = sampling.frames().unwrap_or(1);
         let place = |t: f64| {
@@ -51,7 +51,7 @@ impl HandMotion {
             if a == b { 0.0 } else { (of[b] - of[a]) / (sampling.every * (b - a) as f64) }
         };
         let v: Vec<f64> = (0..frames).map(|i| slope(&x, i)).collect();
-        let recorders = super::shuttle::recorders();
+        let recorders = super::recorders();
         let mut run = Run::record(&recorders, sampling, frames, |i| [x[i], v[i], slope(&v, i)]);
         run.outcome = Outcome { said: "Pulled by hand, and recorded as it was.".to_owned(), failed: false };
         run
@@ -62,16 +62,17 @@ impl dyn Rig {
     /// Makes a run, by hand where there is a pull.
     ///
     /// # Errors
-    /// [`super::RigError`] when the motion cannot be computed.
+    /// [`RigError`] when the motion cannot be computed.
     pub fn run_or_pull(
         &self,
         settings: &Settings,
         pull: Option<&HandMotion>,
+        seed: u64,
         sampling: Sampling,
-    ) -> Result<Run, super::RigError> {
+    ) -> Result<Run, RigError> {
         match pull {
             Some(pull) => Ok(pull.run()),
-            None => self.run(settings, sampling),
+            None => self.run(settings, seed, sampling),
         }
     }
 }

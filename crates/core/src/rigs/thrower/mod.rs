@@ -2,12 +2,12 @@
 //!
 //! Equations and their sources: see `flight`. Both flights are integrated until they land.
 
-use super::card::{SecondBody, arrow, choice, found, quantity};
-use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
-use super::flight::{Drag, Forces, State, ball};
-use super::flow::Event;
-use super::run::Outcome;
-use super::scene::{ALL_ALONG, at};
+use super::contract::card::{SecondBody, arrow, choice, found, quantity, unit};
+use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::flight::{Drag, Forces, State, ball};
+use super::contract::flow::Event;
+use super::contract::run::Outcome;
+use super::contract::scene::{ALL_ALONG, at};
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// The yard ends here, in m: behind the thrower and ahead.
@@ -110,6 +110,7 @@ impl Rig for Thrower {
                 arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
             ],
             clock: Clock::by_hand(60.0),
+            length: unit("m"),
             division: 0.01,
             tracks: &[],
             by_hand: false,
@@ -122,7 +123,7 @@ impl Rig for Thrower {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let without = throw(settings, 0.0, sampling)?;
         let with = match settings.chosen("air") {
             "off" => None,
@@ -181,7 +182,7 @@ impl Rig for Thrower {
         let centre = [Coordinate::Channel("x"), Coordinate::Channel("y")];
         shapes.push(Shape::Disc { centre, radius, turn: None, paint: Paint::Body });
         let first = Bounds { left: -1.0, right: 16.0, bottom: -0.8, top: high.max(8.0) };
-        Scene { bounds: first.with_margin(0.02), shapes, loupe: None, strobe: ALL_ALONG }
+        Scene { bounds: first.with_margin(0.02), shapes, loupe: None, strobe: ALL_ALONG, handles: Vec::new() }
     }
 }
 
@@ -235,7 +236,7 @@ mod tests {
         let mut s = Thrower.card().defaults();
         s.choose("air", air);
         change.iter().for_each(|(name, value)| s.set(name, *value));
-        Thrower.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap()
+        Thrower.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap()
     }
 
     /// Common trade practice, no source: thrown level and dropped, two bodies are at the same height at the same time.

@@ -4,11 +4,11 @@
 //! takes any value up to μ·m·g (rolling resistance proportional to the normal force, e.g. Halliday, Resnick, Walker, 10th
 //! edition, 6-1). Forces do not change while it moves one way, so the motion is made of exact legs.
 
-use super::card::{arrow, found, quantity};
-use super::channel::{Recorder, place, recorder, specs};
-use super::legs::{Leg, Legs};
-use super::run::Outcome;
-use super::scene::{ALL_ALONG, at};
+use super::contract::card::{arrow, found, quantity, unit};
+use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::legs::{Leg, Legs};
+use super::contract::run::Outcome;
+use super::contract::scene::{ALL_ALONG, at};
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Names of the thrust units' forces.
@@ -76,6 +76,7 @@ impl Rig for Trolley {
                 along("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.22),
             ],
             clock: Clock::by_hand(60.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &["x", "v"],
             by_hand: false,
@@ -83,7 +84,7 @@ impl Rig for Trolley {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let get = |name| settings.get(name);
         let mass = get("trolley mass") + get("load");
         let thrust: f64 = THRUSTS.iter().map(|n| get(n)).sum();
@@ -141,6 +142,7 @@ impl Rig for Trolley {
             shapes,
             loupe: None,
             strobe: ALL_ALONG,
+            handles: Vec::new(),
         }
     }
 }
@@ -196,7 +198,7 @@ mod tests {
     fn run(change: &[(&str, f64)]) -> Run {
         let mut s = Trolley.card().defaults();
         change.iter().for_each(|(name, value)| s.set(name, *value));
-        Trolley.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap()
+        Trolley.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap()
     }
 
     /// Common trade practice, no source: at 0.40 m/s² from rest, 10 m take 7.1 s and end at 2.83 m/s.

@@ -2,7 +2,7 @@
 
 /// A part of the motion in which the acceleration does not change.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Leg {
+pub(in crate::rigs) struct Leg {
     /// When it begins, in s.
     pub from: f64,
     /// Position then, in m.
@@ -50,7 +50,7 @@ impl Leg {
 
 /// Legs one after the other.
 #[derive(Clone, Debug, PartialEq, Default)]
-pub(super) struct Legs {
+pub(in crate::rigs) struct Legs {
     legs: Vec<Leg>,
     /// When the last one ends, in s.
     pub end: f64,

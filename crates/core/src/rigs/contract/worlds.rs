@@ -33,13 +33,13 @@ pub const WORLDS: [World; 15] = [
 ];
 
 /// The setting for the strength of gravity, on rigs that have one.
-pub(super) const GRAVITY: &str = "gravity";
+pub(in crate::rigs) const GRAVITY: &str = "gravity";
 /// The setting for the world, and its option that leaves gravity to the other setting.
 const WORLD: &str = "world";
 const UNKNOWN: &str = "unknown";
 
 /// The options of a rig's setting “world”. On the unknown world the rig's own setting “gravity” counts.
-pub(super) const OPTIONS: &[(&str, &str)] = &[
+pub(in crate::rigs) const OPTIONS: &[(&str, &str)] = &[
     ("Earth", "Earth"),
     ("Moon", "Moon"),
     ("Mars", "Mars"),
@@ -59,13 +59,13 @@ pub(super) const OPTIONS: &[(&str, &str)] = &[
 ];
 
 /// Strength of gravity of the chosen world, in m/s².
-pub(super) fn gravity(settings: &super::Settings) -> f64 {
+pub(in crate::rigs) fn gravity(settings: &super::Settings) -> f64 {
     let chosen = settings.chosen(WORLD);
     WORLDS.iter().find(|w| w.name == chosen).map_or_else(|| settings.get(GRAVITY), |w| w.gravity)
 }
 
 /// Which setting decides that strength.
-pub(super) fn decided_by(settings: &super::Settings) -> &'static str {
+pub(in crate::rigs) fn decided_by(settings: &super::Settings) -> &'static str {
     if settings.chosen(WORLD) == UNKNOWN { GRAVITY } else { WORLD }
 }
 

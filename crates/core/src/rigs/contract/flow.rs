@@ -20,15 +20,15 @@ const SMALL: f64 = 1e-7;
 const FIRST: f64 = 1.0;
 
 /// Rate of change of a state. No force of a rig depends on the time itself.
-pub(super) type Rate<'a, const N: usize> = &'a dyn Fn(&SVector<f64, N>) -> SVector<f64, N>;
+pub(in crate::rigs) type Rate<'a, const N: usize> = &'a dyn Fn(&SVector<f64, N>) -> SVector<f64, N>;
 /// Falls to zero where something happens.
-pub(super) type Event<'a, const N: usize> = &'a dyn Fn(&SVector<f64, N>) -> f64;
+pub(in crate::rigs) type Event<'a, const N: usize> = &'a dyn Fn(&SVector<f64, N>) -> f64;
 
 /// A time in s and the state then.
-pub(super) type Instant<const N: usize> = (f64, SVector<f64, N>);
+pub(in crate::rigs) type Instant<const N: usize> = (f64, SVector<f64, N>);
 
 /// A piece of a motion.
-pub(super) struct Flown<const N: usize> {
+pub(in crate::rigs) struct Flown<const N: usize> {
     /// States at all frames from the first one not before the start to the last one before the end.
     pub frames: Vec<SVector<f64, N>>,
     /// Where the piece ended.
@@ -80,7 +80,7 @@ impl<const N: usize> System<f64, SVector<f64, N>> for Rates<'_, N> {
 ///
 /// # Errors
 /// [`RigError::Integrator`] when the steps become too small or too many.
-pub(super) fn flow<const N: usize>(
+pub(in crate::rigs) fn flow<const N: usize>(
     rate: Rate<'_, N>,
     start: Instant<N>,
     until: f64,

@@ -20,11 +20,11 @@ use super::run::Outcome;
 const FASTEST_PACE: f64 = 500.0;
 
 /// x, y, v_x, v_y in m and m/s.
-pub(super) type State = SVector<f64, 4>;
+pub(in crate::rigs) type State = SVector<f64, 4>;
 
 /// What resists the motion.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) enum Drag {
+pub(in crate::rigs) enum Drag {
     /// ½·ρ·c·A in kg/m; zero without air.
     Quadratic(f64),
     /// 3π·η·d in kg/s.
@@ -39,13 +39,13 @@ impl Drag {
 }
 
 /// Volume of a ball of diameter d, m; in m³.
-pub(super) fn ball(diameter: f64) -> f64 {
+pub(in crate::rigs) fn ball(diameter: f64) -> f64 {
     PI * diameter.powi(3) / 6.0
 }
 
 /// Mass in kg and forces on the body.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Forces {
+pub(in crate::rigs) struct Forces {
     pub mass: f64,
     /// Gravity, in m/s².
     pub gravity: f64,

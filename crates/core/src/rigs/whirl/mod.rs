@@ -5,10 +5,10 @@
 
 use std::f64::consts::TAU;
 
-use super::card::{arrow, choice, found, quantity};
-use super::channel::{Recorder, place, recorder, specs};
-use super::run::Outcome;
-use super::scene::at;
+use super::contract::card::{arrow, choice, found, quantity, unit};
+use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::run::Outcome;
+use super::contract::scene::at;
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// What the cord bears, in N.
@@ -75,6 +75,7 @@ impl Rig for WhirlingTable {
                 arrow("force up", "force along y", "F_y", ArrowKind::ForceComponent, ["", "force y"]),
             ],
             clock: Clock::by_hand(30.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &[],
             by_hand: false,
@@ -82,7 +83,7 @@ impl Rig for WhirlingTable {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let (m, r, v) = (settings.get("mass"), settings.get("radius"), speed(settings));
         let force = m * v * v / r;
         let torn = force > BEARS;
@@ -136,6 +137,7 @@ impl Rig for WhirlingTable {
             ],
             loupe: None,
             strobe: [5, 0],
+            handles: Vec::new(),
         }
     }
 }
@@ -149,7 +151,7 @@ mod tests {
         let force = |change: &[(&str, f64)]| {
             let mut s = WhirlingTable.card().defaults();
             change.iter().for_each(|(name, value)| s.set(name, *value));
-            let run = WhirlingTable.run(&s, Sampling { every: 0.01, duration: 30.0 }).unwrap();
+            let run = WhirlingTable.run(&s, 0, Sampling { every: 0.01, duration: 30.0 }).unwrap();
             let (ax, ay) = (run.channel("a_x").unwrap(), run.channel("a_y").unwrap());
             let (x, y) = (run.channel("x").unwrap(), run.channel("y").unwrap());
             // The acceleration points to the axle and is v²/r, also as the second difference of the path.
@@ -167,10 +169,10 @@ mod tests {
         s.choose("drive", "turns");
         s.set("turns", TAU);
         let sampling = Sampling { every: 0.01, duration: 30.0 };
-        let run = WhirlingTable.run(&s, sampling).unwrap();
+        let run = WhirlingTable.run(&s, 0, sampling).unwrap();
         assert!((run.found("ten turns").unwrap() - 10.0).abs() < 1e-12);
         s.set("turns", 5.0 * TAU);
         s.set("radius", 1.5);
-        assert!(WhirlingTable.run(&s, sampling).unwrap().outcome.said.contains("tear"));
+        assert!(WhirlingTable.run(&s, 0, sampling).unwrap().outcome.said.contains("tear"));
     }
 }

@@ -3,11 +3,11 @@
 //! Equations and their sources: see `flight`. A push is a steady force with a direction, from a start for a duration; a knock
 //! changes the velocity at once by J/m. The motion is integrated from one such change to the next.
 
-use super::card::{arrow, choice, found, now, optional, quantity};
-use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
-use super::flight::{Drag, Forces, State, ball};
-use super::run::Outcome;
-use super::scene::{ALL_ALONG, at};
+use super::contract::card::{arrow, choice, found, now, optional, quantity, unit};
+use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::flight::{Drag, Forces, State, ball};
+use super::contract::run::Outcome;
+use super::contract::scene::{ALL_ALONG, at};
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// How far beside the shaft and above its top a body may get, in m.
@@ -103,6 +103,7 @@ impl Rig for Shaft {
                 arrow("net", "net force", "ΣF", ArrowKind::Net, ["net x", "net y"]),
             ],
             clock: Clock::by_hand(60.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &["y", "speed"],
             by_hand: false,
@@ -110,7 +111,7 @@ impl Rig for Shaft {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let fall = Fall::new(settings);
         let (states, landed, outcome) = fall.states(sampling)?;
         let mass = fall.forces.mass;
@@ -147,6 +148,7 @@ impl Rig for Shaft {
             ],
             loupe: None,
             strobe: ALL_ALONG,
+            handles: Vec::new(),
         }
     }
 }
@@ -268,7 +270,7 @@ mod tests {
         let mut s = Shaft.card().defaults();
         s.choose("drag", drag);
         change.iter().for_each(|(name, value)| s.set(name, *value));
-        Shaft.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap()
+        Shaft.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap()
     }
 
     /// Closed form of the fall from rest with quadratic drag: v = v_t·tanh(g·t/v_t), y = h − (v_t²/g)·ln cosh(g·t/v_t)

@@ -15,10 +15,10 @@
 
 use ode_solvers::SVector;
 
-use super::card::{arrow, optional, quantity};
-use super::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
-use super::flow::{Event, flow};
-use super::scene::at;
+use super::contract::card::{arrow, optional, quantity, unit};
+use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::flow::{Event, flow};
+use super::contract::scene::at;
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, SettingSpec,
     Settings, Shape,
@@ -113,6 +113,7 @@ impl Rig for Pendulum {
             ],
             // Ten swings of the longest pendulum with time to spare.
             clock: Clock::by_hand(40.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &[],
             by_hand: false,
@@ -120,7 +121,7 @@ impl Rig for Pendulum {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let frames = sampling.frames()?;
         // Turning points are noticed between two states, so these must be close.
         let fine = (sampling.every / CLOSE).ceil().max(1.0);
@@ -150,6 +151,7 @@ impl Rig for Pendulum {
             ],
             loupe: None,
             strobe: [10, 130],
+            handles: Vec::new(),
         }
     }
 }
@@ -232,7 +234,7 @@ mod tests {
 
     /// Period from the upward-going zero of the angular velocity, by cubic interpolation of dense frames.
     fn period(s: &Settings) -> f64 {
-        let run = Pendulum.run(s, Sampling { every: 1e-3, duration: 30.0 }).unwrap();
+        let run = Pendulum.run(s, 0, Sampling { every: 1e-3, duration: 30.0 }).unwrap();
         let angle = run.channel("angle").unwrap();
         let crossings: Vec<f64> = (1..angle.len() - 2)
             .filter(|&i| angle[i] > 0.0 && angle[i + 1] <= 0.0)
@@ -258,7 +260,7 @@ mod tests {
     /// Stegun 17.3.1; NIST DLMF 19.2.8). Values by tools/reference/elliptic.py with SciPy 1.17.1.
     #[test]
     fn period_at_large_amplitude_follows_the_elliptic_integral() {
-        for line in include_str!("../../tests/fixtures/elliptic.csv").lines().skip(2) {
+        for line in include_str!("../../../tests/fixtures/elliptic.csv").lines().skip(2) {
             let (degrees, ratio) = line.split_once(',').unwrap();
             let (degrees, ratio): (f64, f64) = (degrees.parse().unwrap(), ratio.parse().unwrap());
             let s = settings(1.0, degrees, false);
@@ -275,7 +277,7 @@ mod tests {
         let small = period(&large);
         large.set("bob", 0.2);
         assert!((period(&large) / small - (1.0 + 0.4 * 0.04_f64).sqrt()).abs() < 1e-6);
-        let run = Pendulum.run(&large, STAGE).unwrap();
+        let run = Pendulum.run(&large, 0, STAGE).unwrap();
         let total = run.channel("total energy").unwrap();
         assert!(total.iter().all(|e| (e - total[0]).abs() < 1e-9));
     }
@@ -283,7 +285,7 @@ mod tests {
     #[test]
     fn drag_takes_energy_and_never_gives_any() {
         let s = settings(1.2, 60.0, true);
-        let energy = energies(&s, &Pendulum.run(&s, STAGE).unwrap());
+        let energy = energies(&s, &Pendulum.run(&s, 0, STAGE).unwrap());
         assert!(energy.windows(2).all(|w| w[1] <= w[0] * (1.0 + 1e-12)));
         assert!(energy[energy.len() - 1] < 0.99 * energy[0]);
     }
@@ -291,11 +293,11 @@ mod tests {
     #[test]
     fn a_run_starts_at_the_release_and_has_every_frame() {
         let s = settings(0.8, 10.0, false);
-        let run = Pendulum.run(&s, Sampling { every: 0.01, duration: 2.0 }).unwrap();
+        let run = Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 2.0 }).unwrap();
         assert_eq!(run.frames(), 201);
         assert_eq!(run.channel("angle").unwrap()[0], s.get("angle"));
-        assert_eq!(Pendulum.run(&s, Sampling { every: 0.01, duration: 0.0 }).unwrap().frames(), 1);
-        assert!(Pendulum.run(&s, Sampling { every: 1e-9, duration: 40.0 }).is_err());
+        assert_eq!(Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 0.0 }).unwrap().frames(), 1);
+        assert!(Pendulum.run(&s, 0, Sampling { every: 1e-9, duration: 40.0 }).is_err());
         assert!(
             Pendulum
                 .card()
@@ -310,7 +312,7 @@ mod tests {
         #[test]
         fn energy_is_kept_for_a_minute_without_drag(length in 0.2f64..2.0, degrees in 1f64..80.0) {
             let s = settings(length, degrees, false);
-            let run = Pendulum.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap();
+            let run = Pendulum.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap();
             let energy = energies(&s, &run);
             let worst = energy.iter().map(|e| (e / energy[0] - 1.0).abs()).fold(0.0, f64::max);
             prop_assert!(worst < 1e-6, "{worst}");
@@ -319,7 +321,7 @@ mod tests {
         #[test]
         fn the_thread_keeps_its_length_and_carries_the_weight_at_rest(length in 0.2f64..2.0, degrees in 1f64..80.0) {
             let s = settings(length, degrees, true);
-            let run = Pendulum.run(&s, Sampling { every: 0.05, duration: 5.0 }).unwrap();
+            let run = Pendulum.run(&s, 0, Sampling { every: 0.05, duration: 5.0 }).unwrap();
             let (x, y, f) = (run.channel("x").unwrap(), run.channel("y").unwrap(), run.channel("tension").unwrap());
             for (x, y) in x.iter().zip(y) {
                 prop_assert!((x.hypot(*y) / length - 1.0).abs() < 1e-12);

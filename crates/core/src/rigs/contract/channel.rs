@@ -34,13 +34,13 @@ pub enum Role {
 
 /// A channel of a motion that has the state `S` at a moment: what it is called, and how it follows from the state.
 #[derive(Clone, Debug)]
-pub(super) struct Recorder<S> {
+pub(in crate::rigs) struct Recorder<S> {
     spec: ChannelSpec,
     value: fn(&S) -> f64,
 }
 
 /// A channel by name, symbol, unit and step of a recording.
-pub(super) fn recorder<S>(
+pub(in crate::rigs) fn recorder<S>(
     name: &'static str,
     symbol: &'static str,
     u: &str,
@@ -59,18 +59,18 @@ impl<S> Recorder<S> {
 }
 
 /// The body's place, in m, recorded to a step in m.
-pub(super) fn place<S>(resolution: f64, x: fn(&S) -> f64, y: fn(&S) -> f64) -> [Recorder<S>; 2] {
+pub(in crate::rigs) fn place<S>(resolution: f64, x: fn(&S) -> f64, y: fn(&S) -> f64) -> [Recorder<S>; 2] {
     [recorder("x", "x", "m", resolution, x).of(Role::PlaceX), recorder("y", "y", "m", resolution, y).of(Role::PlaceY)]
 }
 
 /// A state that knows its energies.
-pub(super) trait Energetic {
+pub(in crate::rigs) trait Energetic {
     /// Kinetic, potential and total energy, in J.
     fn energies(&self) -> [f64; 3];
 }
 
 /// Channels of the energies of one body.
-pub(super) fn energies<S: Energetic>() -> [Recorder<S>; 3] {
+pub(in crate::rigs) fn energies<S: Energetic>() -> [Recorder<S>; 3] {
     [
         recorder("kinetic energy", "E_k", "J", 0.001, |s: &S| s.energies()[0]),
         recorder("potential energy", "E_p", "J", 0.001, |s: &S| s.energies()[1]),
@@ -79,20 +79,20 @@ pub(super) fn energies<S: Energetic>() -> [Recorder<S>; 3] {
 }
 
 /// Kinetic, potential and total energy, in J. The potential energy is m·g·y, as a moment of a motion reckons it too.
-pub(super) fn energies_of(kinetic: f64, mass: f64, gravity: f64, y: f64) -> [f64; 3] {
+pub(in crate::rigs) fn energies_of(kinetic: f64, mass: f64, gravity: f64, y: f64) -> [f64; 3] {
     let potential = mass * gravity * y;
     [kinetic, potential, kinetic + potential]
 }
 
 /// The channels of a card: time, and these.
-pub(super) fn specs<S>(recorders: &[Recorder<S>]) -> Vec<ChannelSpec> {
+pub(in crate::rigs) fn specs<S>(recorders: &[Recorder<S>]) -> Vec<ChannelSpec> {
     let time = ChannelSpec { name: "t", symbol: "t", unit: unit("s"), resolution: 0.001, role: Role::Time };
     std::iter::once(time).chain(recorders.iter().map(|r| r.spec.clone())).collect()
 }
 
 impl Run {
     /// Records a motion, frame by frame: the time, and what follows from the state at each frame.
-    pub(super) fn record<S>(
+    pub(in crate::rigs) fn record<S>(
         recorders: &[Recorder<S>],
         sampling: Sampling,
         frames: usize,
@@ -106,6 +106,6 @@ impl Run {
             let values = std::iter::once(sampling.time(frame)).chain(recorders.iter().map(|r| (r.value)(&state)));
             channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
         }
-        Self { sampling, channels, found: Vec::new(), outcome: Outcome::default() }
+        Self { sampling, channels, found: Vec::new(), outcome: Outcome::default(), marks: Vec::new() }
     }
 }

@@ -4,11 +4,11 @@
 //! v₁′ = (m₁·v₁ + m₂·v₂ − m₂·e·(v₁ − v₂))/(m₁ + m₂), v₂′ alike (Newton's law of restitution; Halliday, Resnick, Walker,
 //! *Fundamentals of Physics*, 10th edition, 9-6 and 9-7, for e = 0 and 1). The buffers take no time. Exact.
 
-use super::card::{SecondBody, arrow, found, quantity};
-use super::channel::{Recorder, Role, recorder, specs};
-use super::legs::{Leg, Legs};
-use super::run::Outcome;
-use super::scene::{ALL_ALONG, at};
+use super::contract::card::{SecondBody, arrow, found, quantity, unit};
+use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::legs::{Leg, Legs};
+use super::contract::run::Outcome;
+use super::contract::scene::{ALL_ALONG, at};
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Length of the rail, in m.
@@ -77,6 +77,7 @@ impl Rig for BufferRail {
                 along("velocity second", "velocity of the second", "v_2", ArrowKind::Velocity, "v second", "x second"),
             ],
             clock: Clock::by_hand(20.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &["x", "x second"],
             by_hand: false,
@@ -89,7 +90,7 @@ impl Rig for BufferRail {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let get = |name| settings.get(name);
         let (m1, m2, u1, u2) = (get("mass 1"), get("mass 2"), get("velocity 1"), get("velocity 2"));
         let starts = [get("start 1"), get("start 2")];
@@ -156,6 +157,7 @@ impl Rig for BufferRail {
             ],
             loupe: None,
             strobe: ALL_ALONG,
+            handles: Vec::new(),
         }
     }
 }
@@ -168,7 +170,7 @@ mod tests {
     fn run(change: &[(&str, f64)]) -> Run {
         let mut s = BufferRail.card().defaults();
         change.iter().for_each(|(name, value)| s.set(name, *value));
-        BufferRail.run(&s, Sampling { every: 0.01, duration: 20.0 }).unwrap()
+        BufferRail.run(&s, 0, Sampling { every: 0.01, duration: 20.0 }).unwrap()
     }
 
     proptest! {

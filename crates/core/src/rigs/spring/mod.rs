@@ -9,10 +9,10 @@
 //! * damping b·v on the load: x″ + (b/m_e)·x′ + ω²·x = 0 with m_e = k/ω², solved exactly;
 //! * the force at the hook above is (m + m_s)·g + k·u·κ/sin κ, with u how far the load is below its rest.
 
-use super::card::{arrow, choice, found, now, quantity};
-use super::channel::{Recorder, place, recorder, specs};
-use super::run::Outcome;
-use super::scene::at;
+use super::contract::card::{arrow, choice, found, now, quantity, unit};
+use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::run::Outcome;
+use super::contract::scene::at;
 use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Length of every spring when nothing pulls it, in m.
@@ -184,6 +184,7 @@ impl Rig for SpringStand {
                 along("net", "net force", "ΣF", ArrowKind::Net, "net force", 0.03),
             ],
             clock: Clock::by_hand(60.0),
+            length: unit("m"),
             division: 0.001,
             tracks: &["y"],
             by_hand: false,
@@ -191,7 +192,7 @@ impl Rig for SpringStand {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let hung = Hung::new(settings);
         let trouble = hung.trouble();
         let still = hung.pull == 0.0 || trouble.is_some();
@@ -253,6 +254,7 @@ impl Rig for SpringStand {
             shapes,
             loupe: Some([Coordinate::Fixed(0.09), y]),
             strobe: [10, 0],
+            handles: Vec::new(),
         }
     }
 }
@@ -277,7 +279,7 @@ mod tests {
     }
 
     fn run(change: &[(&str, f64)]) -> Run {
-        SpringStand.run(&settings(change), Sampling { every: 0.01, duration: 60.0 }).unwrap()
+        SpringStand.run(&settings(change), 0, Sampling { every: 0.01, duration: 60.0 }).unwrap()
     }
 
     #[test]

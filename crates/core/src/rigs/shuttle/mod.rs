@@ -4,11 +4,15 @@
 //! textbook, e.g. D. Halliday, R. Resnick, J. Walker, *Fundamentals of Physics*, 10th edition, 2-4). A stretch may begin with a
 //! velocity of its own: the drive changes it at once. Exact, no integrator.
 
-use super::card::{arrow, now, optional, quantity};
-use super::channel::{Recorder, place, recorder, specs};
-use super::legs::{Leg, Legs};
-use super::run::Outcome;
-use super::scene::{ALL_ALONG, at};
+mod hand;
+
+pub use hand::{HandMotion, LONGEST_PULL};
+
+use super::contract::card::{arrow, now, optional, quantity, unit};
+use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::legs::{Leg, Legs};
+use super::contract::run::Outcome;
+use super::contract::scene::{ALL_ALONG, at};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings,
     Shape,
@@ -86,6 +90,7 @@ impl Rig for Shuttle {
                 along_rail("acceleration", "acceleration", "a", ArrowKind::Acceleration, "a"),
             ],
             clock: Clock::by_hand(60.0),
+            length: unit("m"),
             division: 0.01,
             tracks: &["x", "v"],
             by_hand: true,
@@ -93,7 +98,7 @@ impl Rig for Shuttle {
         }
     }
 
-    fn run(&self, settings: &Settings, sampling: Sampling) -> Result<Run, RigError> {
+    fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let longest = sampling.duration;
         let (mut legs, mut outcome) = (Legs::default(), Outcome::default());
         let (mut t, mut x, mut v) = (0.0, settings.get("position"), 0.0);
@@ -157,6 +162,7 @@ impl Rig for Shuttle {
             shapes,
             loupe: None,
             strobe: ALL_ALONG,
+            handles: Vec::new(),
         }
     }
 }
@@ -181,7 +187,7 @@ mod tests {
         ] {
             s.set(name, value);
         }
-        let run = Shuttle.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap();
+        let run = Shuttle.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap();
         let (x, v) = (run.channel("x").unwrap(), run.channel("v").unwrap());
         assert_eq!(run.frames(), 901);
         for (frame, at, speed) in [(0, 1.0, 0.5), (400, 3.0, 0.0), (600, 3.0, -1.5), (700, 1.5, -1.5), (900, 1.5, 1.5)]
@@ -194,7 +200,7 @@ mod tests {
             );
         }
         s.set("velocity 1", 5.0);
-        let run = Shuttle.run(&s, Sampling { every: 0.01, duration: 60.0 }).unwrap();
+        let run = Shuttle.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap();
         assert_eq!(run.frames(), 181, "nine metres to the end of the rail at 5 m/s");
         assert!(run.outcome.said.contains("right end"));
     }

@@ -1,4 +1,4 @@
-//! How a run is drawn: a few shapes in metres, each coordinate fixed or bound to a channel.
+//! How a run is drawn: a few shapes in metres, or in the rig's own unit of length, each coordinate fixed or bound to a channel.
 //!
 //! x points right and y up. One player in the browser draws every scene.
 
@@ -29,7 +29,7 @@ use Coordinate::{Channel, Fixed};
 pub type Place = [Coordinate; 2];
 
 /// A fixed place.
-pub(super) fn at(x: f64, y: f64) -> Place {
+pub(in crate::rigs) fn at(x: f64, y: f64) -> Place {
     [Fixed(x), Fixed(y)]
 }
 
@@ -106,6 +106,15 @@ pub enum Shape {
         /// Smallest division in m.
         division: f64,
     },
+    /// A line through many places: a track, a wave, a trace.
+    Curve {
+        /// Its places when nothing moves it.
+        points: Vec<[f64; 2]>,
+        /// What moves its places.
+        sways: Vec<Sway>,
+        /// How it is painted.
+        paint: Paint,
+    },
     /// A word.
     Word {
         /// Where it begins.
@@ -115,7 +124,82 @@ pub enum Shape {
     },
 }
 
-/// The part of the plane that must be visible, in metres.
+/// What moves the places of a curve: a channel, times a weight a place.
+#[derive(Clone, Debug, Serialize, PartialEq)]
+pub struct Sway {
+    /// Which channel.
+    pub channel: &'static str,
+    /// Direction in which it moves them.
+    pub along: [f64; 2],
+    /// Factor of each place.
+    pub weights: Vec<f64>,
+}
+
+/// Something on the stage that a hand can take hold of. What it moves is settings, and nothing else.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Handle {
+    /// What it is, for people.
+    pub name: String,
+    /// Where it is.
+    pub at: [f64; 2],
+    /// From where a thin line leads to it, as to the tip of an arrow.
+    pub from: Option<[f64; 2]>,
+    /// The settings it moves.
+    pub pulls: Vec<Pull>,
+}
+
+/// How a handle moves a setting. Values and factors are in the setting's own unit.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Pull {
+    /// Name of the setting.
+    pub setting: &'static str,
+    /// How it follows the handle.
+    pub how: Follows,
+}
+
+/// How a setting follows a handle.
+#[derive(Clone, Debug, Serialize, PartialEq)]
+#[serde(tag = "kind", rename_all = "snake_case")]
+pub enum Follows {
+    /// By so much for each unit of length in a direction.
+    Along {
+        /// The direction, times how much the value changes for a unit of length.
+        by: [f64; 2],
+    },
+    /// By so much for each rad about a point, to the left.
+    Turn {
+        /// The point.
+        about: [f64; 2],
+        /// How much the value changes for a rad.
+        by: f64,
+    },
+    /// By so much for each unit of distance from a point.
+    Reach {
+        /// The point.
+        from: [f64; 2],
+        /// How much the value changes for a unit of length.
+        by: f64,
+    },
+    /// The way along a curve to the place next to the handle.
+    Way {
+        /// Places of the curve, in order.
+        points: Vec<[f64; 2]>,
+        /// The way to each.
+        ways: Vec<f64>,
+    },
+    /// A node of a path, which lies where the handle is.
+    Node {
+        /// Which, from 0.
+        index: usize,
+    },
+    /// An option that is chosen as soon as the handle moves.
+    Chosen {
+        /// Its name.
+        option: &'static str,
+    },
+}
+
+/// The part of the plane that must be visible, in the rig's unit of length.
 #[derive(Clone, Copy, Debug, Serialize, PartialEq)]
 pub struct Bounds {
     /// Left edge.
@@ -130,7 +214,7 @@ pub struct Bounds {
 
 impl Bounds {
     /// Widened by a share of its larger side.
-    pub(super) fn with_margin(self, share: f64) -> Self {
+    pub(in crate::rigs) fn with_margin(self, share: f64) -> Self {
         let by = share * (self.right - self.left).max(self.top - self.bottom);
         Self { left: self.left - by, right: self.right + by, bottom: self.bottom - by, top: self.top + by }
     }
@@ -147,16 +231,23 @@ pub struct Scene {
     pub loupe: Option<Place>,
     /// Frames between two rings of the strobe, and frames up to which rings are drawn.
     pub strobe: [usize; 2],
+    /// What can be taken hold of. They go out apart, each with its setting as it stands, and only where that is free.
+    #[serde(skip)]
+    pub handles: Vec<Handle>,
 }
 
 /// Rings every tenth of a second, all along the way.
-pub(super) const ALL_ALONG: [usize; 2] = [10, usize::MAX >> 12];
+pub(in crate::rigs) const ALL_ALONG: [usize; 2] = [10, usize::MAX >> 12];
 
 impl Scene {
     /// The scene to a step in m or rad, its bounds to a hundredth of their size: what it is drawn from may be hidden, and a place known to the
     /// last bit would tell.
     pub fn rounded(mut self, step: f64) -> Self {
-        let to = |v: &mut f64, step: f64| *v = (*v / step).round() * step;
+        // A multiple of the step, written as short as it is.
+        let to = |v: &mut f64, step: f64| {
+            let steps = (*v / step).round();
+            *v = if step < 1.0 { steps / step.recip().round() } else { steps * step };
+        };
         let place = |p: &mut [Coordinate]| {
             for c in p {
                 match c {
@@ -186,6 +277,10 @@ impl Scene {
                     zero.iter_mut().chain([from, length]).for_each(|v| to(v, step));
                 }
                 Shape::Word { place: at, .. } => at.iter_mut().for_each(|v| to(v, step)),
+                Shape::Curve { points, sways, .. } => {
+                    points.iter_mut().flatten().for_each(|v| to(v, step));
+                    sways.iter_mut().flat_map(|s| &mut s.weights).for_each(|v| to(v, step));
+                }
             }
         }
         let Bounds { left, right, bottom, top } = &mut self.bounds;
@@ -209,6 +304,7 @@ impl Scene {
                 Shape::Line { from, to, .. } | Shape::Coil { from, to, .. } => from.iter().chain(to).for_each(&mut add),
                 Shape::Disc { centre, turn, .. } => centre.iter().chain(turn).for_each(&mut add),
                 Shape::Box { centre, turn, .. } => centre.iter().chain([turn]).for_each(&mut add),
+                Shape::Curve { sways, .. } => sways.iter().for_each(|s| add(&Channel(s.channel))),
                 Shape::Scale { .. } | Shape::Word { .. } => {}
             }
         }

@@ -1,0 +1,123 @@
+//! Paths: settings that are a list of nodes, such as a track.
+
+use serde::{Deserialize, Serialize};
+
+/// A node of a path, in the setting's unit.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Node {
+    /// Where it is: x to the right, y up.
+    pub at: [f64; 2],
+    /// Radius of a loop that stands behind it, before the next node; none without.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ring: Option<f64>,
+}
+
+/// What nodes a setting takes, in its unit.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct PathLimits {
+    /// Fewest and most nodes.
+    pub count: [usize; 2],
+    /// Smallest and largest x.
+    pub x: [f64; 2],
+    /// Smallest and largest y.
+    pub y: [f64; 2],
+    /// Smallest and largest radius of a loop.
+    pub ring: [f64; 2],
+    /// Step of all of them.
+    pub step: f64,
+}
+
+/// The word before a loop's radius.
+const RING: &str = "loop";
+
+impl PathLimits {
+    /// Reads nodes as they are typed: x and y of each, nodes parted by semicolons, a loop behind its node: `0 3; 2 0.5 loop 0.4; 4 1`.
+    ///
+    /// # Errors
+    /// A sentence that says which node is wrong and what it can be.
+    pub fn read(&self, label: &str, typed: &str) -> Result<Vec<Node>, String> {
+        let parts: Vec<&str> = typed.split(';').map(str::trim).filter(|p| !p.is_empty()).collect();
+        let [least, most] = self.count;
+        if !(least..=most).contains(&parts.len()) {
+            return Err(format!("The {label} has {least} to {most} nodes; these are {}.", parts.len()));
+        }
+        parts.iter().enumerate().map(|(i, part)| self.node(i + 1, part)).collect()
+    }
+
+    fn node(&self, number: usize, text: &str) -> Result<Node, String> {
+        let words: Vec<&str> = text.split_whitespace().collect();
+        let shown: String = text.chars().take(30).collect();
+        let value = |word: &str, [low, high]: [f64; 2], what: &str| {
+            let value: f64 = word.replace(',', ".").replace('\u{2212}', "-").parse().unwrap_or(f64::NAN);
+            if !(value >= low - 1e-9 && value <= high + 1e-9) {
+                return Err(format!("The {what} of node {number} can be {low} to {high}, not “{shown}”."));
+            }
+            Ok((value / self.step).round() / self.step.recip().round())
+        };
+        let (place, ring) = match words[..] {
+            [x, y] => ([x, y], None),
+            [x, y, RING, radius] => ([x, y], Some(value(radius, self.ring, "radius of the loop")?)),
+            _ => {
+                return Err(format!(
+                    "Node {number} is written as x and y, such as “2.0 0.5”, and a loop behind it as “2.0 0.5 loop 0.4”; not “{shown}”."
+                ));
+            }
+        };
+        Ok(Node { at: [value(place[0], self.x, "place x")?, value(place[1], self.y, "height y")?], ring })
+    }
+}
+
+/// Nodes as they are typed.
+pub fn written(nodes: &[Node]) -> String {
+    let one = |n: &Node| {
+        let ring = n.ring.map_or_else(String::new, |r| format!(" {RING} {r}"));
+        format!("{} {}{ring}", n.at[0], n.at[1])
+    };
+    nodes.iter().map(one).collect::<Vec<_>>().join("; ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    const LIMITS: PathLimits =
+        PathLimits { count: [2, 24], x: [0.0, 20.0], y: [-5.0, 10.0], ring: [0.1, 3.0], step: 0.01 };
+
+    proptest! {
+        #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(60) })]
+        /// What is written reads as what it was, on the grid.
+        #[test]
+        fn a_path_reads_as_it_is_written(places in prop::collection::vec((0i32..2000, -500i32..1000, prop::option::of(10i32..300)), 2..24)) {
+            let nodes: Vec<Node> = places.iter().map(|(x, y, r)| Node {
+                at: [f64::from(*x) / 100.0, f64::from(*y) / 100.0],
+                ring: r.map(|r| f64::from(r) / 100.0),
+            }).collect();
+            prop_assert_eq!(LIMITS.read("track", &written(&nodes)).unwrap(), nodes);
+        }
+
+        #[test]
+        fn no_text_is_taken_for_a_path_outside_its_limits(text in "[0-9a-z.,; −-]{0,60}") {
+            if let Ok(nodes) = LIMITS.read("track", &text) {
+                prop_assert!(nodes.iter().all(|n| (0.0..=20.0).contains(&n.at[0]) && (-5.0..=10.0).contains(&n.at[1])));
+            }
+        }
+    }
+
+    #[test]
+    fn mistakes_name_the_node() {
+        for (typed, word) in [
+            ("0 3", "2 to 24"),
+            ("0 3; 2", "Node 2"),
+            ("0 3; 2 99", "height y of node 2"),
+            ("0 3; 2 1 ring 0.5", "Node 2"),
+            ("0 3 loop 9; 2 1", "radius of the loop of node 1"),
+            ("0 NaN; 2 1", "height y of node 1"),
+            (&"1 1;".repeat(25), "these are 25"),
+        ] {
+            let said = LIMITS.read("track", typed).unwrap_err();
+            assert!(said.contains(word), "{said}");
+        }
+        assert_eq!(written(&LIMITS.read("track", "0,5 3; 2 −0.5 loop 0.4").unwrap()), "0.5 3; 2 -0.5 loop 0.4");
+    }
+}
