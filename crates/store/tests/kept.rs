@@ -231,7 +231,9 @@ fn graphs(t: &mut Town, book: &mut (Id, Logbook), period: u32) {
 fn rig(t: &mut Town, book: &mut (Id, Logbook)) {
     use RunEdit as R;
     let set = |name: &str, typed: &str| R::SetSetting { name: name.into(), typed: typed.into() };
-    for edit in [set("length", "1.9"), R::Run, set("length", "1.7"), R::Run] {
+    let both = [("length", "1.8"), ("angle", "9.0")].map(|(name, typed)| (name.to_owned(), typed.to_owned()));
+    let dragged = R::SetSettings { typed: both.into() };
+    for edit in [set("length", "1.9"), R::Run, dragged, set("length", "1.7"), R::Run] {
         t.act(book, Edit::Run(edit));
     }
     let tools = Tools { zero: 4, start: Some(9), end: Some(300), tape: Some([[0.0, 0.0], [0.1, -0.9]]) };

@@ -30,9 +30,12 @@ const fn constant(
     PhysicalConstant { symbol, name, value, u, dimension: Dimension::of(exponents) }
 }
 
+/// The constant of gravitation, in m³/(kg s²).
+pub const GRAVITATION: f64 = 6.674_30e-11;
+
 /// All constants; exponents are those of m, kg, s, A, K, mol and cd.
 pub static CONSTANTS: [PhysicalConstant; 18] = [
-    constant("G", "constant of gravitation", 6.674_30e-11, 0.000_15e-11, [3, -1, -2, 0, 0, 0, 0]),
+    constant("G", "constant of gravitation", GRAVITATION, 0.000_15e-11, [3, -1, -2, 0, 0, 0, 0]),
     constant("g_n", "standard gravity", 9.806_65, 0.0, [1, 0, -2, 0, 0, 0, 0]),
     constant("c", "speed of light in vacuum", 299_792_458.0, 0.0, [1, 0, -1, 0, 0, 0, 0]),
     constant("h", "Planck constant", 6.626_070_15e-34, 0.0, [2, 1, -1, 0, 0, 0, 0]),

@@ -8,7 +8,7 @@ use super::settings::SettingRule;
 use super::{LabSheet, sentence};
 use crate::formula::{Formula, Problem, is_symbol};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit, parse_quantity};
-use crate::rigs::{Card, Rig, SettingKind, SettingValue, Settings, Shows};
+use crate::rigs::{Card, Rig, SettingKind, SettingValue, Settings, Shows, rig};
 
 /// The constant to be found.
 #[derive(Clone, Debug, PartialEq)]
@@ -104,12 +104,14 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
     });
     let with = with.collect::<Result<Vec<_>, String>>()?;
     let settings = || card.settings.iter().map(|s| s.symbol);
+    // Beside its settings: gravity of the chosen world, stiffness of the chosen spring.
+    let truths = rig(card.name).map_or_else(Vec::new, |rig| rig.truths(&card.defaults()));
     let formula = |text: Option<String>, readings: &BTreeMap<String, Reading>, meters: bool| {
         let Some(text) = text else { return Ok(None) };
         let formula = Formula::parse(&text).map_err(|e| e.problem.to_string())?;
         for symbol in formula.symbols() {
             let known = settings().any(|s| s == symbol)
-                || TRUTHS.contains(&symbol)
+                || truths.iter().any(|(truth, _)| *truth == symbol)
                 || meters && (readings.contains_key(symbol) || card.meters.iter().any(|m| m.symbol == symbol));
             if !known {
                 let mut all: Vec<&str> = settings().filter(|s| !s.is_empty()).collect();
@@ -127,9 +129,6 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
     let (symbol, name, source, one_motion) = (front.symbol, front.name, front.source, front.one_motion);
     Ok(Goal { symbol, name, accepted, source, key, one_trial, one_motion, readings, with, unit })
 }
-
-/// Symbols of what a rig knows beside its settings: gravity of the chosen world, stiffness and mass of the chosen spring.
-const TRUTHS: [&str; 3] = ["g", "k", "m_s"];
 
 impl LabSheet {
     /// The right answer for a logbook with these rules. `None` when the sheet has no key for each logbook.

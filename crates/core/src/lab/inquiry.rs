@@ -118,11 +118,12 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan
             let known: Vec<&str> = card.channels.iter().map(|c| c.name).collect();
             format!("“{}” is not recorded by this rig. There is: {}.", c.channel, known.join(", "))
         })?;
+        let unit = Unit::coherent(&spec.unit.dimension());
         let ends = [quantity(&c.from, &spec.unit, &c.name)?, quantity(&c.to, &spec.unit, &c.name)?];
         if ends[0] >= ends[1] {
             return Err(format!("The axis of the {} runs from a smaller value to a larger one.", c.name));
         }
-        Ok(CurvePlan { channel: spec.name, name: c.name, symbol: spec.symbol, unit: spec.unit.clone(), ends })
+        Ok(CurvePlan { channel: spec.name, name: c.name, symbol: spec.symbol, unit, ends })
     });
     let curves = curves.collect::<Result<Vec<_>, String>>()?;
     if curves.len() > 4 {

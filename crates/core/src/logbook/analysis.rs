@@ -13,8 +13,8 @@ use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Reading, Source, Uncertain, Unit};
 use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table};
 use crate::result::{
-    Agreement, Comparison, Constant, ConstantError, Known, ResultFrom, ResultId, ResultPlan, Steady, Term, difference,
-    from_parameter, steady,
+    Agreement, Comparison, Constant, ConstantError, FIRST_RESULT, Known, ResultFrom, ResultId, ResultPlan, Steady,
+    Term, difference, from_parameter, steady,
 };
 use crate::rigs::SettingValue;
 
@@ -215,6 +215,11 @@ impl Logbook {
                 })
             }
         };
+        // In the unit it is asked or compared in, where that is one of the same kind.
+        let goal = &self.sheet().goal;
+        let asked = goal.accepted.as_ref().map_or(&goal.unit, |(_, unit)| unit);
+        let wanted = plan.accepted.as_ref().map(|(_, unit)| unit).or((plan.id == FIRST_RESULT).then_some(asked));
+        let constant = constant.map(|found| found.map(|c| wanted.map_or(c.clone(), |unit| c.in_unit(unit))));
         let comparison = match (&constant, &plan.accepted) {
             (Some(Ok(c)), Some((number, unit))) => Some(compare(c, number, unit)),
             _ => None,

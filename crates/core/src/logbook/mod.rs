@@ -287,15 +287,23 @@ impl Logbook {
         self.make(self.state.run(number)?)
     }
 
-    /// The apparatus as it is set now: the run that would come, and its scene. `None` without a rig. Only its first frame is for
-    /// people's eyes.
-    pub fn setup(&self) -> Option<Result<(Arc<Run>, Scene), RigError>> {
-        let entry = RunEntry { settings: self.state.run.settings.clone(), ..RunEntry::default() };
-        let rig = self.sheet.rig()?;
-        Some(self.make(&entry)?.map(|run| {
-            let scene = rig.scene(&self.pictured(&entry), &run);
-            (run, scene)
-        }))
+    /// The apparatus as it is set now, but for free settings that are typed otherwise: the run that would come, and its scene. Only its
+    /// first frame is for people's eyes.
+    ///
+    /// # Errors
+    /// [`Refusal`] without a rig, or when something cannot be set so.
+    pub fn setup(&self, typed: &BTreeMap<String, String>) -> Result<SetUp, Refusal> {
+        let mut settings = self.state.run.settings.clone();
+        for (name, typed) in typed {
+            settings.insert(name.clone(), self.read_typed(name, typed)?);
+        }
+        let entry = RunEntry { settings, ..RunEntry::default() };
+        let none = || Refusal::Gone("There is no rig in this lab.".to_owned());
+        let rig = self.sheet.rig().ok_or_else(none)?;
+        let pictured = self.pictured(&entry);
+        let run = self.make(&entry).ok_or_else(none)?.map_err(|e| Refusal::Invalid(e.to_string()))?;
+        let (scene, clock) = (rig.scene(&pictured, &run), rig.clock(&pictured));
+        Ok(SetUp { settings: entry.settings, run, scene, clock })
     }
 
     /// The clock of a run.
@@ -314,6 +322,19 @@ impl Logbook {
         let seed = if rig.left_to_chance() { Chance::of(self.seed, "luck", entry.born).deal() } else { 0 };
         Some(self.recall.run(rig, settings, entry.pull.as_ref(), seed, rig.clock(settings).sampling()))
     }
+}
+
+/// The apparatus before it runs.
+#[derive(Clone, Debug)]
+pub struct SetUp {
+    /// The free settings, by name.
+    pub settings: BTreeMap<String, SettingValue>,
+    /// The run that would come.
+    pub run: Arc<Run>,
+    /// How it is drawn.
+    pub scene: Scene,
+    /// Its clock.
+    pub clock: Clock,
 }
 
 /// A share as percent, to two figures.

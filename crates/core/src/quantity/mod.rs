@@ -30,8 +30,10 @@ pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), Str
     let mut end = typed.find(|c| !numeric(c)).unwrap_or(typed.len());
     // 1.5e3 is one number, and so is 1.5 × 10³; 1.5 eV is not.
     let rest = &typed[end..];
-    if let Some(power) = rest.trim_start().strip_prefix(['×', '·', '*']).and_then(|r| r.trim_start().strip_prefix("10")) {
-        let raised = |c: char| matches!(c, '^' | '-' | '+' | '⁻' | '¹' | '²' | '³' | '⁰' | '⁴'..='⁹') || c.is_ascii_digit();
+    if let Some(power) = rest.trim_start().strip_prefix(['×', '·', '*']).and_then(|r| r.trim_start().strip_prefix("10"))
+    {
+        let raised =
+            |c: char| matches!(c, '^' | '-' | '+' | '⁻' | '¹' | '²' | '³' | '⁰' | '⁴'..='⁹') || c.is_ascii_digit();
         end = typed.len() - power.trim_start_matches(raised).len();
     } else if let Some(power) = rest.strip_prefix(['e', 'E']) {
         let digits = power.trim_start_matches(['-', '+']);

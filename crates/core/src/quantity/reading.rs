@@ -85,7 +85,8 @@ impl Decimal {
 
 /// `2.371 × 10⁻⁹` as `2.371e-9`; anything else as it is.
 fn unpowered(text: &str) -> String {
-    let power = text.split_once(['×', '·', '*']).and_then(|(digits, power)| Some((digits, power.trim().strip_prefix("10")?)));
+    let power =
+        text.split_once(['×', '·', '*']).and_then(|(digits, power)| Some((digits, power.trim().strip_prefix("10")?)));
     let Some((digits, power)) = power else { return text.to_owned() };
     format!("{}e{}", digits.trim(), unraised(power.trim_start_matches('^')))
 }

@@ -23,7 +23,7 @@ const CELSIUS: &str = "°C";
 /// Units of angle.
 const ANGLES: [&str; 3] = ["rad", "deg", "rev"];
 /// Other ways to write a unit, some of them several units.
-static OTHER_NAMES: [(&str, &str); 34] = [
+static OTHER_NAMES: [(&str, &str); 39] = [
     ("°", "deg"),
     ("degree", "deg"),
     ("degrees", "deg"),
@@ -45,6 +45,11 @@ static OTHER_NAMES: [(&str, &str); 34] = [
     ("hrs", "h"),
     ("hour", "h"),
     ("hours", "h"),
+    ("day", "d"),
+    ("days", "d"),
+    ("year", "a"),
+    ("years", "a"),
+    ("yr", "a"),
     ("metre", "m"),
     ("metres", "m"),
     ("meter", "m"),
@@ -75,7 +80,7 @@ const fn named(symbol: &'static str, exponents: [i32; 7], size: f64, prefixes: b
 }
 
 /// The units known by name. Sizes: SI Brochure, 9th edition (2019), tables 2, 4 and 8.
-static NAMED: [Named; 33] = [
+static NAMED: [Named; 34] = [
     named("m", [1, 0, 0, 0, 0, 0, 0], 1.0, true),
     named("g", [0, 1, 0, 0, 0, 0, 0], 1e-3, true),
     named("s", [0, 0, 1, 0, 0, 0, 0], 1.0, true),
@@ -102,6 +107,8 @@ static NAMED: [Named; 33] = [
     named("min", [0, 0, 1, 0, 0, 0, 0], 60.0, false),
     named("h", [0, 0, 1, 0, 0, 0, 0], 3600.0, false),
     named("d", [0, 0, 1, 0, 0, 0, 0], 86_400.0, false),
+    // The Julian year (IAU style manual, 1989; UCUM).
+    named("a", [0, 0, 1, 0, 0, 0, 0], 31_557_600.0, false),
     named("au", [1, 0, 0, 0, 0, 0, 0], 149_597_870_700.0, false),
     named("L", [3, 0, 0, 0, 0, 0, 0], 1e-3, true),
     named("t", [0, 1, 0, 0, 0, 0, 0], 1e3, false),

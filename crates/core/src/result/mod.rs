@@ -33,6 +33,18 @@ pub struct Constant {
     pub freedom: f64,
 }
 
+impl Constant {
+    /// The same in another unit, if that is of the same dimension.
+    #[must_use]
+    pub fn in_unit(self, unit: &Unit) -> Self {
+        if !self.unit.same_dimension(unit) {
+            return self;
+        }
+        let times = self.unit.size() / unit.size();
+        Self { value: self.value * times, u: self.u * times, unit: unit.clone(), ..self }
+    }
+}
+
 /// Why there is no constant.
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum ConstantError {
@@ -109,6 +121,9 @@ mod tests {
         let g = from_parameter(line.slope().unwrap(), &law, &|_| None).unwrap();
         assert_eq!(g.unit.to_string(), "cm/s^2");
         assert!((g.value - 980.665).abs() < 1e-9);
+        let si = g.clone().in_unit(&Unit::parse("m/s^2").unwrap());
+        assert!((si.value - 9.806_65).abs() < 1e-11 && si.unit.to_string() == "m/s^2");
+        assert_eq!(g.clone().in_unit(&Unit::parse("N").unwrap()), g);
         assert!(g.compare(980.665, 0.0).percent_error.unwrap() < 1e-10);
     }
 }

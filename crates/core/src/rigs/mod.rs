@@ -5,25 +5,29 @@
 //! from `legs`, exactly; all others are integrated by `flow`.
 
 mod buffers;
+mod cabins;
 mod contract;
+mod discs;
+mod orrery;
 mod pendulum;
 mod shaft;
 mod shuttle;
 mod slope;
 mod spring;
 mod thrower;
+mod torsion;
 mod trolley;
 mod whirl;
 
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
-    MeterSpec, Node, Outcome, Paint, PathLimits, Place, Pull, Rig, RigError, Role, Run, Sampling, Scene, SecondBody,
-    SettingKind, SettingSpec, SettingValue, Settings, Shape, Shows, Sway, worlds,
+    MeterSpec, Node, Outcome, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, Sampling, Scene,
+    SecondBody, SettingKind, SettingSpec, SettingValue, Settings, Shape, Shows, Sway, worlds,
 };
 pub use shuttle::{HandMotion, LONGEST_PULL};
 
 /// All rigs, in the order of the catalogue.
-pub static CATALOGUE: [&dyn Rig; 9] = [
+pub static CATALOGUE: [&dyn Rig; 13] = [
     &shuttle::Shuttle,
     &trolley::Trolley,
     &slope::Slope,
@@ -33,6 +37,10 @@ pub static CATALOGUE: [&dyn Rig; 9] = [
     &whirl::WhirlingTable,
     &buffers::BufferRail,
     &pendulum::Pendulum,
+    &torsion::Torsion,
+    &cabins::Cabins,
+    &orrery::Orrery,
+    &discs::Discs,
 ];
 
 /// The rig of that name.
@@ -69,8 +77,8 @@ mod tests {
     #[test]
     fn a_clock_writes_times_to_its_frames_or_a_tenth_of_them() {
         for (every, digit) in [(0.01, 0.01), (1e-4, 1e-4), (86_400.0, 8_640.0), (1.0 / 60.0, 1.0 / 600.0)] {
-            let clock = Clock { every, lasts: 1e3 * every };
-            assert!((clock.last_digit() / digit - 1.0).abs() < 1e-12);
+            let clock = Clock { every, lasts: 1e3 * every, frame: every, unit: "s" };
+            assert!((clock.written().1 / digit - 1.0).abs() < 1e-12);
             assert_eq!(clock.sampling().frames().unwrap(), 1001);
         }
         let shuttle = rig("shuttle").unwrap().card();
@@ -129,6 +137,9 @@ mod tests {
                 let shown = s.default_value().pretty();
                 assert!(s.check(&shown.replace('\u{A0}', " ")).is_ok(), "{}: {} starts at {shown}", card.name, s.name);
             }
+            for pull in rig.scene(&settings, &run).handles.iter().flat_map(|h| &h.pulls) {
+                assert!(card.setting(pull.setting).is_some(), "{}: a handle moves {}", card.name, pull.setting);
+            }
             for name in rig.scene(&settings, &run).channels() {
                 assert!(run.channel(name).is_some(), "{} draws {name}", card.name);
             }
@@ -154,12 +165,11 @@ mod tests {
                 }
             }
             for c in &run.channels {
-                assert!(
-                    (c.spec.unit.size() - 1.0).abs() < 1e-12 && c.spec.resolution > 0.0,
-                    "{}: {}",
-                    card.name,
-                    c.spec.name
-                );
+                assert!(c.spec.resolution > 0.0, "{}: {}", card.name, c.spec.name);
+                // What the scene is bound to is a length, or stands as it is.
+                let bound = rig.scene(&settings, &run).channels().contains(&c.spec.name);
+                let long = c.spec.unit.same_dimension(&card.length);
+                assert!(!bound || long || (c.spec.unit.size() - 1.0).abs() < 1e-12, "{}: {}", card.name, c.spec.name);
                 assert!(c.values.iter().all(|v| v.is_finite()), "{}: {}", card.name, c.spec.name);
             }
             assert!(card.tracks.iter().all(|t| card.channel(t).is_some()), "{}", card.name);

@@ -10,6 +10,7 @@ import { startLive } from "./live.js";
 import { onParts } from "./parts.js";
 import { startPartner } from "./partner.js";
 import { startRecord } from "./record.js";
+import { startPaths } from "./path.js";
 import { startSettings } from "./settings.js";
 import { startSketches } from "./sketch.js";
 import { startSteps } from "./steps.js";
@@ -24,6 +25,7 @@ export function startBench(stage) {
   startDialogs();
   startKeys(stage());
   startSettings();
+  startPaths();
   startSketches();
   startLive();
   startPartner();

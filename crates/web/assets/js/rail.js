@@ -1,4 +1,5 @@
 // The beat rail: the time of a run, with t = 0, the split and the moment on the stage. One drag scrubs.
+import { digits } from "./numbers.js";
 import { svg } from "./scene.js";
 
 const HEIGHT = 58;
@@ -11,6 +12,10 @@ export class Rail {
     this.go = go;
     this.frames = 1;
     this.every = 0.01;
+    this.unit = "s";
+    this.places = 2;
+    /** What happened on the way: frame and word. @type {[number, string][]} */
+    this.happened = [];
     this.zero = 0;
     this.at = 0;
     this.ticks = svg("g", { stroke: "#7d8a90" });
@@ -22,9 +27,10 @@ export class Rail {
     name.textContent = "t = 0";
     this.flag.append(name);
     this.marks = svg("g", { stroke: "#F0836F", "stroke-width": 2 });
+    this.events = svg("g", { fill: "#E9E4D6", "font-size": 12, "font-family": "Barlow" });
     this.needle = svg("g", {});
     this.needle.append(svg("path", { d: "M0 6V38", stroke: "#E9E4D6" }), svg("path", { d: "M-6 2H6V11L0 17L-6 11Z", fill: "#E9E4D6" }));
-    surface.append(this.ticks, this.band, this.marks, this.labels, this.flag, this.needle);
+    surface.append(this.ticks, this.band, this.marks, this.labels, this.events, this.flag, this.needle);
     // Measured when it changes, not at every frame, which would cost a layout each.
     this.width = 0;
     new ResizeObserver(() => {
@@ -57,10 +63,9 @@ export class Rail {
     this.go(Math.round(share * (this.frames - 1)));
   }
 
-  /** @param {number} frames @param {number} every */
-  set(frames, every) {
-    this.frames = frames;
-    this.every = every;
+  /** @param {number} frames @param {number} every time between two frames @param {{ unit?: string, places?: number, happened?: [number, string][] }} [more] unit and decimals of times, and what happened on the way */
+  set(frames, every, { unit = "s", places = 2, happened = [] } = {}) {
+    Object.assign(this, { frames, every, unit, places, happened });
     this.surface.setAttribute("aria-valuemax", String(frames - 1));
     this.draw();
   }
@@ -79,11 +84,13 @@ export class Rail {
     this.surface.setAttribute("viewBox", `0 0 ${width} ${HEIGHT}`);
     this.ticks.replaceChildren();
     this.labels.replaceChildren();
-    // As many ticks as can be told apart: whole, half or tenth seconds, or single frames.
+    // As many ticks as can be told apart: whole units of time, tens and tenths of them and their halves, or single frames.
     const seconds = (this.frames - 1) * this.every;
     const room = (width - 2 * EDGE) / Math.max(seconds, this.every);
-    const small = [this.every, 0.1, 0.5, 1, 5, 10].find((s) => s * room >= 4) ?? 60;
-    const large = [0.1, 0.5, 1, 5, 10, 30, 60].find((s) => s * room >= 52) ?? 300;
+    const decade = 10 ** Math.floor(Math.log10(Math.max(seconds, this.every)) - 3);
+    const steps = [1, 5, 10, 50, 100, 500, 1000, 5000, 10000].map((k) => k * decade);
+    const small = [this.every, ...steps.filter((s) => s > this.every)].find((s) => s * room >= 4) ?? seconds;
+    const large = steps.find((s) => s * room >= 52 && s >= small) ?? seconds;
     const first = -this.zero * this.every;
     const line = (/** @type {number} */ t, /** @type {number} */ h) => {
       const x = this.x(t / this.every + this.zero);
@@ -93,8 +100,16 @@ export class Rail {
     for (let i = Math.ceil(first / small - 1e-9); i * small <= first + seconds + 1e-9; i++) line(i * small, 6);
     for (let i = Math.ceil(first / large - 1e-9); i * large <= first + seconds + 1e-9; i++) {
       const label = svg("text", { x: line(i * large, 14), y: 52 });
-      label.textContent = String(Math.round(i * large * 100) / 100).replace("-", "\u2212");
+      label.textContent = String(Number((i * large).toPrecision(6))).replace("-", "\u2212");
       this.labels.append(label);
+    }
+    this.events.replaceChildren();
+    for (const [frame, word] of this.happened) {
+      const x = this.x(frame);
+      const late = x > width - 90;
+      const text = svg("text", { x: x + (late ? -5 : 5), y: 14, "text-anchor": late ? "end" : "start" });
+      text.textContent = word;
+      this.events.append(svg("path", { d: `M${x} 6V38`, stroke: "#E9E4D6", "stroke-dasharray": "2 2" }), text);
     }
     this.flag.setAttribute("transform", `translate(${this.x(this.zero)} 0)`);
     this.flag.setAttribute("visibility", this.frames > 1 ? "visible" : "hidden");
@@ -113,7 +128,7 @@ export class Rail {
     this.needle.setAttribute("transform", `translate(${this.x(frame)} 0)`);
     if (playing) return;
     this.surface.setAttribute("aria-valuenow", String(frame));
-    const time = ((frame - this.zero) * this.every).toFixed(2).replace("-", "\u2212");
-    this.surface.setAttribute("aria-valuetext", `frame ${frame}, ${time} s`);
+    const time = digits((frame - this.zero) * this.every, this.places);
+    this.surface.setAttribute("aria-valuetext", `frame ${frame}, ${time} ${this.unit}`);
   }
 }

@@ -8,10 +8,10 @@ const TURNS = 14;
 
 /** @typedef {number | string | { channel: string, times: number, plus: number }} Coordinate */
 /** @typedef {{ left: number, right: number, bottom: number, top: number }} Bounds */
-/** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string }} Shape */
+/** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string, points?: number[][], sways?: { channel: string, along: number[], weights: number[] }[] }} Shape */
 /** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[] }} SceneData */
 /** @typedef {{ step: number, values: number[] }} Packed */
-/** @typedef {{ run: number, every: number, frames: number, division: number, scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
+/** @typedef {{ run: number, every: number, frame: number, time: string, places: number, length: string, frames: number, division: number, marks: [number, string][], grips: import("./grips.js").Grip[], focus: [number, number] | null, scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
 
 /** @param {string} name @param {Record<string, string | number>} attributes */
 export function svg(name, attributes) {
@@ -143,6 +143,8 @@ export class SceneGroup {
         this.scaledParts.push((px, view) => drawScale(group, shape, px, view));
         return group;
       }
+      case "curve":
+        return this.curve(shape, paint);
       default: {
         const [x, y] = shape.place ?? [0, 0];
         const word = svg("text", { x, y: -y, fill: "#B5B9B4", "font-family": "Barlow Condensed" });
@@ -151,6 +153,20 @@ export class SceneGroup {
         return word;
       }
     }
+  }
+
+  /** A line through many places, which channels may move. @param {Shape} shape @param {string} paint */
+  curve({ points = [], sways = [] }, paint) {
+    const line = svg("polyline", { ...STROKES[paint], ...SHARP, fill: "none", "stroke-linejoin": "round", "stroke-linecap": "round" });
+    const moving = sways.map((s) => ({ value: reader(this.footage, s.channel), along: s.along, weights: s.weights }));
+    const put = (/** @type {number} */ f) => {
+      const by = moving.map(({ value, along, weights }) => ({ v: value(f), along, weights }));
+      const at = points.map(([x, y], i) => by.reduce(([u, w], { v, along, weights }) => [u + v * along[0] * (weights[i] ?? 0), w + v * along[1] * (weights[i] ?? 0)], [x, y]));
+      line.setAttribute("points", at.map(([x, y]) => `${x},${-y}`).join(" "));
+    };
+    if (moving.length > 0) this.movers.push(put);
+    else put(0);
+    return line;
   }
 
   /** @param {Shape} shape @param {string} paint */

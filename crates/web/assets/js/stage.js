@@ -3,6 +3,7 @@ import { Arrows } from "./arrows.js";
 import { base, send, settled, writable } from "./edits.js";
 import { isOnItsWay } from "./fields.js";
 import { FootageStage } from "./footage.js";
+import { Grips, triedAt } from "./grips.js";
 import { Hand } from "./hand.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
@@ -29,6 +30,12 @@ const REST = 60;
 /** @param {string} id */
 const element = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
 
+/** A length of the scene for people. @param {number} step @param {string} unit */
+function lengthWords(step, unit) {
+  if (unit !== "m") return `${Number(step.toPrecision(3))}\u00A0${unit}`;
+  return step < 0.01 ? `${Number((step * 1000).toPrecision(3))}\u00A0mm` : step < 1 ? `${Math.round(step * 1000) / 10}\u00A0cm` : `${step}\u00A0m`;
+}
+
 export class RigStage extends FootageStage {
   constructor() {
     super();
@@ -52,7 +59,8 @@ export class RigStage extends FootageStage {
     this.loupe = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("loupe")));
     this.tape = new Tape(this.surface, this.loupe, () => this.tapePlaced());
     this.arrows = new Arrows();
-    this.surface.append(this.arrows.group, this.arrows.legend);
+    this.grips = new Grips({ surface: this.surface, tried: (typed) => void this.tried(typed) });
+    this.surface.append(this.arrows.group, this.arrows.legend, this.grips.group);
     const tracks = document.getElementById("tracks");
     this.tracks = tracks ? new Tracks(tracks) : null;
     this.hand = new Hand(this);
@@ -68,7 +76,7 @@ export class RigStage extends FootageStage {
 
   moments() {
     const { footage } = this;
-    return { count: footage?.frames ?? 0, at: (/** @type {number} */ f) => f * (footage?.every ?? 0.01) };
+    return { count: footage?.frames ?? 0, at: (/** @type {number} */ f) => f * (footage?.frame ?? 0.01) };
   }
 
   /** Takes over what the logbook says: the run and where the tools stand. */
@@ -132,8 +140,9 @@ export class RigStage extends FootageStage {
     const { bounds } = footage.scene;
     this.view = goesOn !== undefined && this.view ? this.view : { ...bounds };
     for (const faint of this.earlier.values()) this.widenTo(faint);
-    this.rail.set(footage.frames, footage.every);
-    this.tape.divided(footage.division);
+    this.rail.set(footage.frames, footage.every, { unit: footage.time, places: footage.places, happened: footage.marks });
+    this.tape.divided(footage.division, footage.length);
+    this.grips.set(footage.grips);
     this.tracks?.set(footage, this.faintTracks());
     this.arrows.low = this.scene.loupe !== null;
     void this.arrows.set(footage.run);
@@ -146,6 +155,19 @@ export class RigStage extends FootageStage {
       this.wanted = false;
       this.play();
     }
+  }
+
+  /** Shows the apparatus as a handle would set it, before it is. @param {Record<string, string>} typed */
+  async tried(typed) {
+    const footage = await fetchFootage(triedAt(typed));
+    if (!footage || !this.grips.busy) return;
+    this.footage = footage;
+    this.scene = new SceneGroup(footage);
+    this.layWorld();
+    this.fit();
+    this.show(0);
+    // Whatever comes of it, what is set is fetched when it is let go.
+    this.shownKey = "";
   }
 
   /** Earlier runs that are shown faintly. @param {number[]} numbers */
@@ -211,13 +233,14 @@ export class RigStage extends FootageStage {
     const seen = { left: x, right: x + w, bottom: -(y + h), top: -y };
     scene.scaled(this.px, seen);
     this.arrows.scaled(this.px, seen);
+    this.grips.scaled(this.px);
     this.tape.scaled(scale, view);
     const step = roundStep(w, w * scale / GRID);
     let d = "";
     for (let i = Math.ceil(x / step); i * step <= x + w; i++) d += `M${i * step} ${y}v${h}`;
     for (let i = Math.ceil(y / step); i * step <= y + h; i++) d += `M${x} ${i * step}h${w}`;
     this.gridLines.replaceChildren(svg("path", { d, "stroke-width": this.px }));
-    element("stage-scale").textContent = `grid ${step < 0.01 ? `${step * 1000}\u00A0mm` : step < 1 ? `${Math.round(step * 1000) / 10}\u00A0cm` : `${step}\u00A0m`}`;
+    element("stage-scale").textContent = `grid ${lengthWords(step, scene.footage.length)}`;
   }
 
   /** @param {number} frame */
@@ -232,7 +255,8 @@ export class RigStage extends FootageStage {
     this.tracks?.show(this.frame);
     this.arrows.draw(this.frame);
     const time = (this.frame - this.tools.zero) * this.footage.every;
-    element("clock").textContent = `${digits(time, 2)}\u00A0s`;
+    element("clock").textContent = `${digits(time, this.footage.places)}\u00A0${this.footage.time}`;
+    this.grips.seen(this.frame === 0 && !this.playing && writable());
     this.surface.dataset.frame = String(this.frame);
     this.look();
     if (this.playing) this.blank();
@@ -330,7 +354,8 @@ export class RigStage extends FootageStage {
 
   /** @param {number} from @param {number} to */
   duration(from, to) {
-    return `${digits(Math.abs(to - from) * (this.footage?.every ?? 0.01), 2)}\u00A0s`;
+    const { every = 0.01, places = 2, time = "s" } = this.footage ?? {};
+    return `${digits(Math.abs(to - from) * every, places)}\u00A0${time}`;
   }
 
   of() {
@@ -369,7 +394,7 @@ export class RigStage extends FootageStage {
     if (length === null) return null;
     const [steps, places] = [length / division, Math.round(-Math.log10(division))];
     const shown = tenths === null ? digits(Math.round(steps) * division, places) : digits((Math.floor(steps + 1e-6) + tenths / 10) * division, places + 1);
-    return `${shown}\u00A0m`;
+    return `${shown}\u00A0${this.footage?.length ?? "m"}`;
   }
 
   showTools() {

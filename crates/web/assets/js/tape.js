@@ -13,6 +13,7 @@ export class Tape {
     this.scale = 1;
     /** Smallest division, in metres. */
     this.division = 0.001;
+    this.unit = "m";
     /** x and y of the zero end and of the reading end, in metres, y up. @type {number[] | null} */
     this.ends = null;
     this.busy = false;
@@ -24,9 +25,10 @@ export class Tape {
     loupe.setAttribute("viewBox", "0 0 150 150");
   }
 
-  /** Another rig has another tape. @param {number} division */
-  divided(division) {
+  /** Another rig has another tape. @param {number} division @param {string} unit */
+  divided(division, unit) {
     this.division = division;
+    this.unit = unit;
     this.draw();
   }
 
@@ -160,7 +162,7 @@ export class Tape {
     this.handles.forEach((handle, which) => {
       handle.setAttribute("transform", `translate(${this.ends?.[2 * which]} ${-(this.ends?.[2 * which + 1] ?? 0)}) rotate(${turn})`);
       handle.setAttribute("aria-valuenow", String(Math.round(length * 1000)));
-      handle.setAttribute("aria-valuetext", `x ${this.coordinate(2 * which)} m, y ${this.coordinate(2 * which + 1)} m, tape ${length.toFixed(3)} m`);
+      handle.setAttribute("aria-valuetext", `x ${this.coordinate(2 * which)} ${this.unit}, y ${this.coordinate(2 * which + 1)} ${this.unit}, tape ${length.toFixed(3)} ${this.unit}`);
       const out = which === 0 ? -1 : 1;
       handle.replaceChildren(
         svg("circle", { r: 22 * px, fill: "transparent" }),

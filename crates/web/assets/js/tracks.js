@@ -4,7 +4,7 @@ import { svg } from "./scene.js";
 /** @typedef {import("./scene.js").Footage} Footage */
 
 const EDGE = { left: 58, right: 10, top: 18, bottom: 16 };
-/** Ends of the axis of a long run, in s: it grows as the run goes. A run up to the first is shown whole. */
+/** Ends of the axis of a long run, in s that it plays: it grows as the run goes. A run up to the first is shown whole. */
 const GROWS = [15, 30, 60];
 /** Width in px from which curves stand in two columns. */
 const WIDE = 500;
@@ -62,8 +62,10 @@ export class Tracks {
     const each = Math.floor(height / Math.ceil(footage.tracks.length / columns));
     box.classList.toggle("two", columns === 2);
     const all = [footage, ...this.faint];
-    this.whole = Math.max(1, ...all.map((f) => (f.frames - 1) * f.every));
-    this.seconds = Math.min(this.whole, GROWS.find((end) => end >= this.seen) ?? this.whole);
+    this.whole = Math.max(...all.map((f) => Math.max(1, f.frames - 1) * f.every));
+    // As long as it plays, whatever the unit of its times.
+    const pace = footage.every / footage.frame;
+    this.seconds = Math.min(this.whole, GROWS.map((end) => end * pace).find((end) => end >= this.seen) ?? this.whole);
     box.replaceChildren(...footage.tracks.map((track, k) => this.curve(track, k, { width: Math.floor(width / columns), height: each }, this.seconds, all)));
     this.show(this.frame);
   }
@@ -104,7 +106,7 @@ export class Tracks {
     surface.append(svg("path", { d: `M${EDGE.left} ${axis}H${right}M${EDGE.left} ${EDGE.top}V${bottom}`, stroke: "#7D8A90" }));
     const title = svg("text", { x: EDGE.left + 4, y: 12, fill: "#E9E4D6", "font-size": 12, "font-family": "Barlow" });
     const [base, index = ""] = track.symbol.split("_");
-    title.append(Object.assign(svg("tspan", { "font-style": "italic" }), { textContent: base }), Object.assign(svg("tspan", { "font-size": 9, dy: 3 }), { textContent: index }), Object.assign(svg("tspan", { dy: index ? -3 : 0 }), { textContent: ` (${track.unit})  against t (s)` }));
+    title.append(Object.assign(svg("tspan", { "font-style": "italic" }), { textContent: base }), Object.assign(svg("tspan", { "font-size": 9, dy: 3 }), { textContent: index }), Object.assign(svg("tspan", { dy: index ? -3 : 0 }), { textContent: ` (${track.unit})  against t (${all[0].time})` }));
     surface.append(title);
     for (const f of this.faint) surface.append(svg("path", { d: line(f, track.channel, x, y, seconds), fill: "none", stroke: "#5A7080", "stroke-width": 1.2, "stroke-dasharray": "2 4" }));
     const id = `grown-${k}`;

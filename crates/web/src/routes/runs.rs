@@ -10,9 +10,12 @@ use axum::Json;
 use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use serde::{Deserialize, Serialize};
-use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::Logbook;
-use zeitmass_core::rigs::{ArrowKind, Bounds, Run, Scene};
+use zeitmass_core::lab::{Freedom, LabSheet};
+use zeitmass_core::logbook::{Logbook, SetUp};
+use zeitmass_core::quantity::Unit;
+use zeitmass_core::rigs::{
+    ArrowKind, Bounds, Channel, Clock, Follows, Handle, Pull, Run, Scene, SettingKind, SettingValue,
+};
 use zeitmass_store::{Id, StoreError};
 
 use crate::app::App;
@@ -62,10 +65,23 @@ struct Track {
 #[derive(Serialize)]
 struct Footage {
     run: u32,
+    /// Time between two frames, in `time`.
     every: f64,
+    /// How long a frame is shown at speed 1, in s.
+    frame: f64,
+    /// Unit of times.
+    time: String,
+    /// Decimals of times.
+    places: u32,
     frames: usize,
-    /// Smallest division of the tape, in m.
+    /// Unit of the scene's lengths.
+    length: String,
+    /// Smallest division of the tape, in `length`.
     division: f64,
+    /// What happened on the way, by frame.
+    marks: Vec<(usize, &'static str)>,
+    /// What can be taken hold of.
+    grips: Vec<Grip>,
     scene: Scene,
     channels: BTreeMap<&'static str, Packed>,
     tracks: Vec<Track>,
@@ -75,6 +91,88 @@ struct Footage {
 #[derive(Deserialize)]
 pub(super) struct Wanted {
     curves: Option<String>,
+    /// Settings as a hand would move them, typed, by name: JSON.
+    set: Option<String>,
+}
+
+/// A handle, with each setting it moves as that stands.
+#[derive(Serialize)]
+struct Grip {
+    name: String,
+    at: [f64; 2],
+    from: Option<[f64; 2]>,
+    pulls: Vec<PullOn>,
+}
+
+/// A setting that a handle moves. Numbers are in the setting's unit.
+#[derive(Serialize)]
+struct PullOn {
+    setting: &'static str,
+    label: &'static str,
+    unit: String,
+    pretty: String,
+    step: f64,
+    ends: [f64; 2],
+    /// Ends of a node's y.
+    across: Option<[f64; 2]>,
+    value: f64,
+    /// Nodes of a path as typed.
+    nodes: Option<String>,
+    #[serde(flatten)]
+    how: Follows,
+}
+
+impl Grip {
+    /// The handles of a scene whose settings are free in this lab, with these values.
+    fn of(book: &Logbook, scene: &Scene, settings: &BTreeMap<String, SettingValue>, place: f64) -> Vec<Self> {
+        let to = |v: f64| (v / place).round() * place;
+        let free = |p: &Pull| book.rule(p.setting).is_some_and(|r| r.freedom == Freedom::Free);
+        let mut all: Vec<&Handle> = Vec::new();
+        // Of several in one place the first that may be moved.
+        for handle in scene.handles.iter().filter(|h| h.pulls.iter().all(free)) {
+            if all.iter().all(|h| h.at != handle.at) {
+                all.push(handle);
+            }
+        }
+        let grips = all.into_iter().filter_map(|h| {
+            let pulls = h.pulls.iter().map(|p| PullOn::of(book, p, settings)).collect::<Option<Vec<_>>>()?;
+            Some(Self { name: h.name.clone(), at: h.at.map(to), from: h.from.map(|f| f.map(to)), pulls })
+        });
+        grips.collect()
+    }
+}
+
+impl PullOn {
+    fn of(book: &Logbook, pull: &Pull, settings: &BTreeMap<String, SettingValue>) -> Option<Self> {
+        let spec = book.sheet().card.setting(pull.setting)?;
+        let value = settings.get(pull.setting).or(book.rule(pull.setting).map(|r| &r.value))?;
+        let on = |unit: &Unit, step, ends, across, value, nodes| Self {
+            setting: spec.name,
+            label: spec.label,
+            // As it can be typed again.
+            unit: unit.to_string(),
+            pretty: unit.pretty(),
+            step,
+            ends,
+            across,
+            value,
+            nodes,
+            how: pull.how.clone(),
+        };
+        match (&spec.kind, value) {
+            (SettingKind::Quantity { unit, min, max, resolution, .. }, SettingValue::Quantity(number, _)) => {
+                Some(on(unit, *resolution, [*min, *max], None, number.value(), None))
+            }
+            (SettingKind::Path { unit, limits, .. }, nodes @ SettingValue::Path(_)) => {
+                Some(on(unit, limits.step, limits.x, Some(limits.y), 0.0, Some(nodes.pretty())))
+            }
+            (SettingKind::Choice { .. } | SettingKind::Switch { .. }, _) => {
+                Some(on(&Unit::one(), 1.0, [0.0, 1.0], None, 0.0, None))
+            }
+            // A blank is set by typing.
+            (SettingKind::Quantity { .. } | SettingKind::Path { .. }, _) => None,
+        }
+    }
 }
 
 impl Wanted {
@@ -88,25 +186,56 @@ impl Wanted {
 }
 
 impl Footage {
-    fn of(book: &Logbook, (number, recorded): (u32, &Run), scene: Scene, place: f64, wanted: &Wanted) -> Self {
+    fn of(
+        book: &Logbook,
+        (number, recorded): (u32, &Run),
+        (scene, clock): (Scene, Clock),
+        place: f64,
+        wanted: &Wanted,
+        settings: &BTreeMap<String, SettingValue>,
+    ) -> Self {
         let sheet = book.sheet();
+        let length = &sheet.card.length;
+        // Lengths are those of the scene, to the step of its places.
+        let packed = |c: &Channel| {
+            let long = c.spec.unit.same_dimension(length);
+            let size = if long { length.size() } else { c.spec.unit.size() };
+            let bound = long || scene.channels().contains(&c.spec.name);
+            let values: Vec<f64> = c.values.iter().map(|v| v / size).collect();
+            Packed::of(&values, if bound { place } else { c.spec.resolution })
+        };
+        let find = |name: &str| recorded.channels.iter().find(|c| c.spec.name == name);
         let mut channels: BTreeMap<&'static str, Packed> = BTreeMap::new();
         for name in scene.channels() {
-            if let Some(values) = recorded.channel(name) {
-                channels.insert(name, Packed::of(values, place));
+            if let Some(channel) = find(name) {
+                channels.insert(name, packed(channel));
             }
         }
         let names = wanted.tracks(sheet);
-        let tracked = names.iter().filter_map(|name| recorded.channels.iter().find(|c| c.spec.name == *name));
+        let tracked = names.iter().filter_map(|name| find(name));
         let tracks = tracked.map(|c| {
-            let fine = if c.spec.unit.pretty() == "m" { place } else { c.spec.resolution };
-            channels.entry(c.spec.name).or_insert_with(|| Packed::of(&c.values, fine));
-            Track { channel: c.spec.name, symbol: c.spec.symbol, unit: c.spec.unit.pretty() }
+            channels.entry(c.spec.name).or_insert_with(|| packed(c));
+            let unit = if c.spec.unit.same_dimension(length) { length } else { &c.spec.unit };
+            Track { channel: c.spec.name, symbol: c.spec.symbol, unit: unit.pretty() }
         });
         let tracks = tracks.collect();
-        let (every, frames) = (recorded.sampling.every, recorded.frames());
-        let scene = scene.rounded(PLACE);
-        Self { run: number, every, frames, division: sheet.card.division, scene, channels, tracks }
+        let (every, digit, time) = clock.written();
+        Self {
+            run: number,
+            // Whoever recorded it more finely has more frames.
+            every: every * recorded.sampling.every / clock.every,
+            frame: clock.frame * recorded.sampling.every / clock.every,
+            time: time.pretty(),
+            places: (-digit.log10() - 1e-9).ceil().max(0.0) as u32,
+            frames: recorded.frames(),
+            length: length.pretty(),
+            division: sheet.card.division,
+            marks: recorded.marks.clone(),
+            grips: Grip::of(book, &scene, settings, place),
+            scene: scene.rounded(PLACE),
+            channels,
+            tracks,
+        }
     }
 }
 
@@ -126,8 +255,11 @@ pub(super) async fn footage(
 ) -> Result<Response, WebError> {
     let (book, run) = recording(&app, access.info.id, number).await?;
     let settings = book.run_settings(number).ok_or(StoreError::NotFound("run"))?;
-    let scene = book.sheet().rig().ok_or(StoreError::NotFound("rig"))?.scene(&settings, &run);
-    Ok(Json(blocking(move || Footage::of(&book, (number, &run), scene, PLACE, &wanted)).await?).into_response())
+    let rig = book.sheet().rig().ok_or(StoreError::NotFound("rig"))?;
+    let drawn = (rig.scene(&settings, &run), rig.clock(&settings));
+    let chosen = book.state().run(number).map(|r| r.settings.clone()).unwrap_or_default();
+    let made = blocking(move || Footage::of(&book, (number, &run), drawn, PLACE, &wanted, &chosen)).await?;
+    Ok(Json(made).into_response())
 }
 
 /// The apparatus as it is set, before it runs: the first frame of what would be.
@@ -138,12 +270,15 @@ pub(super) async fn setup(
 ) -> Result<Response, WebError> {
     let book = app.desks.book(access.info.id).await?;
     let asked = Arc::clone(&book);
-    let made = blocking(move || asked.setup()).await?.ok_or(StoreError::NotFound("rig"))?;
-    let (run, scene) = made.map_err(|e| WebError::Invalid(e.to_string()))?;
+    // What a hand holds is only looked at; it is set when it is let go.
+    let tried = wanted.set.as_deref().map_or(Ok(BTreeMap::new()), serde_json::from_str::<BTreeMap<String, String>>);
+    let tried = tried.map_err(|_| WebError::Invalid("These are no settings.".to_owned()))?;
+    let made = blocking(move || asked.setup(&tried)).await?.map_err(|e| WebError::Invalid(e.to_string()))?;
+    let SetUp { settings, run, scene, clock } = made;
     // Nobody measured anything yet: a glance tells where things are, and no average over many glances more.
     let Bounds { left, right, bottom, top } = scene.bounds;
     let glance = PLACE.max((right - left).max(top - bottom) / GLANCE);
-    Ok(Json(Footage::of(&book, (0, &run.first_frame()), scene, glance, &wanted)).into_response())
+    Ok(Json(Footage::of(&book, (0, &run.first_frame()), (scene, clock), glance, &wanted, &settings)).into_response())
 }
 
 /// One arrow over a run.

@@ -1,5 +1,6 @@
 //! The shipped lab sheets: each reads, its motion runs with every value it may deal, and its key is found.
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use zeitmass_core::lab::{Freedom, LabSheet};
@@ -22,7 +23,7 @@ fn every_shipped_sheet_is_whole_and_runs_for_every_logbook() {
         assert!(headings.contains(&"Background") && headings.contains(&"At the bench"), "{key}: {headings:?}");
         for seed in 0..40 {
             let book = Logbook::new(Arc::clone(&sheet), seed);
-            let (run, _) = book.setup().unwrap().unwrap_or_else(|e| panic!("{key}: {e}"));
+            let run = book.setup(&BTreeMap::new()).unwrap_or_else(|e| panic!("{key}: {e}")).run;
             assert!(!run.outcome.failed, "{key}, seed {seed}: {}", run.outcome.said);
             if sheet.goal.key.is_some() {
                 let answer = book.key().unwrap_or_else(|| panic!("{key} has no key"));

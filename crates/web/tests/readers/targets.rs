@@ -106,7 +106,7 @@ fn lab_sheet(bytes: &[u8]) {
     let Ok(text) = std::str::from_utf8(bytes) else { return };
     if let Ok(sheet) = LabSheet::parse(text) {
         let book = Logbook::new(Arc::new(sheet), 7);
-        let _ = (book.setup(), book.analyse());
+        let _ = (book.setup(&std::collections::BTreeMap::new()).is_ok(), book.analyse());
     }
 }
 
@@ -135,7 +135,7 @@ fn carry_out(edit: &Edit) {
         assert!(book == before, "a refused edit changes nothing");
         return;
     }
-    let _ = (book.setup(), book.standing(), book.snapshot());
+    let _ = (book.setup(&std::collections::BTreeMap::new()).is_ok(), book.standing(), book.snapshot());
     for (graph, _) in &book.analyse().graphs {
         let _ = book.strip(*graph);
     }

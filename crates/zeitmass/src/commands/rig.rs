@@ -6,7 +6,7 @@ use anyhow::{Context, Result, anyhow, bail};
 use clap::{Args, Subcommand};
 use serde_json::{Map, Value, json};
 use zeitmass_core::quantity::format::with_unit;
-use zeitmass_core::quantity::{Decimal, Unit, parse_quantity};
+use zeitmass_core::quantity::{Unit, parse_quantity};
 use zeitmass_core::rigs::{self, CATALOGUE, Card, Rig, Run, Sampling, SettingKind};
 
 #[derive(Subcommand)]
@@ -195,7 +195,7 @@ fn print_csv(run: &Run) -> Result<()> {
     let mut writer = csv::Writer::from_writer(std::io::stdout().lock());
     writer.write_record(run.channels.iter().map(|c| format!("{} ({})", c.spec.name, c.spec.unit)))?;
     for frame in 0..run.frames() {
-        writer.write_record(run.channels.iter().map(|c| c.values[frame].to_string()))?;
+        writer.write_record(run.channels.iter().map(|c| (c.values[frame] / c.spec.unit.size()).to_string()))?;
     }
     writer.flush()?;
     Ok(())
@@ -205,7 +205,7 @@ fn print_json(run: &Run) -> Result<()> {
     let channels: Map<String, Value> = run
         .channels
         .iter()
-        .map(|c| (c.spec.name.to_owned(), json!({ "unit": c.spec.unit.to_string(), "values": c.values })))
+        .map(|c| (c.spec.name.to_owned(), json!({ "unit": c.spec.unit.to_string(), "values": c.values.iter().map(|v| v / c.spec.unit.size()).collect::<Vec<_>>() })))
         .collect();
     let all = json!({ "every": run.sampling.every, "frames": run.frames(), "channels": channels });
     writeln!(std::io::stdout().lock(), "{all}")?;

@@ -156,7 +156,7 @@ fn recorded(run: &Run, sheet: &LabSheet, frame: usize, along: [&str; 2], places:
     }
     let read = |name: &str, i: usize| {
         let channel = run.channels.iter().find(|c| c.spec.name == name)?;
-        let step = channel.spec.resolution;
+        let step = channel.spec.resolution * channel.spec.unit.size();
         Some(((channel.values[i] / step).round() * step, step / 12f64.sqrt()))
     };
     let open = |name: &str| name.is_empty() || sheet.tracks.contains(&name) || sheet.recordable.contains(&name);

@@ -76,20 +76,20 @@ impl Logbook {
 
     pub(in crate::logbook) fn read_split(&self, of: Footage, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
         self.frame_of(of, end)?;
-        let (number, resolution) = match of {
+        let second = || Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
+        let (number, resolution, unit) = match of {
             Footage::Run(number) => {
-                let clock = self.clock(number).ok_or_else(|| gone("run"))?;
-                (Decimal::rounded(f64::from(end - start) * clock.every, clock.last_digit()), clock.every)
+                let (every, digit, unit) = self.clock(number).ok_or_else(|| gone("run"))?.written();
+                (Decimal::rounded(f64::from(end - start) * every, digit), every, unit)
             }
             Footage::Film(film) => {
                 let times = &self.film_numbered(film)?.facts.times;
                 // A moment is known to the frame it is seen in.
                 let step = (times[times.len() - 1] - times[0]) / (times.len() - 1) as f64;
-                (Decimal::rounded(times[end as usize] - times[start as usize], step / 10.0), step)
+                (Decimal::rounded(times[end as usize] - times[start as usize], step / 10.0), step, second())
             }
         };
-        let second = Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
-        Ok(Reading { number, unit: second, resolution, origin: Origin::Split { of, start, end } })
+        Ok(Reading { number, unit, resolution, origin: Origin::Split { of, start, end } })
     }
 
     pub(in crate::logbook) fn read_tape(

@@ -133,10 +133,9 @@ impl Logbook {
                 let Some(Ok(motion)) = then.footage(*run) else { return false };
                 let open = |c: &ChannelSpec| c.role == Role::Time || self.sheet.recordable.contains(&c.name);
                 motion.channels.iter().filter(|c| open(&c.spec)).any(|c| {
-                    let step = c.spec.resolution;
-                    c.values.get(*frame as usize).is_some_and(|v| {
-                        let (number, unit) = (Decimal::rounded(*v, step), c.spec.unit.clone());
-                        same(Reading { number, unit, resolution: step, origin: Origin::Typed })
+                    c.written(*frame as usize).is_some_and(|number| {
+                        let (unit, resolution) = (c.spec.unit.clone(), c.spec.resolution);
+                        same(Reading { number, unit, resolution, origin: Origin::Typed })
                     })
                 })
             }

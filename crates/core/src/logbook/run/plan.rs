@@ -100,16 +100,21 @@ impl Logbook {
     }
 
     fn plan_setting(&self, name: &str, typed: &str) -> Changes {
+        let value = self.read_typed(name, typed)?;
+        Ok(vec![Change::Run(RunChange::Setting { name: name.to_owned(), value })])
+    }
+
+    /// A typed value of a free setting.
+    pub(in crate::logbook) fn read_typed(&self, name: &str, typed: &str) -> Result<SettingValue, Refusal> {
         let free = self.rule(name).filter(|r| r.freedom == Freedom::Free);
         let rule = free.ok_or_else(|| {
             Refusal::Invalid(format!("The setting “{name}” is not free in this lab. Nothing was changed."))
         })?;
         let current = self.state.run.settings.get(name).unwrap_or(&rule.value);
-        let value = self.sheet.card.check(name, typed).map_err(|message| Refusal::Value {
+        self.sheet.card.check(name, typed).map_err(|message| Refusal::Value {
             message,
             kept: format!("The setting is still {}", self.setting_words(name, current)),
-        })?;
-        Ok(vec![Change::Run(RunChange::Setting { name: name.to_owned(), value })])
+        })
     }
 
     /// A setting's value for people.
@@ -201,8 +206,9 @@ impl Logbook {
         for spec in self.sheet.card.durations() {
             match run.settings.get(spec.name) {
                 Some(SettingValue::Blank(_)) => {
-                    let lasts = Decimal::rounded(f64::from(frame) * clock.every - before, clock.last_digit());
-                    let value = spec.check(&format!("{} s", lasts.as_str())).map_err(nothing_changed)?;
+                    let (_, digit, unit) = clock.written();
+                    let lasts = Decimal::rounded((f64::from(frame) * clock.every - before) / unit.size(), digit);
+                    let value = spec.check(&format!("{} {unit}", lasts.as_str())).map_err(nothing_changed)?;
                     return Ok(vec![Change::Run(RunChange::Setting { name: spec.name.to_owned(), value })]);
                 }
                 Some(value) => before += value.si().unwrap_or_default(),
@@ -325,12 +331,11 @@ impl Logbook {
             .collect();
         let recorded = (0..rows).map(|i| {
             let frame = from + i as u32 * every;
-            let cells = columns.iter().map(|(channel, column)| {
-                let step = channel.spec.resolution;
-                let number_read = Decimal::rounded(channel.values[frame as usize], step);
+            let cells = columns.iter().filter_map(|(channel, column)| {
+                let read = channel.written(frame as usize)?;
                 let origin = Origin::Recorded { run: number, frame };
-                let unit = channel.spec.unit.clone();
-                (column.id, Box::new(Reading { number: number_read, unit, resolution: step, origin }))
+                let (unit, resolution) = (channel.spec.unit.clone(), channel.spec.resolution);
+                Some((column.id, Box::new(Reading { number: read, unit, resolution, origin })))
             });
             let cells = cells.collect();
             Row { id: fresh.next(), cells, ..Row::default() }

@@ -9,7 +9,9 @@ use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::legs::{Leg, Legs};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
 
 /// Length of the rail, in m.
 const RAIL: f64 = 5.0;
@@ -131,7 +133,7 @@ impl Rig for BufferRail {
         Ok(run)
     }
 
-    fn scene(&self, _: &Settings, _: &Run) -> Scene {
+    fn scene(&self, settings: &Settings, _: &Run) -> Scene {
         // All alike: a mass can be what is to be found, and is not to be seen.
         let carriage = |channel, side: f64, paint| {
             let height = 0.2;
@@ -157,7 +159,11 @@ impl Rig for BufferRail {
             ],
             loupe: None,
             strobe: ALL_ALONG,
-            handles: Vec::new(),
+            handles: vec![
+                Handle::along("Start of the first carriage", [settings.get("start 1"), 0.1], "start 1", [1.0, 0.0]),
+                Handle::along("Start of the second carriage", [settings.get("start 2"), 0.1], "start 2", [1.0, 0.0]),
+            ],
+            ..Scene::default()
         }
     }
 }

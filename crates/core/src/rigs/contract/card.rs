@@ -46,25 +46,44 @@ pub struct Clock {
     pub every: f64,
     /// Longest time a run is recorded, in s.
     pub lasts: f64,
+    /// How long a frame is shown when a run is played at speed 1, in s.
+    pub frame: f64,
+    /// Unit in which its times are written.
+    pub unit: &'static str,
 }
 
 impl Clock {
     /// Frames of a hundredth of a second, for motions that a hand could time; `lasts` in s.
     pub(in crate::rigs) const fn by_hand(lasts: f64) -> Self {
-        Self { every: 0.01, lasts }
+        Self { every: 0.01, lasts, frame: 0.01, unit: "s" }
+    }
+
+    /// The time between two frames in the clock's unit, the last digit with which a time is written in it, and the unit.
+    pub fn written(self) -> (f64, f64, Unit) {
+        let unit = unit(self.unit);
+        let every = self.every / unit.size();
+        (every, last_digit(every), unit)
     }
 
     /// How a whole run is recorded.
     pub fn sampling(self) -> Sampling {
         Sampling { every: self.every, duration: self.lasts }
     }
+}
 
-    /// The last digit with which a time between two frames is written, in s: the frame time where that is a single digit, else a tenth of it
-    /// or less.
-    pub fn last_digit(self) -> f64 {
-        let decade = 10f64.powf(self.every.log10().round());
-        if (self.every / decade - 1.0).abs() < 1e-9 { self.every } else { self.every / 10.0 }
-    }
+/// The largest of 1, 2 and 5 times a power of ten that is not larger: an even step of a clock.
+pub(in crate::rigs) fn even_step(at_most: f64) -> f64 {
+    let decade = 10f64.powf(at_most.log10().floor());
+    // Powers of ten below one are written as what they divide by, so that 0.2 is 0.2 to the last bit.
+    let times = [5.0, 2.0].into_iter().find(|k| k * decade <= at_most * (1.0 + 1e-9)).unwrap_or(1.0);
+    if decade < 1.0 { times / decade.recip().round() } else { times * decade.round() }
+}
+
+/// The last digit with which a time between two frames is written, in the unit of the frame time: that itself where it is a single digit, else
+/// a tenth of it.
+fn last_digit(every: f64) -> f64 {
+    let decade = 10f64.powf(every.log10().round());
+    if (every / decade - 1.0).abs() < 1e-9 { every } else { every / 10.0 }
 }
 
 /// A second body on a rig.
@@ -360,7 +379,7 @@ impl Card {
             channels: Vec::new(),
             meters: Vec::new(),
             arrows: Vec::new(),
-            clock: Clock { every: 1.0, lasts: 0.0 },
+            clock: Clock { every: 1.0, lasts: 0.0, frame: 1.0, unit: "s" },
             length: unit("m"),
             division: 0.001,
             tracks: &[],

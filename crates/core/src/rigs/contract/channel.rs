@@ -2,7 +2,7 @@
 
 use super::card::unit;
 use super::{Channel, Outcome, Run, Sampling};
-use crate::quantity::Unit;
+use crate::quantity::{Decimal, Unit};
 
 /// One recorded quantity. Its values are in coherent SI units.
 #[derive(Clone, Debug)]
@@ -11,7 +11,7 @@ pub struct ChannelSpec {
     pub name: &'static str,
     /// Symbol of its column in a recording.
     pub symbol: &'static str,
-    /// Unit of its values, coherent.
+    /// Unit in which they are written.
     pub unit: Unit,
     /// Smallest step of a recording, in `unit`.
     pub resolution: f64,
@@ -84,10 +84,18 @@ pub(in crate::rigs) fn energies_of(kinetic: f64, mass: f64, gravity: f64, y: f64
     [kinetic, potential, kinetic + potential]
 }
 
-/// The channels of a card: time, and these.
+/// The channels of a card: time, unless one of these is it, and these.
 pub(in crate::rigs) fn specs<S>(recorders: &[Recorder<S>]) -> Vec<ChannelSpec> {
     let time = ChannelSpec { name: "t", symbol: "t", unit: unit("s"), resolution: 0.001, role: Role::Time };
-    std::iter::once(time).chain(recorders.iter().map(|r| r.spec.clone())).collect()
+    let own = recorders.iter().any(|r| r.spec.role == Role::Time);
+    Some(time).filter(|_| !own).into_iter().chain(recorders.iter().map(|r| r.spec.clone())).collect()
+}
+
+impl Channel {
+    /// What a recorder writes at a frame: the value to its step, and the step, in the unit of the channel.
+    pub fn written(&self, frame: usize) -> Option<Decimal> {
+        Some(Decimal::rounded(self.values.get(frame)? / self.spec.unit.size(), self.spec.resolution))
+    }
 }
 
 impl Run {
@@ -103,7 +111,8 @@ impl Run {
             specs.map(|spec| Channel { spec, values: Vec::with_capacity(frames) }).collect();
         for frame in 0..frames {
             let state = at(frame);
-            let values = std::iter::once(sampling.time(frame)).chain(recorders.iter().map(|r| (r.value)(&state)));
+            let time = Some(sampling.time(frame)).filter(|_| channels.len() > recorders.len());
+            let values = time.into_iter().chain(recorders.iter().map(|r| (r.value)(&state)));
             channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
         }
         Self { sampling, channels, found: Vec::new(), outcome: Outcome::default(), marks: Vec::new() }

@@ -22,7 +22,7 @@ pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
 pub use path::{Node, PathLimits};
 pub use run::{Channel, Outcome, Run, Sampling};
-pub use scene::{Bounds, Coordinate, Follows, Handle, Paint, Place, Pull, Scene, Shape, Sway};
+pub use scene::{Bounds, Coordinate, Follows, Handle, Paint, Place, Pull, Rider, Scene, Shape, Sway};
 
 /// What every simulated apparatus offers.
 pub trait Rig: Sync {

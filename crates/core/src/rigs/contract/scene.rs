@@ -115,6 +115,19 @@ pub enum Shape {
         /// How it is painted.
         paint: Paint,
     },
+    /// Small discs that can be counted: so many of them, in the order of their places.
+    Heap {
+        /// Where they lie.
+        area: Bounds,
+        /// How many there can be.
+        most: usize,
+        /// How many there are.
+        count: Coordinate,
+        /// Whether they lie as they were thrown, otherwise in every frame, or in rows.
+        loose: bool,
+        /// How they are painted.
+        paint: Paint,
+    },
     /// A word.
     Word {
         /// Where it begins.
@@ -146,6 +159,34 @@ pub struct Handle {
     pub from: Option<[f64; 2]>,
     /// The settings it moves.
     pub pulls: Vec<Pull>,
+}
+
+impl Handle {
+    /// A handle at a place that moves one setting.
+    pub(in crate::rigs) fn of(name: &str, at: [f64; 2], setting: &'static str, how: Follows) -> Self {
+        Self { name: name.to_owned(), at, from: None, pulls: vec![Pull { setting, how }] }
+    }
+
+    /// A handle at a place that moves a setting along a direction, times how much its value changes for a unit of length.
+    pub(in crate::rigs) fn along(name: &str, at: [f64; 2], setting: &'static str, by: [f64; 2]) -> Self {
+        Self::of(name, at, setting, Follows::Along { by })
+    }
+
+    /// A handle that turns a setting in degrees about a point; `side` is 1 where it grows to the left, −1 where it grows to the right.
+    pub(in crate::rigs) fn turn(name: &str, at: [f64; 2], setting: &'static str, about: [f64; 2], side: f64) -> Self {
+        Self::of(name, at, setting, Follows::Turn { about, by: side * 1f64.to_degrees() })
+    }
+
+    /// The same, moving another setting too.
+    pub(in crate::rigs) fn and(mut self, setting: &'static str, how: Follows) -> Self {
+        self.pulls.push(Pull { setting, how });
+        self
+    }
+
+    /// The same at the end of a thin line.
+    pub(in crate::rigs) fn led_from(self, from: [f64; 2]) -> Self {
+        Self { from: Some(from), ..self }
+    }
 }
 
 /// How a handle moves a setting. Values and factors are in the setting's own unit.
@@ -200,7 +241,7 @@ pub enum Follows {
 }
 
 /// The part of the plane that must be visible, in the rig's unit of length.
-#[derive(Clone, Copy, Debug, Serialize, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, Serialize, PartialEq)]
 pub struct Bounds {
     /// Left edge.
     pub left: f64,
@@ -220,8 +261,17 @@ impl Bounds {
     }
 }
 
-/// What the stage draws.
+/// Somebody who moves along with something on the stage and sees everything else from there.
 #[derive(Clone, Debug, Serialize, PartialEq)]
+pub struct Rider {
+    /// On what, for people.
+    pub label: &'static str,
+    /// How that moves.
+    pub along: Place,
+}
+
+/// What the stage draws.
+#[derive(Clone, Debug, Default, Serialize, PartialEq)]
 pub struct Scene {
     /// What must be visible at the start; the view widens when a body leaves it.
     pub bounds: Bounds,
@@ -234,12 +284,21 @@ pub struct Scene {
     /// What can be taken hold of. They go out apart, each with its setting as it stands, and only where that is free.
     #[serde(skip)]
     pub handles: Vec<Handle>,
+    /// Whence it can be seen, beside from where it stands.
+    pub riders: Vec<Rider>,
+    /// The point about which a ray to the body sweeps an area; none where there is no such thing.
+    pub focus: Option<[f64; 2]>,
 }
 
 /// Rings every tenth of a second, all along the way.
 pub(in crate::rigs) const ALL_ALONG: [usize; 2] = [10, usize::MAX >> 12];
 
 impl Scene {
+    /// A scene of shapes, with rings every so many frames up to a frame.
+    pub(in crate::rigs) fn of(bounds: Bounds, shapes: Vec<Shape>, strobe: [usize; 2]) -> Self {
+        Self { bounds, shapes, strobe, ..Self::default() }
+    }
+
     /// The scene to a step in m or rad, its bounds to a hundredth of their size: what it is drawn from may be hidden, and a place known to the
     /// last bit would tell.
     pub fn rounded(mut self, step: f64) -> Self {
@@ -276,6 +335,7 @@ impl Scene {
                 Shape::Scale { zero, from, length, .. } => {
                     zero.iter_mut().chain([from, length]).for_each(|v| to(v, step));
                 }
+                Shape::Heap { .. } => {}
                 Shape::Word { place: at, .. } => at.iter_mut().for_each(|v| to(v, step)),
                 Shape::Curve { points, sways, .. } => {
                     points.iter_mut().flatten().for_each(|v| to(v, step));
@@ -305,10 +365,11 @@ impl Scene {
                 Shape::Disc { centre, turn, .. } => centre.iter().chain(turn).for_each(&mut add),
                 Shape::Box { centre, turn, .. } => centre.iter().chain([turn]).for_each(&mut add),
                 Shape::Curve { sways, .. } => sways.iter().for_each(|s| add(&Channel(s.channel))),
+                Shape::Heap { count, .. } => add(count),
                 Shape::Scale { .. } | Shape::Word { .. } => {}
             }
         }
-        self.loupe.iter().flatten().for_each(&mut add);
+        self.loupe.iter().chain(self.riders.iter().map(|r| &r.along)).flatten().for_each(&mut add);
         names
     }
 }

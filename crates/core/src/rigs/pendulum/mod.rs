@@ -20,8 +20,8 @@ use super::contract::channel::{Energetic, Recorder, energies, energies_of, place
 use super::contract::flow::{Event, flow};
 use super::contract::scene::at;
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, SettingSpec,
-    Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Pull, Rig, RigError, Run, Sampling, Scene,
+    SettingKind, SettingSpec, Settings, Shape,
 };
 
 /// Density of brass, kg/m³ (CuZn37, EN 1652).
@@ -142,6 +142,8 @@ impl Rig for Pendulum {
         let radius = settings.given("bob").map_or_else(|| bob_radius(settings.get("mass")), |d| d / 2.0);
         let reach = (length * settings.get("angle").sin()).max(0.35 * length) + radius;
         let bob = [Coordinate::Channel("x"), Coordinate::Channel("y")];
+        let (sin, cos) = settings.get("angle").sin_cos();
+        let turn = || Handle::turn("Bob", [length * sin, -length * cos], "angle", [0.0; 2], 1.0);
         Scene {
             bounds: Bounds { left: -reach - 0.04, right: reach + 0.04, bottom: -length - radius - 0.06, top: 0.06 },
             shapes: vec![
@@ -151,7 +153,15 @@ impl Rig for Pendulum {
             ],
             loupe: None,
             strobe: [10, 130],
-            handles: Vec::new(),
+            handles: vec![
+                turn().and("length", Follows::Reach { from: [0.0; 2], by: 1.0 }),
+                turn(),
+                Handle {
+                    pulls: vec![Pull { setting: "length", how: Follows::Reach { from: [0.0; 2], by: 1.0 } }],
+                    ..turn()
+                },
+            ],
+            ..Scene::default()
         }
     }
 }

@@ -8,7 +8,9 @@ use super::contract::channel::{Energetic, Recorder, energies, energies_of, place
 use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
 
 /// How far beside the shaft and above its top a body may get, in m.
 const AROUND: f64 = 200.0;
@@ -148,7 +150,8 @@ impl Rig for Shaft {
             ],
             loupe: None,
             strobe: ALL_ALONG,
-            handles: Vec::new(),
+            handles: vec![Handle::along("Height of the drop", [0.0, height], "height", [0.0, 1.0])],
+            ..Scene::default()
         }
     }
 }

@@ -14,8 +14,8 @@ use super::contract::legs::{Leg, Legs};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind, Settings,
-    Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind,
+    Settings, Shape,
 };
 
 /// The rail reaches from here to there, in m.
@@ -162,7 +162,8 @@ impl Rig for Shuttle {
             shapes,
             loupe: None,
             strobe: ALL_ALONG,
-            handles: Vec::new(),
+            handles: vec![Handle::along("Start of the shuttle", [start, 0.2], "position", [1.0, 0.0])],
+            ..Scene::default()
         }
     }
 }

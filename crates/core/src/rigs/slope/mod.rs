@@ -15,7 +15,8 @@ use super::contract::legs::{Leg, Legs};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, worlds,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
+    Shape, worlds,
 };
 
 /// Length of the flat end, in m.
@@ -204,6 +205,9 @@ impl Rig for Slope {
             Shape::Line { from: at(corner, -under), to: at(FLAT + 0.4, -under), paint: Paint::Support },
             Shape::Line { from: at(left - under * sin, -under), to: at(corner, -under), paint: Paint::Thread },
         ];
+        let turn = || Handle::turn("Top of the slope", [left, top], "angle", [0.0; 2], -1.0);
+        let reach = Follows::Reach { from: [0.0; 2], by: 1.0 };
+        let mut handles = vec![turn().and("length", reach), turn()];
         for (gate, name) in [("gate 1", "1"), ("gate 2", "2")] {
             let s = settings.get(gate);
             let [x, y] = slide.place(s);
@@ -212,6 +216,11 @@ impl Rig for Slope {
             let foot = at(x - under * tilt.sin(), y - under * tilt.cos());
             shapes.push(Shape::Line { from: foot, to: at(x + up_x, y + up_y), paint: Paint::Aid });
             shapes.push(Shape::Word { place: [x + 1.2 * up_x, y + 1.2 * up_y], text: name.to_owned() });
+            let way = Follows::Way {
+                points: vec![[left, top], [0.0, 0.0], [FLAT, 0.0]],
+                ways: vec![0.0, slide.length, slide.length + FLAT],
+            };
+            handles.push(Handle::of(&format!("Gate {name}"), [x + up_x, y + up_y], gate, way));
         }
         shapes.push(if slide.k.is_some() {
             // A ring is hollow.
@@ -222,7 +231,7 @@ impl Rig for Slope {
             Shape::Box { centre: place, size: [3.0 * size, size], turn, paint: Paint::Body }
         });
         let bounds = Bounds { left, right: 0.25 * slide.length, bottom: -under - 0.1, top: top + 4.0 * size };
-        Scene { bounds: bounds.with_margin(0.03), shapes, loupe: None, strobe: ALL_ALONG, handles: Vec::new() }
+        Scene { bounds: bounds.with_margin(0.03), shapes, loupe: None, strobe: ALL_ALONG, handles, ..Scene::default() }
     }
 }
 

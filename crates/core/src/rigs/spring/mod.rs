@@ -13,7 +13,9 @@ use super::contract::card::{arrow, choice, found, now, quantity, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::run::Outcome;
 use super::contract::scene::at;
-use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
 
 /// Length of every spring when nothing pulls it, in m.
 const LENGTH: f64 = 0.2;
@@ -254,7 +256,9 @@ impl Rig for SpringStand {
             shapes,
             loupe: Some([Coordinate::Fixed(0.09), y]),
             strobe: [10, 0],
-            handles: Vec::new(),
+            // Centimetres downwards.
+            handles: vec![Handle::along("Load", [0.0, low], "pull", [0.0, -100.0])],
+            ..Scene::default()
         }
     }
 }

@@ -8,10 +8,17 @@ use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::flow::Event;
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
+    Shape,
+};
 
 /// The yard ends here, in m: behind the thrower and ahead.
 const YARD: [f64; 2] = [-100.0, 500.0];
+
+/// Length of the barrel in the picture, in m, and that of a handle for each m/s of the start speed.
+const BARREL: f64 = 1.3;
+const PER_SPEED: f64 = 0.15;
 
 /// The thrower.
 pub(super) struct Thrower;
@@ -167,12 +174,15 @@ impl Rig for Thrower {
     fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
         let height = settings.get("height");
         let both = settings.chosen("air") == "both";
+        let (speed, (sin, cos)) = (settings.get("speed"), settings.get("angle").sin_cos());
+        let ahead = |by: f64| [by * cos, height + by * sin];
         // Nothing here foretells the flight: the view widens as it goes.
         let high = height + 2.0;
         let radius = (settings.get("diameter") / 2.0).max(0.006 * high.max(16.0));
         let mut shapes = vec![
             Shape::Line { from: at(YARD[0], 0.0), to: at(YARD[1], 0.0), paint: Paint::Support },
             Shape::Line { from: at(0.0, 0.0), to: at(0.0, height), paint: Paint::Thread },
+            Shape::Line { from: at(0.0, height), to: at(BARREL * cos, height + BARREL * sin), paint: Paint::Support },
             Shape::Scale { zero: [0.0, 0.0], along: [1.0, 0.0], from: 0.0, length: YARD[1], division: 0.5 },
         ];
         if both {
@@ -182,7 +192,24 @@ impl Rig for Thrower {
         let centre = [Coordinate::Channel("x"), Coordinate::Channel("y")];
         shapes.push(Shape::Disc { centre, radius, turn: None, paint: Paint::Body });
         let first = Bounds { left: -1.0, right: 16.0, bottom: -0.8, top: high.max(8.0) };
-        Scene { bounds: first.with_margin(0.02), shapes, loupe: None, strobe: ALL_ALONG, handles: Vec::new() }
+        Scene {
+            bounds: first.with_margin(0.02),
+            shapes,
+            loupe: None,
+            strobe: ALL_ALONG,
+            handles: vec![
+                Handle::turn("Barrel", ahead(BARREL), "angle", [0.0, height], 1.0),
+                Handle::of(
+                    "Start speed",
+                    ahead(BARREL + PER_SPEED * speed),
+                    "speed",
+                    Follows::Reach { from: [0.0, height], by: 1.0 / PER_SPEED },
+                )
+                .led_from(ahead(BARREL)),
+                Handle::along("Height of the throw", [-0.5, height], "height", [0.0, 1.0]),
+            ],
+            ..Scene::default()
+        }
     }
 }
 

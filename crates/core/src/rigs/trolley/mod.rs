@@ -9,7 +9,9 @@ use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
-use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
 
 /// Names of the thrust units' forces.
 const THRUSTS: [&str; 4] = ["thrust 1", "thrust 2", "thrust 3", "thrust 4"];
@@ -142,7 +144,8 @@ impl Rig for Trolley {
             shapes,
             loupe: None,
             strobe: ALL_ALONG,
-            handles: Vec::new(),
+            handles: vec![Handle::along("Buffer", [rail, 0.35], "rail", [1.0, 0.0])],
+            ..Scene::default()
         }
     }
 }

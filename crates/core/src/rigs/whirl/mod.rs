@@ -9,7 +9,9 @@ use super::contract::card::{arrow, choice, found, quantity, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::run::Outcome;
 use super::contract::scene::at;
-use super::{ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+};
 
 /// What the cord bears, in N.
 const BEARS: f64 = 100.0;
@@ -137,7 +139,8 @@ impl Rig for WhirlingTable {
             ],
             loupe: None,
             strobe: [5, 0],
-            handles: Vec::new(),
+            handles: vec![Handle::along("Radius of the cord", [r, 0.0], "radius", [1.0, 0.0])],
+            ..Scene::default()
         }
     }
 }

@@ -4,8 +4,9 @@ use askama::Template;
 use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
 use zeitmass_core::logbook::{HeldValue, RunEntry};
 use zeitmass_core::quantity::Decimal;
+use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::record::ColumnKind;
-use zeitmass_core::rigs::{Clock, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::rigs::{Clock, Node, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
@@ -59,7 +60,12 @@ impl Scene<'_> {
             second: on_stage.and_then(|n| card.second_body(&book.run_settings(n)?)),
             zero: tools.zero,
             tools: json(tools),
-            division: crate::views::parts::plain_length(card.division),
+            division: if card.length.pretty() == "m" {
+                crate::views::parts::plain_length(card.division)
+            } else {
+                with_unit(&card.division.to_string(), &card.length)
+            },
+            length: card.length.pretty(),
             every: TIMES_BETWEEN
                 .map(|k| (k, frame_times(k, on_stage.and_then(|n| book.clock(n)).unwrap_or(card.clock)))),
             caption: self.caption(),
@@ -110,11 +116,24 @@ impl Scene<'_> {
             SettingKind::Choice { options } => {
                 options.iter().map(|(name, label)| (*name, *label, value.pretty() == *name)).collect()
             }
-            _ => Vec::new(),
+            SettingKind::Quantity { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => Vec::new(),
+        };
+        let nodes = match (&spec.kind, value) {
+            (SettingKind::Path { unit, limits, .. }, SettingValue::Path(nodes)) => {
+                let row = |n: &Node| [n.at[0], n.at[1]].map(|v| Decimal::rounded(v, limits.step).pretty());
+                let ring = |n: &Node| n.ring.map_or_else(String::new, |r| Decimal::rounded(r, limits.step).pretty());
+                Some(NodeTable {
+                    unit: unit.pretty(),
+                    nodes: nodes.iter().map(|n| (row(n), ring(n))).collect(),
+                    least: limits.count[0],
+                    most: limits.count[1],
+                })
+            }
+            _ => None,
         };
         let (step, blank) = match &spec.kind {
             SettingKind::Quantity { resolution, blank, .. } => (resolution.to_string(), blank.unwrap_or_default()),
-            _ => (String::new(), ""),
+            SettingKind::Choice { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => (String::new(), ""),
         };
         SettingRow {
             name: rule.name,
@@ -128,6 +147,7 @@ impl Scene<'_> {
             on: *value == SettingValue::Switch(true),
             loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
             range: spec.range(),
+            nodes,
             note,
             line: spec.line,
         }
@@ -280,11 +300,12 @@ const TIMES_BETWEEN: [u32; 8] = [1, 2, 5, 10, 20, 50, 100, 500];
 
 /// The time that some frames take, for people.
 fn frame_times(frames: u32, clock: Clock) -> String {
-    let time = Decimal::rounded(f64::from(frames) * clock.every, clock.last_digit());
+    let (every, digit, unit) = clock.written();
+    let time = Decimal::rounded(f64::from(frames) * every, digit);
     let text = time.as_str();
     // `0.1 s` rather than `0.10 s`: it is a choice, no reading.
     let text = if text.contains('.') { text.trim_end_matches('0').trim_end_matches('.') } else { text };
-    format!("{text}\u{A0}s")
+    with_unit(text, &unit)
 }
 
 /// What a run is called.
@@ -331,8 +352,18 @@ struct SettingRow {
     on: bool,
     loggable: bool,
     range: String,
+    /// The nodes of a path.
+    nodes: Option<NodeTable>,
     note: &'static str,
     line: Option<u8>,
+}
+
+/// Nodes of a path, each with the radius of a loop behind it, as text.
+struct NodeTable {
+    unit: String,
+    nodes: Vec<([String; 2], String)>,
+    least: usize,
+    most: usize,
 }
 
 struct FixedSetting {
@@ -412,6 +443,8 @@ pub(super) struct StagePart {
     /// Where the tools stand, as JSON.
     tools: String,
     division: String,
+    /// Unit of the scene's lengths.
+    length: String,
     /// Frames between two readings of a recording, and the time that is.
     every: [(u32, String); TIMES_BETWEEN.len()],
     caption: String,
