@@ -163,8 +163,10 @@ impl PullOn {
             (SettingKind::Quantity { unit, min, max, resolution, .. }, SettingValue::Quantity(number, _)) => {
                 Some(on(unit, *resolution, [*min, *max], None, number.value(), None))
             }
-            (SettingKind::Path { unit, limits, .. }, nodes @ SettingValue::Path(_)) => {
-                Some(on(unit, limits.step, limits.x, Some(limits.y), 0.0, Some(nodes.pretty())))
+            (SettingKind::Path { unit, limits, .. }, SettingValue::Path(_)) => {
+                let Follows::Node { nodes, .. } = &pull.how else { return None };
+                let written = SettingValue::Path(nodes.clone()).pretty();
+                Some(on(unit, limits.step, limits.x, Some(limits.y), 0.0, Some(written)))
             }
             (SettingKind::Choice { .. } | SettingKind::Switch { .. }, _) => {
                 Some(on(&Unit::one(), 1.0, [0.0, 1.0], None, 0.0, None))

@@ -4,6 +4,8 @@
 
 use serde::Serialize;
 
+use super::path::Node;
+
 /// A coordinate in metres, or an angle in rad.
 #[derive(Clone, Copy, Debug, Serialize, PartialEq)]
 #[serde(untagged)]
@@ -232,6 +234,9 @@ pub enum Follows {
     Node {
         /// Which, from 0.
         index: usize,
+        /// The path it belongs to, in the setting's unit.
+        #[serde(skip)]
+        nodes: Vec<Node>,
     },
     /// An option that is chosen as soon as the handle moves.
     Chosen {

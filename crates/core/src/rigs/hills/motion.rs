@@ -1,0 +1,365 @@
+//! How a car goes along a track that can only push, leaves it, flies, and comes down on it again.
+//!
+//! Along the track a = (−g·sin φ ∓ μ·N/m)/(1 + k) with N/m = v²·κ + g·cos φ (Halliday, Resnick, Walker, *Fundamentals of Physics*, 10th
+//! edition, 6-3 for the circle, 11-2 for rolling with I = k·m·r²). The car leaves where N would turn negative. Where it comes down it loses the
+//! part of its velocity across the track; a ball then slips until it rolls, which keeps its angular momentum about the place of contact.
+
+use ode_solvers::SVector;
+
+use super::track::{Point, Track, meet};
+use crate::rigs::RigError;
+use crate::rigs::contract::flow::{Event, flow};
+
+/// Pieces of a motion at most: whoever lands and leaves for ever has come to rest for all one can see.
+const MOST_PIECES: usize = 4000;
+/// Below the lowest place of the track it is gone, in m.
+const GONE: f64 = 1.0;
+/// Nearer to where it left the track than this, a flight may still touch it, in m; and how high it is then, at most.
+const NEAR: f64 = 0.2;
+const TOUCHES: f64 = 1e-7;
+/// Slower than this it stands, in m/s.
+const STANDS: f64 = 1e-9;
+
+/// What goes along the track.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Car {
+    pub gravity: f64,
+    /// Coefficient of friction; a ball rolls without losing anything.
+    pub friction: f64,
+    /// k in I = k·m·r²; zero for what slides.
+    pub k: f64,
+}
+
+/// The car at a moment, per kilogram.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct State {
+    /// The way along the track; in the air that of the place it left.
+    pub s: f64,
+    pub at: [f64; 2],
+    pub v: [f64; 2],
+    /// Acceleration.
+    pub a: [f64; 2],
+    /// Speed along the track, with sign, and the direction of the track or of the flight.
+    pub along: f64,
+    pub angle: f64,
+    /// Acceleration along the track.
+    pub pull: f64,
+    /// Speed of the rim of what rolls.
+    pub spin: f64,
+    /// Force of the track, N/kg, and friction along the track.
+    pub normal: f64,
+    pub rub: f64,
+    /// Energy that became warmth, J/kg.
+    pub heat: f64,
+}
+
+/// Something that happened on the way, at a time in s.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Happened {
+    Leaves,
+    Lands,
+    Strikes,
+    Ends,
+}
+
+/// How it ended.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum End {
+    /// Its time was over.
+    Time,
+    /// Friction holds it.
+    Rests,
+    /// It fell past the end of the track.
+    Falls,
+}
+
+/// A whole motion.
+pub(super) struct Ride {
+    /// One a frame.
+    pub states: Vec<State>,
+    pub happened: Vec<(f64, Happened)>,
+    pub end: End,
+}
+
+/// On the track: way, speed, warmth; in the air: place and velocity.
+type On = SVector<f64, 3>;
+
+struct Rider<'a> {
+    track: &'a Track,
+    car: Car,
+    /// Ways at which the track's formula changes.
+    joints: Vec<f64>,
+    every: f64,
+    until: f64,
+    low: f64,
+    states: Vec<State>,
+    happened: Vec<(f64, Happened)>,
+}
+
+/// What comes next.
+enum Next {
+    Track { t: f64, s: f64, v: f64, heat: f64 },
+    Air { t: f64, s: f64, at: [f64; 2], v: [f64; 2], spin: f64, heat: f64 },
+    Done(End),
+}
+
+impl Car {
+    /// Force of the track per kilogram, at a place and a speed.
+    fn normal(&self, p: &Point, v: f64) -> f64 {
+        v * v * p.bend + self.gravity * p.angle.cos()
+    }
+
+    /// Acceleration along the track and friction per kilogram, for a car that goes in a direction.
+    fn along(&self, p: &Point, v: f64, way: f64) -> (f64, f64) {
+        let rub = -way * self.friction * self.normal(p, v).max(0.0);
+        ((-self.gravity * p.angle.sin() + rub) / (1.0 + self.k), rub)
+    }
+
+    /// The state on the track.
+    fn on(&self, p: &Point, v: f64, heat: f64) -> State {
+        let (sin, cos) = p.angle.sin_cos();
+        let (pull, rub) = if v.abs() < STANDS { (0.0, 0.0) } else { self.along(p, v, v.signum()) };
+        let across = v * v * p.bend;
+        State {
+            s: p.s,
+            at: p.at,
+            v: [v * cos, v * sin],
+            a: [pull * cos - across * sin, pull * sin + across * cos],
+            along: v,
+            angle: p.angle,
+            pull,
+            spin: v,
+            normal: self.normal(p, v).max(0.0),
+            rub,
+            heat,
+        }
+    }
+}
+
+/// The ride of a car from a way along the track and a speed, recorded every so many s up to a time.
+pub(super) fn ride(track: &Track, car: Car, (s, v): (f64, f64), every: f64, until: f64) -> Result<Ride, RigError> {
+    let low = track.points().iter().map(|p| p.at[1]).fold(f64::MAX, f64::min) - GONE;
+    let joints = track.joints();
+    let mut rider = Rider { track, car, joints, every, until, low, states: Vec::new(), happened: Vec::new() };
+    let mut next = Next::Track { t: 0.0, s, v, heat: 0.0 };
+    for _ in 0..MOST_PIECES {
+        next = match next {
+            Next::Track { t, s, v, heat } => rider.on_track(t, s, v, heat)?,
+            Next::Air { t, s, at, v, spin, heat } => rider.in_air(t, s, (at, v), spin, heat),
+            Next::Done(end) => return Ok(Ride { states: rider.states, happened: rider.happened, end }),
+        };
+    }
+    Ok(Ride { states: rider.states, happened: rider.happened, end: End::Time })
+}
+
+impl Rider<'_> {
+    fn frame(&self, k: usize) -> f64 {
+        k as f64 * self.every
+    }
+
+    fn on_track(&mut self, t: f64, s: f64, v: f64, heat: f64) -> Result<Next, RigError> {
+        let (car, track) = (self.car, self.track);
+        let here = track.at(s);
+        if t >= self.until - 1e-9 {
+            return Ok(self.closed(t, &car.on(&here, v, heat), End::Time));
+        }
+        let steep = -car.gravity * here.angle.sin();
+        let way = if v.abs() > STANDS { v.signum() } else { steep.signum() };
+        if v.abs() <= STANDS && steep.abs() <= car.friction * car.gravity * here.angle.cos().max(0.0) + 1e-12 {
+            // It stays for a while that one can see.
+            let end = (t + 1.0).min(self.until);
+            self.fill(t, end, |_| car.on(&here, 0.0, heat));
+            return Ok(self.closed(end, &car.on(&here, 0.0, heat), End::Rests));
+        }
+        if way > 0.0 && s >= track.length() - 1e-12 || way < 0.0 && s <= 1e-12 {
+            return Ok(self.leave(t, s, v, heat, Happened::Ends));
+        }
+        // By the formula of the piece that lies ahead.
+        if car.normal(&track.at(s + way * 1e-9), v) < 0.0 {
+            return Ok(self.leave(t, s, v, heat, Happened::Leaves));
+        }
+        let joint = if way > 0.0 {
+            self.joints.iter().copied().find(|j| *j > s + 1e-9)
+        } else {
+            self.joints.iter().rev().copied().find(|j| *j < s - 1e-9)
+        };
+        let joint = joint.unwrap_or(if way > 0.0 { track.length() } else { 0.0 });
+        let rate = |y: &On| {
+            // Ahead of a joint the piece before it goes on, so that no step meets two formulas.
+            let p = track.at_before(y[0], joint, way);
+            let (pull, rub) = car.along(&p, y[1], way);
+            On::new(y[1], pull, (rub * y[1]).abs())
+        };
+        let leaves = |y: &On| car.normal(&track.at_before(y[0], joint, way), y[1]);
+        let turns = |y: &On| way * y[1];
+        let joins = |y: &On| way * (joint - y[0]);
+        let events: [Event<'_, 3>; 3] = [&leaves, &turns, &joins];
+        let flown = flow(&rate, (t, On::new(s, v, heat)), self.until, self.every, &events)?;
+        for y in flown.frames {
+            self.put(car.on(&track.at_before(y[0], joint, way), y[1], y[2]));
+        }
+        let (t, y) = flown.end;
+        Ok(match flown.event {
+            Some(0) => self.leave(t, y[0], y[1], y[2], Happened::Leaves),
+            Some(1) => Next::Track { t, s: y[0], v: 0.0, heat: y[2] },
+            Some(_) => Next::Track { t, s: joint, v: y[1], heat: y[2] },
+            None => self.closed(t, &car.on(&track.at(y[0]), y[1], y[2]), End::Time),
+        })
+    }
+
+    fn leave(&mut self, t: f64, s: f64, v: f64, heat: f64, how: Happened) -> Next {
+        let p = self.track.at(s);
+        let (sin, cos) = p.angle.sin_cos();
+        self.happened.push((t, how));
+        Next::Air { t, s, at: p.at, v: [v * cos, v * sin], spin: v, heat }
+    }
+
+    /// The parabola from a place, until it meets the track or is gone.
+    fn in_air(&mut self, t: f64, s: f64, (at, v): ([f64; 2], [f64; 2]), spin: f64, heat: f64) -> Next {
+        let g = self.car.gravity;
+        let place = |t: f64| [at[0] + v[0] * t, at[1] + v[1] * t - 0.5 * g * t * t];
+        let speed = |t: f64| [v[0], v[1] - g * t];
+        // When it is gone: y = low.
+        let gone = t + (v[1] + (v[1] * v[1] + 2.0 * g * (at[1] - self.low).max(0.0)).sqrt()) / g;
+        let end = gone.min(self.until);
+        let flying = |now: f64| {
+            let (p, u) = (place(now - t), speed(now - t));
+            let along = u[0].hypot(u[1]);
+            let angle = u[1].atan2(u[0]);
+            State { s, at: p, v: u, a: [0.0, -g], along, angle, pull: 0.0, spin, normal: 0.0, rub: 0.0, heat }
+        };
+        if let Some((meets, p)) = self.meets(place, speed, s, end - t) {
+            let now = t + meets;
+            self.fill(t, now, flying);
+            let u = speed(meets);
+            let (sin, cos) = p.angle.sin_cos();
+            let (along, across) = (u[0] * cos + u[1] * sin, u[1] * cos - u[0] * sin);
+            let k = self.car.k;
+            if across > 0.0 {
+                // From below: it is stopped across the track and falls.
+                self.happened.push((now, Happened::Strikes));
+                let below = [p.at[0] + 1e-9 * sin, p.at[1] - 1e-9 * cos];
+                let lost = 0.5 * across * across;
+                return Next::Air { t: now, s, at: below, v: [along * cos, along * sin], spin, heat: heat + lost };
+            }
+            // A hop that nobody could see is none.
+            match self.happened.last() {
+                Some((left, Happened::Leaves)) if now - left < self.every => drop(self.happened.pop()),
+                _ => self.happened.push((now, Happened::Lands)),
+            }
+            let rolls = (along + k * spin) / (1.0 + k);
+            let before = 0.5 * (u[0] * u[0] + u[1] * u[1] + k * spin * spin);
+            return Next::Track { t: now, s: p.s, v: rolls, heat: heat + before - 0.5 * (1.0 + k) * rolls * rolls };
+        }
+        self.fill(t, end, flying);
+        self.closed(end, &flying(end), if gone < self.until { End::Falls } else { End::Time })
+    }
+
+    /// When a flight first meets the track, and where.
+    fn meets(
+        &self,
+        place: impl Fn(f64) -> [f64; 2],
+        speed: impl Fn(f64) -> [f64; 2],
+        s: f64,
+        longest: f64,
+    ) -> Option<(f64, Point)> {
+        let points = self.track.points();
+        let steps = (longest / self.every).ceil().max(1.0) as usize;
+        let step = longest / steps as f64;
+        for i in 0..steps {
+            let (from, to) = (i as f64 * step, (i + 1) as f64 * step);
+            let (a, b) = (place(from), place(to));
+            let (left, right) = (a[0].min(b[0]), a[0].max(b[0]));
+            let (low, high) = (a[1].min(b[1]), a[1].max(b[1]));
+            let mut first: Option<(f64, Point)> = None;
+            for pair in points.windows(2) {
+                let (p, q) = (pair[0].at, pair[1].at);
+                if p[0].max(q[0]) < left || p[0].min(q[0]) > right || p[1].max(q[1]) < low || p[1].min(q[1]) > high {
+                    continue;
+                }
+                let Some(hit) = meet([a, b], [p, q]) else { continue };
+                let share = (hit[0] - a[0]).hypot(hit[1] - a[1]) / (b[0] - a[0]).hypot(b[1] - a[1]).max(1e-300);
+                let Some(found) = self.exactly(&place, &speed, from + share * step, pair[0].s) else { continue };
+                if self.real(&place, &speed, found, s) && first.is_none_or(|(t, _)| found.0 < t) {
+                    first = Some(found);
+                }
+            }
+            if first.is_some() {
+                return first.filter(|(t, _)| *t <= longest);
+            }
+        }
+        None
+    }
+
+    /// Whether a meeting is one: where it has just left the track, it still touches it within rounding.
+    fn real(
+        &self,
+        place: &impl Fn(f64) -> [f64; 2],
+        speed: &impl Fn(f64) -> [f64; 2],
+        (t, p): (f64, Point),
+        left: f64,
+    ) -> bool {
+        if (p.s - left).abs() > NEAR {
+            return t > 1e-7;
+        }
+        let between = self.track.at(0.5 * (p.s + left));
+        let (q, (sin, cos)) = (place(0.5 * t), between.angle.sin_cos());
+        let above = (q[1] - between.at[1]) * cos - (q[0] - between.at[0]) * sin;
+        let u = speed(t);
+        let comes = u[1] * p.angle.cos() - u[0] * p.angle.sin() <= 0.0;
+        above > TOUCHES || comes && t > 1e-3
+    }
+
+    /// The meeting by Newton's method for time and way; none where it runs away.
+    fn exactly(
+        &self,
+        place: &impl Fn(f64) -> [f64; 2],
+        speed: &impl Fn(f64) -> [f64; 2],
+        t: f64,
+        s: f64,
+    ) -> Option<(f64, Point)> {
+        let (mut t, mut s) = (t, s);
+        for _ in 0..30 {
+            let (p, q, u) = (self.track.at(s), place(t), speed(t));
+            let off = [q[0] - p.at[0], q[1] - p.at[1]];
+            let (sin, cos) = p.angle.sin_cos();
+            // off + u·dt = (cos, sin)·ds
+            let across = u[1] * cos - u[0] * sin;
+            if across.abs() < 1e-12 {
+                return None;
+            }
+            let dt = (off[0] * sin - off[1] * cos) / across;
+            let ds = (off[0] + u[0] * dt) * cos + (off[1] + u[1] * dt) * sin;
+            (t, s) = (t + dt, s + ds);
+            if !(s > -0.01 && s < self.track.length() + 0.01 && t.is_finite()) {
+                return None;
+            }
+            if dt.abs() < 1e-13 && ds.abs() < 1e-12 {
+                break;
+            }
+        }
+        let inside = s >= 0.0 && s <= self.track.length();
+        inside.then(|| (t, self.track.at(s)))
+    }
+
+    /// States at the frames from a time up to, not including, another.
+    fn fill(&mut self, from: f64, to: f64, state: impl Fn(f64) -> State) {
+        let mut k = (from / self.every - 1e-9).ceil().max(0.0) as usize;
+        while self.frame(k) < to - 1e-12 {
+            self.put(state(self.frame(k)));
+            k += 1;
+        }
+    }
+
+    fn put(&mut self, state: State) {
+        self.states.push(state);
+    }
+
+    /// The last frame, if one falls on the end.
+    fn closed(&mut self, t: f64, state: &State, end: End) -> Next {
+        if (self.frame(self.states.len()) - t).abs() < 1e-9 || self.states.is_empty() {
+            self.put(*state);
+        }
+        Next::Done(end)
+    }
+}
