@@ -270,7 +270,7 @@ fn shuttle(t: &mut Town) {
         set("velocity 2", "-1.2 m/s"),
         RunEdit::GoOn,
         RunEdit::Pull { motion: HandMotion((0..40).map(|i| (f64::from(i) * 0.05, 0.01 * f64::from(i))).collect()) },
-        RunEdit::Record { channels: vec!["x".into()], from: 0, to: 40, every: 10 },
+        RunEdit::Record { channels: vec!["x".into()], from: 0, to: 40, every: 10, into: None },
     ] {
         t.act(&mut book, Edit::Run(edit));
     }

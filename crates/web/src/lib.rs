@@ -27,13 +27,14 @@ pub use routes::router;
 use zeitmass_core::motion::FilmFacts;
 
 /// The lab sheets that come with the program: file name and text.
-pub const SHIPPED_SHEETS: [(&str, &str); 21] = [
+pub const SHIPPED_SHEETS: [(&str, &str); 28] = [
     ("1.1-mail-shuttle.md", include_str!("../../../labs/1.1-mail-shuttle.md")),
     ("1.2-three-stories.md", include_str!("../../../labs/1.2-three-stories.md")),
     ("2.1-tower-pendulum.md", include_str!("../../../labs/2.1-tower-pendulum.md")),
     ("3.1-passing-cabins.md", include_str!("../../../labs/3.1-passing-cabins.md")),
     ("3.2-meeting-a-buffer.md", include_str!("../../../labs/3.2-meeting-a-buffer.md")),
     ("3.3-sledge-at-three-angles.md", include_str!("../../../labs/3.3-sledge-at-three-angles.md")),
+    ("3.4-cabins-at-the-mast.md", include_str!("../../../labs/3.4-cabins-at-the-mast.md")),
     ("4.1-thrown-ball.md", include_str!("../../../labs/4.1-thrown-ball.md")),
     ("4.2-steady-fall.md", include_str!("../../../labs/4.2-steady-fall.md")),
     ("4.3-two-falls.md", include_str!("../../../labs/4.3-two-falls.md")),
@@ -49,6 +50,12 @@ pub const SHIPPED_SHEETS: [(&str, &str); 21] = [
     ("6.1-whirling-table.md", include_str!("../../../labs/6.1-whirling-table.md")),
     ("7.1-what-stays.md", include_str!("../../../labs/7.1-what-stays.md")),
     ("7.2-two-carriages.md", include_str!("../../../labs/7.2-two-carriages.md")),
+    ("8.1-hill-railway.md", include_str!("../../../labs/8.1-hill-railway.md")),
+    ("8.2-round-the-loop.md", include_str!("../../../labs/8.2-round-the-loop.md")),
+    ("9.1-years-of-the-planets.md", include_str!("../../../labs/9.1-years-of-the-planets.md")),
+    ("9.2-the-pull-of-lead.md", include_str!("../../../labs/9.2-the-pull-of-lead.md")),
+    ("10.1-half-of-them.md", include_str!("../../../labs/10.1-half-of-them.md")),
+    ("10.2-one-in-six.md", include_str!("../../../labs/10.2-one-in-six.md")),
 ];
 
 /// What is known of a demo film of that name, made for a seed of one.

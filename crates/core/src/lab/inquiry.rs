@@ -11,8 +11,10 @@ use crate::rigs::Card;
 pub struct ForecastPlan {
     /// Whether the rig does not run before all of it is there.
     pub hold: bool,
-    /// End of the time axis, in s.
+    /// End of the time axis, in `time`.
     pub duration: f64,
+    /// Unit of times: s, or what the rig counts.
+    pub time: Unit,
     /// The curves to sketch.
     pub curves: Vec<CurvePlan>,
     /// The hypothesis to state.
@@ -108,10 +110,15 @@ fn quantity(typed: &str, wanted: &Unit, what: &str) -> Result<f64, String> {
 }
 
 pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan, String> {
-    let second = Unit::parse("s").map_err(|e| sentence(&e.to_string()))?;
-    let duration = quantity(front.duration.as_deref().unwrap_or("10 s"), &second, "time")?;
+    let (_, _, clock) = card.clock.written();
+    let time = if clock.is_one() || clock.dimension() == Unit::one().dimension() {
+        clock
+    } else {
+        Unit::coherent(&clock.dimension())
+    };
+    let duration = quantity(front.duration.as_deref().unwrap_or("10"), &time, "time")?;
     if !(0.1..=60.0).contains(&duration) {
-        return Err("A forecast covers 0.1 s to 60 s.".to_owned());
+        return Err(format!("A forecast covers 0.1 to 60 {}.", time.pretty()));
     }
     let curves = front.curves.into_iter().map(|c| {
         let spec = card.channel(&c.channel).ok_or_else(|| {
@@ -149,6 +156,7 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan
         hold: front.hold,
         rounds: front.rounds,
         duration,
+        time,
         curves,
         hypothesis: hypothesis.transpose()?,
         prediction: prediction.transpose()?,

@@ -63,7 +63,7 @@ use read::sentence;
 pub use settings::{Deal, Freedom, SettingRule};
 
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
-use crate::record::ColumnKind;
+use crate::record::{ColumnKind, ColumnSource};
 use crate::rigs::{Card, Rig, rig};
 
 /// Largest sheet that is read, in bytes.
@@ -153,6 +153,8 @@ pub struct StartColumn {
     pub precision: Precision,
     /// Values, if they are given.
     pub values: Vec<Reading>,
+    /// What it is logged from with the rest of a trial.
+    pub source: Option<ColumnSource>,
     /// Set, read or given.
     pub kind: ColumnKind,
     /// Name.

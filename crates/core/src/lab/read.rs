@@ -13,7 +13,7 @@ use super::{
 };
 use crate::formula::is_symbol;
 use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
-use crate::record::{ColumnKind, MOST_ROWS};
+use crate::record::{ColumnKind, ColumnSource, MOST_ROWS};
 use crate::rigs::{CATALOGUE, Card, rig};
 
 /// The fence above and below the front matter.
@@ -71,6 +71,11 @@ struct FrontColumn {
     parts: Option<u8>,
     #[serde(default)]
     values: Vec<String>,
+    /// Setting or meter it is logged from with the rest of a trial: `meter period`.
+    from: Option<String>,
+    /// Whether its readings are counts of what happens by chance.
+    #[serde(default)]
+    counts: bool,
 }
 
 fn usual_trials() -> usize {
@@ -154,6 +159,7 @@ impl LabSheet {
         };
         let settings = front.rules(&card, &lines)?;
         let bench = front.bench(&card, &settings, &lines)?;
+        let meters = bench.meters.clone();
         let (conditions, films) = filmed(front.film, front.conditions, front.films, &lines)?;
         let forecast = front.forecast.map(|f| {
             let at = lines.at(&f);
@@ -174,7 +180,7 @@ impl LabSheet {
             varied_together: bench.varied_together,
             arrows: bench.arrows,
             forecast: forecast.transpose()?,
-            columns: start_columns(front.columns, &first_table, &lines)?,
+            columns: start_columns(front.columns, &first_table, (&card, &meters), &lines)?,
             trials: front.trials,
             most_trials,
             first_table,
@@ -311,12 +317,13 @@ fn filmed(
 fn start_columns(
     written: Vec<Spanned<FrontColumn>>,
     first_table: &str,
+    rig: (&Card, &[&'static str]),
     lines: &Lines<'_>,
 ) -> Result<Vec<StartColumn>, SheetError> {
     let mut columns: Vec<StartColumn> = Vec::new();
     for spanned in written {
         let at = lines.at(&spanned);
-        let column = start_column(spanned.into_inner(), first_table).map_err(&at)?;
+        let column = start_column(spanned.into_inner(), first_table, rig).map_err(&at)?;
         if columns.iter().any(|c| c.symbol == column.symbol && c.table == column.table) {
             return Err(at(format!("Two columns have the symbol {}.", column.symbol)));
         }
@@ -363,7 +370,11 @@ fn sheet_number(text: &str) -> Result<SheetNumber, String> {
         .ok_or_else(|| format!("“{text}” is not a sheet number. Write unit and place, such as 2.1."))
 }
 
-fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, String> {
+fn start_column(
+    front: FrontColumn,
+    first_table: &str,
+    (card, meters): (&Card, &[&'static str]),
+) -> Result<StartColumn, String> {
     let kind = ColumnKind::named(&front.kind)
         .filter(|k| *k != ColumnKind::Worked)
         .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set, read or given.", front.kind))?;
@@ -388,7 +399,19 @@ fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, St
         Ok(Reading::typed(number, typed))
     });
     let values = values.collect::<Result<Vec<_>, String>>()?;
+    let source = match front.from.as_deref().map(|from| from.split_once(' ').unwrap_or((from, ""))) {
+        None => None,
+        Some(("setting", name)) if card.setting(name).is_some() => Some(ColumnSource::Setting(name.to_owned())),
+        Some(("meter", name)) if meters.contains(&name) => Some(ColumnSource::Meter(name.to_owned())),
+        Some(_) => {
+            return Err(format!(
+                "A column comes from a setting or from a meter on the bench: from = \"setting …\" or \"meter …\". There is: {}.",
+                meters.join(", ")
+            ));
+        }
+    };
     let precision = match front.division {
+        None if front.counts => Precision::Counting,
         None => Precision::Resolution,
         Some(value) => {
             let parts = front.parts.unwrap_or(1).to_string();
@@ -399,7 +422,7 @@ fn start_column(front: FrontColumn, first_table: &str) -> Result<StartColumn, St
     if table.trim().is_empty() || table.chars().count() > 40 {
         return Err("A table's name needs 1 to 40 characters.".to_owned());
     }
-    Ok(StartColumn { table, precision, values, kind, name: front.name, symbol: front.symbol, unit })
+    Ok(StartColumn { table, precision, values, source, kind, name: front.name, symbol: front.symbol, unit })
 }
 
 fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {

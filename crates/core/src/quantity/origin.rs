@@ -47,6 +47,15 @@ pub enum Origin {
         /// Frame at the end.
         end: u32,
     },
+    /// Area swept by a ray between two frames.
+    Area {
+        /// Number of the run.
+        run: u32,
+        /// Frame at the start.
+        start: u32,
+        /// Frame at the end.
+        end: u32,
+    },
     /// Distance between the two ends of the tape.
     Tape {
         /// Over what.
@@ -125,6 +134,7 @@ impl Origin {
         match self {
             Self::Typed => "typed by hand".to_owned(),
             Self::Split { of, start, end } => format!("split, {of}, frames {start} to {end}"),
+            Self::Area { run, start, end } => format!("area, run {run}, frames {start} to {end}"),
             Self::Tape { of, frame, .. } => format!("tape, {of}, frame {frame}"),
             Self::Mark { film, frame, followed, .. } => {
                 let film = Footage::Film(*film);
@@ -143,7 +153,7 @@ impl Origin {
     /// Number of independent end points that were read: a difference of two moments has two.
     pub(crate) fn ends(&self) -> u8 {
         match self {
-            Self::Split { .. } | Self::Tape { .. } => 2,
+            Self::Split { .. } | Self::Area { .. } | Self::Tape { .. } => 2,
             Self::Typed
             | Self::Setting { .. }
             | Self::Mark { .. }
@@ -161,7 +171,7 @@ impl Origin {
                 Footage::Run(run) => Some(*run),
                 Footage::Film(_) => None,
             },
-            Self::Meter { run, .. } | Self::Recorded { run, .. } => Some(*run),
+            Self::Area { run, .. } | Self::Meter { run, .. } | Self::Recorded { run, .. } => Some(*run),
             Self::Moment { run, .. } | Self::Setting { run, .. } => *run,
             Self::Typed | Self::Mark { .. } => None,
             Self::Brought { there } => there.run(),
@@ -172,9 +182,12 @@ impl Origin {
     pub(crate) fn scale(&self) -> Option<ScaleShare> {
         match self {
             Self::Mark { scale, .. } | Self::Tape { scale, .. } | Self::Moment { scale, .. } => *scale,
-            Self::Typed | Self::Split { .. } | Self::Meter { .. } | Self::Recorded { .. } | Self::Setting { .. } => {
-                None
-            }
+            Self::Typed
+            | Self::Split { .. }
+            | Self::Area { .. }
+            | Self::Meter { .. }
+            | Self::Recorded { .. }
+            | Self::Setting { .. } => None,
             Self::Brought { there } => there.scale(),
         }
     }

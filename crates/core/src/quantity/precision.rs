@@ -33,6 +33,8 @@ pub enum Precision {
         /// Parts of a division that can be told apart: 1, 2, 5 or 10.
         parts: u8,
     },
+    /// The root of each reading: it is a count of things that happen by chance.
+    Counting,
     /// Another column holds the standard uncertainty of each reading.
     Column {
         /// Symbol of that column.
@@ -53,6 +55,8 @@ pub enum PrecisionBy {
     Percent,
     /// A scale read by eye.
     Scale,
+    /// The root of each.
+    Counting,
     /// Another column holds it.
     Column,
 }
@@ -65,6 +69,7 @@ impl PrecisionBy {
             Self::Absolute => "absolute",
             Self::Percent => "percent",
             Self::Scale => "scale",
+            Self::Counting => "counting",
             Self::Column => "column",
         }
     }
@@ -118,6 +123,7 @@ impl Precision {
                 }
                 Self::Percent { percent }
             }
+            PrecisionBy::Counting => Self::Counting,
             PrecisionBy::Column => match text.value.trim() {
                 "" => return Err("Name the column that holds the uncertainties by its symbol.".to_owned()),
                 symbol => Self::Column { symbol: symbol.to_owned() },
@@ -133,6 +139,7 @@ impl Precision {
             Self::Absolute { amount, unit } => (PrecisionBy::Absolute, shown(amount, unit), String::new()),
             Self::Percent { percent } => (PrecisionBy::Percent, percent.as_str().to_owned(), String::new()),
             Self::Scale { division, unit, parts } => (PrecisionBy::Scale, shown(division, unit), parts.to_string()),
+            Self::Counting => (PrecisionBy::Counting, String::new(), String::new()),
             Self::Column { symbol } => (PrecisionBy::Column, symbol.clone(), String::new()),
         };
         PrecisionText { by, value, parts }
@@ -141,13 +148,15 @@ impl Precision {
     /// Standard uncertainty of a reading in coherent SI units; `None` when another column holds it.
     ///
     /// A resolution, and a scale's finest step, count as the full width of a rectangular distribution: u = width/√12
-    /// (JCGM 100:2008, 4.3.7). Absolute amounts and percentages are taken as standard uncertainties.
+    /// (JCGM 100:2008, 4.3.7). A count of independent events has the standard deviation √n (Poisson's law). Absolute amounts and percentages are taken as standard uncertainties.
     pub fn u_si(&self, reading: &Reading) -> Option<f64> {
         Some(match self {
             Self::Resolution => reading.u_si(),
             Self::Absolute { amount, unit } => amount.value() * unit.size(),
             Self::Percent { percent } => reading.si().abs() * percent.value() / 100.0,
             Self::Scale { division, unit, parts } => division.value() * unit.size() / f64::from(*parts) / 12f64.sqrt(),
+            // One where nothing was counted: it could as well have been one.
+            Self::Counting => (reading.si().abs() / reading.unit.size()).max(1.0).sqrt() * reading.unit.size(),
             Self::Column { .. } => return None,
         })
     }
@@ -167,6 +176,7 @@ impl Precision {
             Self::Scale { division, unit, parts } => {
                 format!("scale of {}, read to 1/{parts}", with_unit(&division.pretty(), unit))
             }
+            Self::Counting => "± √n, a count".to_owned(),
             Self::Column { symbol } => format!("± {symbol}"),
         }
     }

@@ -102,6 +102,19 @@ pub struct Column {
     /// Whether the marks of a trail fill it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub filled: bool,
+    /// The instrument or setting of the rig it is logged from with the rest of a trial.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub source: Option<ColumnSource>,
+}
+
+/// What a column is logged from when a whole trial is.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum ColumnSource {
+    /// A setting of the rig, by its name.
+    Setting(String),
+    /// A meter of the rig, by its name.
+    Meter(String),
 }
 
 impl Column {
@@ -113,7 +126,19 @@ impl Column {
     /// A column that a formula fills, in the unit that follows from it.
     pub fn worked(id: ColumnId, name: String, symbol: String, formula: Option<Formula>) -> Self {
         let (kind, precision) = (ColumnKind::Worked, Precision::default());
-        Self { id, kind, name, symbol, unit: None, formula, precision, stem: None, aside: None, filled: false }
+        Self {
+            id,
+            kind,
+            name,
+            symbol,
+            unit: None,
+            formula,
+            precision,
+            stem: None,
+            aside: None,
+            filled: false,
+            source: None,
+        }
     }
 }
 

@@ -6,13 +6,13 @@ use crate::common::{done, open, tell};
 use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::logbook::{
-    ColumnText, Edit, ForecastEdit, GraphEdit, Instrument, Logbook, OfficeEdit, RecordEdit, ResultEdit, RowAt, RunEdit,
-    Supposed,
+    ColumnText, Edit, ForecastEdit, GraphEdit, Instrument, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource,
+    RowAt, RunEdit, Supposed,
 };
 use zeitmass_core::quantity::Footage;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
 use zeitmass_core::result::Term;
-use zeitmass_core::rigs::Run;
+use zeitmass_core::rigs::{Run, rig};
 
 /// Logbooks a sheet is tried with; each has its own dealt values and its own chance errors.
 const LOGBOOKS: u64 = 20;
@@ -34,14 +34,17 @@ struct Way {
     /// What is set before each trial.
     trials: Vec<Vec<(&'static str, String)>>,
     /// What is written into which column after a run.
-    rows: fn(&Run, u32) -> Vec<Row>,
+    rows: fn(&Logbook, &Run, u32) -> Vec<Row>,
     /// Symbols and formulas of worked columns.
     worked: &'static [(&'static str, &'static str)],
     /// What goes across and up.
     axes: [&'static str; 2],
-    /// What the slope means.
+    /// What the slope means; nothing where the result is the mean of what goes up.
     slope: &'static str,
 }
+
+/// Cells of a row that a trial logs by itself.
+const WHOLE: &str = "whole trial";
 
 fn series<const N: usize>(setting: &'static str, values: [&str; N]) -> Vec<Vec<(&'static str, String)>> {
     values.map(|v| vec![(setting, v.to_owned())]).into()
@@ -53,6 +56,34 @@ fn setting(name: &str) -> Taken {
 
 fn meter(run: u32, name: &str) -> Taken {
     Taken::By(Instrument::Meter { run, name: name.to_owned(), frame: 0 })
+}
+
+/// A row of the throws of enamel discs: how many are left after each.
+fn counted(run: &Run, throws: usize) -> Vec<Row> {
+    let left = run.channel("left").unwrap();
+    let row = |k: usize| vec![("k", Taken::Typed(k.to_string())), ("N", Taken::Typed(format!("{}", left[k])))];
+    (0..throws.min(left.len())).filter(|k| left[*k] > 0.0).map(row).collect()
+}
+
+/// The start along the track, to a centimetre, from which a sledge just goes round a loop: found by halving, as a student would.
+fn just_round(radius: &str) -> Vec<(&'static str, String)> {
+    let nodes = format!("0 5; 3 2; 7 0 loop {radius}; 10 0");
+    let rig = rig("hills").unwrap();
+    let card = rig.card();
+    let mut settings = card.defaults();
+    settings.choose("course", "own");
+    settings.put("nodes", &card.check("nodes", &nodes).unwrap());
+    let (mut round, mut falls) = (0, 700);
+    while falls - round > 1 {
+        let middle = (round + falls) / 2;
+        settings.set("start", f64::from(middle) / 100.0);
+        let run = rig.run(&settings, 0, rig.clock(&settings).sampling()).unwrap();
+        // A start so low that it turns back before the top leaves or not, but does not get past it.
+        let past = run.channel("s").unwrap().iter().copied().fold(0.0, f64::max) > 11.0;
+        let leaves = run.marks.iter().any(|(_, what)| what.starts_with("leaves"));
+        if past && !leaves { round = middle } else { falls = middle }
+    }
+    vec![("nodes", nodes), ("start", format!("{}", f64::from(round) / 100.0))]
 }
 
 /// The frames of the `n`-th lowest place of the pointer after the release.
@@ -69,7 +100,7 @@ fn ways() -> Vec<Way> {
             chosen: &[],
             trials: vec![vec![]],
             // One run is stopped at eight moments; the scale beside the rail is read to a centimetre.
-            rows: |run, _| {
+            rows: |_, run, _| {
                 let at = |s: usize| {
                     let x = (run.channel("x").unwrap()[s * 100] * 100.0).round() / 100.0;
                     vec![("t", Taken::Typed(format!("{s}.00"))), ("x", Taken::Typed(format!("{x:.2}")))]
@@ -84,7 +115,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/5.6-bobbing-load.md"),
             chosen: &[("pull", "2.0 cm")],
             trials: series("load", ["200 g", "300 g", "400 g", "500 g", "600 g", "700 g"]),
-            rows: |run, number| {
+            rows: |_, run, number| {
                 let split = Instrument::Split { of: Footage::Run(number), start: lowest(run, 1), end: lowest(run, 11) };
                 vec![vec![("m", setting("load")), ("t10", Taken::By(split))]]
             },
@@ -96,7 +127,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/4.3-two-falls.md"),
             chosen: &[("drag", "none")],
             trials: series("height", ["2 m", "8 m", "16 m", "24 m", "32 m", "40 m"]),
-            rows: |_, run| vec![vec![("h", setting("height")), ("t", meter(run, "time"))]],
+            rows: |_, _, run| vec![vec![("h", setting("height")), ("t", meter(run, "time"))]],
             worked: &[("tsq", "t^2")],
             axes: ["tsq", "h"],
             slope: "g/2",
@@ -106,7 +137,7 @@ fn ways() -> Vec<Way> {
             chosen: &[],
             trials: series("diameter", ["2.00 mm", "2.50 mm", "3.00 mm", "3.50 mm", "4.00 mm", "4.50 mm"]),
             // The speedometer in the middle of the glass.
-            rows: |run, number| {
+            rows: |_, run, number| {
                 let frame = run.frames() as u32 / 2;
                 let speed = Instrument::Meter { run: number, name: "speed".into(), frame };
                 vec![vec![("d", setting("diameter")), ("v", Taken::By(speed))]]
@@ -119,7 +150,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/4.5-range.md"),
             chosen: &[("air", "off")],
             trials: series("angle", ["10", "20", "30", "40", "50", "60", "70", "80"]),
-            rows: |_, run| vec![vec![("α", setting("angle")), ("R", meter(run, "range"))]],
+            rows: |_, _, run| vec![vec![("α", setting("angle")), ("R", meter(run, "range"))]],
             worked: &[("w", "sin(2*α)")],
             axes: ["w", "R"],
             slope: "v_0^2/g",
@@ -128,7 +159,9 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/4.6-two-directions.md"),
             chosen: &[],
             trials: series("speed", ["0", "5", "10", "15", "20", "25"]),
-            rows: |_, run| vec![vec![("v_0", setting("speed")), ("t", meter(run, "time")), ("R", meter(run, "range"))]],
+            rows: |_, _, run| {
+                vec![vec![("v_0", setting("speed")), ("t", meter(run, "time")), ("R", meter(run, "range"))]]
+            },
             worked: &[],
             axes: ["v_0", "R"],
             slope: "sqrt(2*h/g)",
@@ -137,7 +170,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/5.1-thrust.md"),
             chosen: &[],
             trials: series("thrust 1", ["0.20 N", "0.60 N", "1.00 N", "1.40 N", "1.80 N", "2.20 N"]),
-            rows: |_, run| vec![vec![("F", meter(run, "force")), ("t", meter(run, "time"))]],
+            rows: |_, _, run| vec![vec![("F", meter(run, "force")), ("t", meter(run, "time"))]],
             worked: &[("a", "2*3.00 [m]/t^2")],
             axes: ["F", "a"],
             slope: "1/m",
@@ -149,7 +182,7 @@ fn ways() -> Vec<Way> {
                 "load",
                 ["0 kg", "0.25 kg", "0.50 kg", "0.75 kg", "1.00 kg", "1.25 kg", "1.50 kg", "2.00 kg"],
             ),
-            rows: |_, run| vec![vec![("m_l", setting("load")), ("t", meter(run, "time"))]],
+            rows: |_, _, run| vec![vec![("m_l", setting("load")), ("t", meter(run, "time"))]],
             worked: &[("a", "2*3.00 [m]/t^2"), ("w", "1/(m_t + m_l)")],
             axes: ["w", "a"],
             slope: "F",
@@ -158,7 +191,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/5.3-worlds.md"),
             chosen: &[("world", "unknown")],
             trials: series("angle", ["5", "15", "25", "35", "45", "60"]),
-            rows: |_, run| vec![vec![("α", setting("angle")), ("t", meter(run, "time"))]],
+            rows: |_, _, run| vec![vec![("α", setting("angle")), ("t", meter(run, "time"))]],
             worked: &[("a", "2*2.00 [m]/t^2"), ("w", "sin(α)")],
             axes: ["w", "a"],
             slope: "g",
@@ -168,7 +201,7 @@ fn ways() -> Vec<Way> {
             chosen: &[("spring", "specimen")],
             trials: series("load", ["0 g", "40 g", "80 g", "120 g", "160 g", "200 g"]),
             // By eye to a fifth of a millimetre.
-            rows: |run, _| {
+            rows: |_, run, _| {
                 let fifths = (run.channel("pointer").unwrap()[0] * 5000.0).round();
                 vec![vec![("m", setting("load")), ("s", Taken::Typed(format!("{:.2}", fifths / 50.0)))]]
             },
@@ -180,7 +213,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/5.5-rolling.md"),
             chosen: &[("body", "ball")],
             trials: series("angle", ["5", "12", "19", "26", "33", "40"]),
-            rows: |_, run| vec![vec![("α", setting("angle")), ("t", meter(run, "time"))]],
+            rows: |_, _, run| vec![vec![("α", setting("angle")), ("t", meter(run, "time"))]],
             worked: &[("a", "2*3.00 [m]/t^2"), ("p", "9.81 [m/s^2]*sin(α)")],
             axes: ["p", "a"],
             slope: "q",
@@ -189,7 +222,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/6.1-whirling-table.md"),
             chosen: &[],
             trials: series("speed", ["0.50", "1.60", "2.70", "3.80", "4.90", "6.00"]),
-            rows: |_, run| vec![vec![("v", setting("speed")), ("F", meter(run, "force"))]],
+            rows: |_, _, run| vec![vec![("v", setting("speed")), ("F", meter(run, "force"))]],
             worked: &[("vsq", "v^2")],
             axes: ["vsq", "F"],
             slope: "m/r",
@@ -198,7 +231,7 @@ fn ways() -> Vec<Way> {
             sheet: include_str!("../../../../labs/7.2-two-carriages.md"),
             chosen: &[],
             trials: series("velocity 1", ["0.30", "0.50", "0.70", "0.90", "1.10", "1.30"]),
-            rows: |_, run| {
+            rows: |_, _, run| {
                 vec![vec![
                     ("u_1", meter(run, "before 1")),
                     ("v_1", meter(run, "after 1")),
@@ -222,13 +255,99 @@ fn ways() -> Vec<Way> {
             ]
             .map(|(one, two)| vec![("velocity 1", one.to_owned()), ("velocity 2", two.to_owned())])
             .into(),
-            rows: |_, run| {
+            rows: |_, _, run| {
                 let gates = [("u_1", "before 1"), ("u_2", "before 2"), ("v_1", "after 1"), ("v_2", "after 2")];
                 vec![gates.map(|(symbol, name)| (symbol, meter(run, name))).into()]
             },
             worked: &[("d", "v_2 - v_1"), ("c", "u_1 - u_2")],
             axes: ["c", "d"],
             slope: "e",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/3.4-cabins-at-the-mast.md"),
+            chosen: &[],
+            trials: vec![vec![]; 6],
+            // From the first frame in which the nose is past the mast to the first in which the tail is.
+            rows: |book, run, number| {
+                let split = |channel: &str, meter: &str| {
+                    let (x, v) = (run.channel(channel).unwrap(), run.channel(meter).unwrap()[0]);
+                    let length =
+                        book.rule(if channel == "x" { "length 1" } else { "length 2" }).unwrap().value.si().unwrap();
+                    let past = |by: f64| x.iter().position(|x| v.signum() * x >= by).unwrap() as u32;
+                    Taken::By(Instrument::Split { of: Footage::Run(number), start: past(0.0), end: past(length) })
+                };
+                let way = if run.channel("v second").unwrap()[0] > 0.0 { "1" } else { "-1" };
+                vec![vec![
+                    ("t_1", split("x", "v")),
+                    ("t_2", split("x second", "v second")),
+                    ("d", Taken::Typed(way.into())),
+                ]]
+            },
+            worked: &[("u", "L_1/t_1 - d*L_2/t_2")],
+            axes: ["t_1", "u"],
+            slope: "",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/8.1-hill-railway.md"),
+            chosen: &[],
+            trials: series("gate 1", ["0.40", "0.80", "1.20", "1.60", "2.00", "2.40"]),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[("q", "v^2")],
+            axes: ["h", "q"],
+            slope: "2*g",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/8.2-round-the-loop.md"),
+            chosen: &[],
+            trials: ["0.40", "0.60", "0.80", "1.00", "1.20"].map(just_round).into(),
+            rows: |_, run, number| {
+                // The loop's radius, as it was typed: half of how high it is above its foot.
+                let y = run.channel("y").unwrap();
+                let s = run.channel("s").unwrap();
+                let foot = s.iter().zip(y).filter(|(s, _)| **s > 8.0).map(|(_, y)| *y).fold(0.0, f64::max);
+                let height = Instrument::Meter { run: number, name: "height".into(), frame: 0 };
+                vec![vec![("R", Taken::Typed(format!("{:.2}", (foot / 0.4).round() * 0.2))), ("h", Taken::By(height))]]
+            },
+            worked: &[],
+            axes: ["R", "h"],
+            slope: "q",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/9.1-years-of-the-planets.md"),
+            chosen: &[],
+            trials: ["0.5", "0.7", "0.9", "1.2", "1.5", "2", "2.5", "3", "3.5", "4"]
+                .map(|x| {
+                    // Slow enough for the lightest of these suns.
+                    let speed = 0.7 * 29.78 * (0.6 / x.parse::<f64>().unwrap()).sqrt();
+                    vec![("x", x.to_owned()), ("v_y", format!("{speed:.1}"))]
+                })
+                .into(),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[("c", "((r_p + r_a)/2)^3"), ("q", "T^2")],
+            axes: ["c", "q"],
+            slope: "4*pi^2/([G]*M_s)",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/9.2-the-pull-of-lead.md"),
+            chosen: &[],
+            trials: [
+                ("40", "500", "300"),
+                ("80", "500", "300"),
+                ("120", "500", "300"),
+                ("160", "500", "300"),
+                ("100", "200", "300"),
+                ("100", "800", "300"),
+                ("100", "500", "400"),
+                ("100", "500", "600"),
+            ]
+            .map(|(large, small, apart)| {
+                vec![("large", large.to_owned()), ("small", small.to_owned()), ("distance", apart.to_owned())]
+            })
+            .into(),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[("w", "m_1*m_2/r^2")],
+            axes: ["w", "F"],
+            slope: "G",
         },
     ]
 }
@@ -270,9 +389,13 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
         done(&mut book, Edit::Run(RunEdit::Run));
         let footage = book.footage(run).unwrap().unwrap();
         assert!(!footage.outcome.failed, "{}: {}", book.sheet().number, footage.outcome.said);
-        for cells in (way.rows)(&footage, run) {
+        for cells in (way.rows)(&book, &footage, run) {
             let mut row = RowAt::Below;
             for (symbol, taken) in cells {
+                if symbol == WHOLE {
+                    done(&mut book, Edit::Record(RecordEdit::LogTrial { table: FIRST_TABLE, frame: 0 }));
+                    continue;
+                }
                 let column = column(&book, symbol);
                 let edit = match taken {
                     Taken::By(instrument) => Edit::Record(RecordEdit::LogReading { row, column, instrument }),
@@ -290,6 +413,11 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
     }
     let [x, y] = way.axes.map(|symbol| Some(column(&book, symbol)));
     done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+    if way.slope.is_empty() {
+        let from = ResultSource::Column { column: y.unwrap() };
+        done(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
+        return book;
+    }
     done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
     done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: way.slope.into() }));
     book

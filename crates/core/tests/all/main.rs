@@ -1,6 +1,7 @@
 //! Tests of the rules and the computation, through what other crates see of them.
 //! One program of all, so that it is linked once.
 
+mod chance;
 mod common;
 mod edits;
 mod evidence;

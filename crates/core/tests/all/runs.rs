@@ -152,7 +152,10 @@ fn hypothesis_and_prediction_are_checked_kept_and_held_against_the_outcome() {
     assert_eq!(forecast.prediction.as_ref().unwrap().number.pretty(), "4100");
     assert_eq!(forecast.outcome.as_ref().unwrap().0.pretty(), "37.2");
     // Recorded every five seconds, the way of a shuttle at 0.14 m/s has no scatter at all: the last digits tell the uncertainty.
-    done(&mut book, Edit::Run(RunEdit::Record { channels: vec!["x".into()], from: 0, to: 4000, every: 500 }));
+    done(
+        &mut book,
+        Edit::Run(RunEdit::Record { channels: vec!["x".into()], from: 0, to: 4000, every: 500, into: None }),
+    );
     let table = book.state().record.tables.last().unwrap().clone();
     let (x, y) = (Some(table.columns[0].id), Some(table.columns[1].id));
     assert_eq!((table.columns[0].name.as_str(), table.columns[1].name.as_str()), ("time", "position x"));

@@ -76,11 +76,12 @@ function showFormula(form) {
   show('[data-column-act="simulate"]', kind === "worked");
   show(".runs", column !== "new" && Boolean(stem));
   const by = String(new FormData(form).get("precision_by"));
-  show('[name="precision_value"]', by !== "resolution");
+  show('[name="precision_value"]', by !== "resolution" && by !== "counting");
   show(".parts", by === "scale");
   const help = form.querySelector("[data-precision-help]");
   if (help) {
     help.textContent = { absolute: "One standard uncertainty, such as 0.05 s.", percent: "One standard uncertainty in percent of the value.",
+      counting: "A count of things that happen by chance is uncertain by its square root.",
       scale: "The smallest division, such as 1 mm, and into how many parts your eye divides it.", column: "Symbol of the column with the standard uncertainties." }[by]
       ?? "The last digit is the width of the instrument's step.";
   }

@@ -50,6 +50,8 @@ function action(event, stage, focus) {
       return stage.markHere ? () => stage.markHere?.() : null;
     case "n":
       return stage.trial ? () => void stage.trial?.() : null;
+    case "t":
+      return () => /** @type {HTMLElement | null} */ (document.querySelector("[data-log-trial]:not([disabled])"))?.click();
     case "s":
       return () => stage.split("start");
     case "e":

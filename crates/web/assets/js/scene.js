@@ -8,10 +8,10 @@ const TURNS = 14;
 
 /** @typedef {number | string | { channel: string, times: number, plus: number }} Coordinate */
 /** @typedef {{ left: number, right: number, bottom: number, top: number }} Bounds */
-/** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string, points?: number[][], sways?: { channel: string, along: number[], weights: number[] }[] }} Shape */
-/** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[] }} SceneData */
+/** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string, points?: number[][], sways?: { channel: string, along: number[], weights: number[] }[], area?: Bounds, most?: number, count?: Coordinate, loose?: boolean }} Shape */
+/** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[], riders: { label: string, along: Coordinate[] }[], focus: [number, number] | null }} SceneData */
 /** @typedef {{ step: number, values: number[] }} Packed */
-/** @typedef {{ run: number, every: number, frame: number, time: string, places: number, length: string, frames: number, division: number, marks: [number, string][], grips: import("./grips.js").Grip[], focus: [number, number] | null, scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
+/** @typedef {{ run: number, every: number, frame: number, time: string, places: number, length: string, frames: number, division: number, marks: [number, string][], grips: import("./grips.js").Grip[], scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
 
 /** @param {string} name @param {Record<string, string | number>} attributes */
 export function svg(name, attributes) {
@@ -50,6 +50,7 @@ const STROKES = {
   body: { stroke: "#E9E4D6", "stroke-width": 4 },
   other: { stroke: "#E9E4D6", "stroke-width": 2 },
   aid: { stroke: "#F0836F", "stroke-width": 1.6 },
+  guide: { stroke: "#5A7080", "stroke-width": 1 },
 };
 /** @type {Record<string, Record<string, string | number>>} */
 const FILLS = {
@@ -58,6 +59,7 @@ const FILLS = {
   body: { fill: "#E9E4D6" },
   other: { fill: "#14212B", stroke: "#E9E4D6", "stroke-width": 2 },
   aid: { fill: "none", stroke: "#F0836F", "stroke-width": 1.6 },
+  guide: { fill: "none", stroke: "#5A7080", "stroke-width": 1 },
 };
 const SHARP = { "vector-effect": "non-scaling-stroke" };
 
@@ -70,6 +72,12 @@ function reader(footage, c) {
   }
   const values = footage.channels[c.channel];
   return (f) => values[Math.min(f, values.length - 1)] * c.times + c.plus;
+}
+
+/** A number from 0 to 1 for two whole ones. @param {number} a @param {number} b */
+function hash(a, b) {
+  const mixed = Math.imul(Math.imul(a + 1, 0x9e3779b1) ^ Math.imul(b + 7, 0x85ebca6b), 0xc2b2ae35);
+  return ((mixed ^ (mixed >>> 15)) >>> 0) / 2 ** 32;
 }
 
 /** The scene as a group in metres, y up. `move(frame)` brings its moving shapes to a frame. */
@@ -145,6 +153,8 @@ export class SceneGroup {
       }
       case "curve":
         return this.curve(shape, paint);
+      case "heap":
+        return this.heap(shape, paint);
       default: {
         const [x, y] = shape.place ?? [0, 0];
         const word = svg("text", { x, y: -y, fill: "#B5B9B4", "font-family": "Barlow Condensed" });
@@ -153,6 +163,30 @@ export class SceneGroup {
         return word;
       }
     }
+  }
+
+  /** Small discs in rows, or as they were thrown. @param {Shape} shape @param {string} paint */
+  heap({ area = { left: 0, right: 1, bottom: 0, top: 1 }, most = 0, count = 0, loose = false }, paint) {
+    const group = svg("g", { class: `heap ${loose ? "loose" : "rows"}` });
+    const [w, h] = [area.right - area.left, area.top - area.bottom];
+    const columns = Math.max(1, Math.ceil(Math.sqrt((most * w) / h)));
+    const cell = Math.min(w / columns, h / Math.max(1, Math.ceil(most / columns)));
+    const discs = Array.from({ length: most }, () => svg("circle", { ...FILLS[paint], ...SHARP, r: (loose ? 0.34 : 0.42) * cell, "stroke-width": 1 }));
+    group.append(...discs);
+    const now = reader(this.footage, count);
+    this.movers.push((f) => {
+      const n = Math.round(now(f));
+      group.setAttribute("data-count", String(n));
+      discs.forEach((disc, i) => {
+        disc.setAttribute("visibility", i < n ? "inherit" : "hidden");
+        if (i >= n) return;
+        // Chance for the eye only; it is the same whenever the frame is shown.
+        const [a, b] = loose ? [hash(i, f), hash(i + most, f)].map((v) => 0.3 * (v - 0.5)) : [0, 0];
+        disc.setAttribute("cx", String(area.left + (i % columns + 0.5 + a) * cell));
+        disc.setAttribute("cy", String(-(area.top - (Math.floor(i / columns) + 0.5 + b) * cell)));
+      });
+    });
+    return group;
   }
 
   /** A line through many places, which channels may move. @param {Shape} shape @param {string} paint */
@@ -174,7 +208,7 @@ export class SceneGroup {
     const group = svg("g", {});
     const radius = shape.radius ?? 0.01;
     group.append(svg("circle", { ...FILLS[paint], ...SHARP, r: radius }));
-    if (paint === "thread" || paint === "support") {
+    if (paint === "thread" || paint === "support" || paint === "guide") {
       const centre = this.at(shape.centre);
       this.movers.push((f) => group.setAttribute("transform", `translate(${centre(f)[0]} ${-centre(f)[1]})`));
       return group;
@@ -207,6 +241,30 @@ export class SceneGroup {
     while (k < this.ringFrames.length && this.ringFrames[k].frame <= frame) this.ringFrames[k++].ring.setAttribute("visibility", "visible");
     while (k > 0 && this.ringFrames[k - 1].frame > frame) this.ringFrames[--k].ring.setAttribute("visibility", "hidden");
     this.shown = k;
+  }
+
+  /** How far somebody who rides along has moved since the start. @param {string} rider @param {number} frame @returns {[number, number]} */
+  ridden(rider, frame) {
+    const along = this.footage.scene.riders.find((r) => r.label === rider)?.along;
+    if (!along) return [0, 0];
+    const at = this.at(along);
+    const [[x, y], [u, v]] = [at(frame), at(0)];
+    return [x - u, y - v];
+  }
+
+  /** The area that the ray from the focus to the body sweeps between two frames, in squares of the unit of length; the sector's places.
+   * @param {number} from @param {number} to */
+  swept(from, to) {
+    const [focus, centre] = [this.footage.scene.focus, this.centres[0]];
+    if (!focus || !centre) return null;
+    const places = [];
+    for (let f = Math.min(from, to); f <= Math.max(from, to); f++) places.push(centre(f));
+    let area = 0;
+    for (let i = 1; i < places.length; i++) {
+      const [[a, b], [c, d]] = [places[i - 1], places[i]];
+      area += 0.5 * ((a - focus[0]) * (d - focus[1]) - (b - focus[1]) * (c - focus[0]));
+    }
+    return { area: Math.abs(area), places: [focus, ...places] };
   }
 
   /** Faint rings where the bodies have been, up to the moment on the stage. */

@@ -2,7 +2,7 @@
 import { Arrows } from "./arrows.js";
 import { base, send, settled, writable } from "./edits.js";
 import { isOnItsWay } from "./fields.js";
-import { FootageStage } from "./footage.js";
+import { FootageStage, write } from "./footage.js";
 import { Grips, triedAt } from "./grips.js";
 import { Hand } from "./hand.js";
 import { digits, numberOf } from "./numbers.js";
@@ -59,6 +59,9 @@ export class RigStage extends FootageStage {
     this.loupe = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("loupe")));
     this.tape = new Tape(this.surface, this.loupe, () => this.tapePlaced());
     this.arrows = new Arrows();
+    /** From where the scene is seen: the label of a rider, or nothing. */
+    this.rider = "";
+    this.sector = svg("polygon", { fill: "#E9E4D6", opacity: 0.16, visibility: "hidden" });
     this.grips = new Grips({ surface: this.surface, tried: (typed) => void this.tried(typed) });
     this.surface.append(this.arrows.group, this.arrows.legend, this.grips.group);
     const tracks = document.getElementById("tracks");
@@ -191,7 +194,7 @@ export class RigStage extends FootageStage {
   layWorld() {
     if (!this.scene) return;
     const paths = this.footage && this.footage.scene.strobe[1] > 130 ? this.faintTracks().flatMap((f) => new SceneGroup(f).paths()) : [];
-    this.world.replaceChildren(...paths, this.scene.group);
+    this.world.replaceChildren(...paths, this.sector, this.scene.group);
     this.scene.move(this.frame);
   }
 
@@ -248,8 +251,14 @@ export class RigStage extends FootageStage {
     if (!this.footage || !this.scene) return;
     this.frame = Math.max(0, Math.min(this.footage.frames - 1, Math.round(frame)));
     this.scene.move(this.frame);
+    // Whoever rides along stays where he is, and the rest moves the other way.
+    const [x, y] = this.scene.ridden(this.rider, this.frame);
+    for (const part of [this.world, this.arrows.group]) part.setAttribute("transform", `translate(${-x} ${y})`);
     let wider = false;
-    for (const centre of this.scene.centres) wider = this.see(...centre(this.frame)) || wider;
+    for (const centre of this.scene.centres) {
+      const [u, v] = centre(this.frame);
+      wider = this.see(u - x, v - y) || wider;
+    }
     if (wider) this.fit();
     this.rail.show(this.frame, this.playing);
     this.tracks?.show(this.frame);
@@ -399,6 +408,11 @@ export class RigStage extends FootageStage {
 
   showTools() {
     super.showTools();
+    const { start, end } = this.tools;
+    const swept = start !== null && end !== null && this.on() ? this.scene?.swept(start, end) : null;
+    this.sector.setAttribute("visibility", swept ? "visible" : "hidden");
+    this.sector.setAttribute("points", (swept?.places ?? []).map(([x, y]) => `${x},${-y}`).join(" "));
+    write("area-value", swept ? `${Number(swept.area.toPrecision(4))}\u00A0${this.footage?.length}²` : "–");
     for (const input of document.querySelectorAll("[data-tape-end]")) {
       if (input !== document.activeElement) /** @type {HTMLInputElement} */ (input).value = this.tape.coordinate(Number(input.getAttribute("data-tape-end")));
     }
@@ -406,6 +420,11 @@ export class RigStage extends FootageStage {
 
   /** @param {string} kind @param {DOMStringMap} [data] */
   instrument(kind, data = {}) {
+    if (kind === "area") {
+      const { start, end } = this.tools;
+      const run = this.footage?.run ?? 0;
+      return run > 0 && start !== null && end !== null ? { area: { run, start, end } } : null;
+    }
     if (kind !== "meter") return super.instrument(kind, data);
     // What is logged is what then stands on the meter.
     if (this.playing) this.pause();
@@ -417,6 +436,10 @@ export class RigStage extends FootageStage {
   pressedButton(target) {
     super.pressedButton(target);
     if (target.dataset.runTrial !== undefined) void this.trial();
+    if (target.dataset.logTrial !== undefined) {
+      if (this.playing) this.pause();
+      void send({ record: { log_trial: { table: Number(target.dataset.logTrial), frame: this.frame } } });
+    }
     if (target.id === "stop-here") {
       this.pause();
       this.goingOn = this.frame;
@@ -465,7 +488,7 @@ export class RigStage extends FootageStage {
   }
 
   keeps() {
-    return [...super.keeps(), "tape-tenths", "moment-body"];
+    return [...super.keeps(), "tape-tenths", "moment-body", "seen-from"];
   }
 
   /** @param {Event} event */
@@ -474,6 +497,12 @@ export class RigStage extends FootageStage {
     const target = event.target;
     if (target instanceof HTMLSelectElement && target.id === "tape-tenths") this.showTools();
     if (target instanceof HTMLSelectElement && target.id === "moment-body") this.moment();
+    if (target instanceof HTMLSelectElement && target.id === "seen-from") {
+      this.rider = target.value;
+      if (this.footage) this.view = { ...this.footage.scene.bounds };
+      this.fit();
+      this.show(this.frame);
+    }
     if (target instanceof HTMLInputElement && target.dataset.tapeEnd !== undefined) {
       const value = numberOf(target.value);
       if (Number.isFinite(value) && target.value.trim() !== "") {

@@ -62,9 +62,9 @@ export class Tracks {
     const each = Math.floor(height / Math.ceil(footage.tracks.length / columns));
     box.classList.toggle("two", columns === 2);
     const all = [footage, ...this.faint];
-    this.whole = Math.max(...all.map((f) => Math.max(1, f.frames - 1) * f.every));
     // As long as it plays, whatever the unit of its times.
     const pace = footage.every / footage.frame;
+    this.whole = Math.max(pace, ...all.map((f) => (f.frames - 1) * f.every));
     this.seconds = Math.min(this.whole, GROWS.map((end) => end * pace).find((end) => end >= this.seen) ?? this.whole);
     box.replaceChildren(...footage.tracks.map((track, k) => this.curve(track, k, { width: Math.floor(width / columns), height: each }, this.seconds, all)));
     this.show(this.frame);

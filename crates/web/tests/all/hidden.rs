@@ -70,7 +70,7 @@ fn work(book: &Logbook) -> Vec<Edit> {
     edits.push(Edit::Run(RunEdit::Run));
     let recordable = sheet.recordable.iter().filter(|c| **c != "t").map(|c| (*c).to_owned()).collect::<Vec<_>>();
     if !recordable.is_empty() {
-        edits.push(Edit::Run(RunEdit::Record { channels: recordable, from: 0, to: 40, every: 10 }));
+        edits.push(Edit::Run(RunEdit::Record { channels: recordable, from: 0, to: 40, every: 10, into: None }));
     }
     edits
 }

@@ -342,6 +342,7 @@ pub(in crate::logbook) fn filled(id: ColumnId, kind: ColumnKind, name: &str, sym
         stem: None,
         aside: None,
         filled: true,
+        source: None,
     }
 }
 

@@ -32,6 +32,15 @@ pub enum Instrument {
         #[serde(default)]
         tenths: Option<u8>,
     },
+    /// The area that the ray from the scene's focus to the body sweeps between two frames.
+    Area {
+        /// Number of the run.
+        run: u32,
+        /// One frame.
+        start: u32,
+        /// The other frame.
+        end: u32,
+    },
     /// What a moment of a trail or a run is asked for.
     Moment {
         /// Whose moment, and which.

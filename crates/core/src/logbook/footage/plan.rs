@@ -5,12 +5,13 @@ use crate::lab::Freedom;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::film::FilmChange;
-use crate::logbook::planning::{Changes, Plan, gone};
+use crate::logbook::planning::{Changes, Plan, gone, nothing_changed};
 use crate::logbook::refusal::Refusal;
 use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
+use crate::quantity::format::step_for;
 use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, ScaleShare, Unit};
-use crate::rigs::SettingValue;
+use crate::rigs::{Role, SettingValue};
 
 impl Logbook {
     pub(in crate::logbook) fn plan_footage(&self, edit: &FootageEdit) -> Plan {
@@ -65,6 +66,7 @@ impl Logbook {
     pub(in crate::logbook) fn read(&self, instrument: &Instrument) -> Result<Reading, Refusal> {
         match instrument {
             Instrument::Split { of, start, end } => self.read_split(*of, (*start.min(end), *start.max(end))),
+            Instrument::Area { run, start, end } => self.read_area(*run, (*start.min(end), *start.max(end))),
             Instrument::Tape { of, frame, zero, reading, tenths } => {
                 self.read_tape(*of, *frame, [*zero, *reading], *tenths)
             }
@@ -118,6 +120,36 @@ impl Logbook {
             }
         };
         Ok(Reading { number, unit, resolution, origin: Origin::Tape { of, frame, zero, reading: end, scale } })
+    }
+
+    /// Half the sum of the cross products of neighbouring rays: the polygon of the places on the stage, seen from the focus. Each of its two
+    /// ends is known to a division of the tape.
+    pub(in crate::logbook) fn read_area(&self, number: u32, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
+        self.frame_of(Footage::Run(number), end)?;
+        let none = || nothing_changed("Nothing sweeps an area in this lab.".to_owned());
+        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let settings = self.run_settings(number).ok_or_else(|| gone("run"))?;
+        let scene = self.sheet.rig().ok_or_else(none)?.scene(&settings, &run);
+        let focus = scene.focus.ok_or_else(none)?;
+        let card = &self.sheet.card;
+        let place = [Role::PlaceX, Role::PlaceY].map(|role| card.channel_of(role).and_then(|c| run.channel(c.name)));
+        let [Some(x), Some(y)] = place else { return Err(none()) };
+        let size = card.length.size();
+        // As finely as the stage shows it.
+        let at = |f: u32| {
+            let on = |v: f64| (v / size * 1e4).round() / 1e4;
+            [on(x[f as usize]) - focus[0], on(y[f as usize]) - focus[1]]
+        };
+        let (mut twice, mut far) = (0.0, 0.0_f64);
+        for f in start..end {
+            let ([a, b], [c, d]) = (at(f), at(f + 1));
+            twice += a * d - b * c;
+            far = far.max(a.hypot(b)).max(c.hypot(d));
+        }
+        let unit = card.length.power(2.into()).ok_or_else(none)?;
+        let resolution = 0.5 * far * card.division;
+        let number_read = Decimal::rounded(0.5 * f64::abs(twice), step_for(resolution / 12f64.sqrt()));
+        Ok(Reading { number: number_read, unit, resolution, origin: Origin::Area { run: number, start, end } })
     }
 
     fn read_setting(&self, name: &str) -> Result<Reading, Refusal> {

@@ -101,6 +101,7 @@ impl Logbook {
         match &reading.origin {
             Origin::Typed | Origin::Brought { .. } => true,
             Origin::Split { of, start, end } => known(*of) && then.read_split(*of, (*start, *end)).is_ok_and(same),
+            Origin::Area { run, start, end } => then.read_area(*run, (*start, *end)).is_ok_and(same),
             // Tenths are estimated by eye: whatever lies in the division that the end lies in was read.
             Origin::Tape { of: of @ Footage::Run(_), frame, zero, reading: end, .. } => {
                 let nearest = then.read_tape(*of, *frame, [*zero, *end], None);

@@ -9,7 +9,7 @@ use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, named, nothi
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, PAGE_ROWS, RowAt};
 use crate::quantity::{Decimal, Reading, parse_quantity};
-use crate::record::{ColumnId, ColumnKind, Record, Row, shown};
+use crate::record::{ColumnId, ColumnKind, ColumnSource, Record, Row, TableId, shown};
 
 impl Logbook {
     pub(super) fn plan_reading(
@@ -29,6 +29,60 @@ impl Logbook {
             column: wanted,
         })?;
         self.put(table, row, column, Some(fitting), fresh)
+    }
+
+    /// One row with all that the sheet lets a trial log by itself.
+    pub(super) fn plan_log_trial(&self, table: TableId, frame: u32, fresh: &mut Fresh) -> Changes {
+        let table = self.state.record.tables.iter().find(|t| t.id == table).ok_or_else(|| gone("table"))?;
+        let run = self.state.run_on_stage().ok_or_else(|| gone("run"))?;
+        if self.settings_are_new() {
+            return Err(nothing_changed("The settings have changed since the run on the stage. Run first.".to_owned()));
+        }
+        let mut cells = Vec::new();
+        for (column, source) in table.columns.iter().filter_map(|c| Some((c, c.source.as_ref()?))) {
+            let instrument = match source {
+                ColumnSource::Setting(name) => Instrument::Setting { name: name.clone() },
+                ColumnSource::Meter(name) => Instrument::Meter { run, name: name.clone(), frame },
+            };
+            let reading = self.read(&instrument)?;
+            let wanted = column.unit.clone().unwrap_or_default();
+            let fitting = reading.in_unit(&wanted).ok_or_else(|| Refusal::WrongUnit {
+                reading: reading.unit.clone(),
+                symbol: column.symbol.clone(),
+                column: wanted,
+            })?;
+            cells.push((column.id, fitting));
+        }
+        let Some((first, _)) = cells.first() else {
+            return Err(nothing_changed("No column of this table is logged by itself.".to_owned()));
+        };
+        let same =
+            |row: &Row| cells.iter().all(|(id, reading)| row.cells.get(id).is_some_and(|c| c.origin == reading.origin));
+        if let Some(place) = table.rows.iter().position(same) {
+            return Err(nothing_changed(format!("This trial stands in row {} already.", place + 1)));
+        }
+        // The row a plan of trials has begun with the setting, or the first without anything in it, or a new one.
+        let free = |row: &Row| {
+            let held =
+                |(id, reading): &(ColumnId, Reading)| row.cells.get(id).is_none_or(|c| c.origin == reading.origin);
+            cells.iter().all(held)
+        };
+        match table.rows.iter().enumerate().rfind(|(_, row)| free(row) && row.cells.contains_key(first)) {
+            Some((place, row)) => {
+                let missing = cells.iter().filter(|(id, _)| !row.cells.contains_key(id));
+                let changes = missing.map(|(id, reading)| {
+                    let (column, reading) = (*id, Some(reading.clone()));
+                    Change::Record(RecordChange::Cell { table: table.id, row: place, column, reading })
+                });
+                Ok(changes.collect())
+            }
+            None => {
+                room_for_rows(table, 1)?;
+                let cells = cells.into_iter().map(|(id, reading)| (id, Box::new(reading))).collect();
+                let row = Row { id: fresh.next(), cells, ..Row::default() };
+                Ok(vec![Change::Record(RecordChange::InsertRow { table: table.id, place: table.rows.len(), row })])
+            }
+        }
     }
 
     pub(super) fn plan_cell(

@@ -26,7 +26,13 @@ impl Logbook {
         {
             return Err(Refusal::WrongUnit { reading: from.clone(), symbol: old.symbol.clone(), column: to.clone() });
         }
-        let new = Column { stem: old.stem.clone(), aside: old.aside.clone(), filled: old.filled, ..new };
+        let new = Column {
+            stem: old.stem.clone(),
+            aside: old.aside.clone(),
+            filled: old.filled,
+            source: old.source.clone(),
+            ..new
+        };
         let mut changes = Vec::new();
         // Formulas and stated uncertainties follow a renamed symbol.
         if old.symbol != new.symbol {

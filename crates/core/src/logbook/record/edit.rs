@@ -164,6 +164,13 @@ pub enum RecordEdit {
         /// What is read.
         instrument: Instrument,
     },
+    /// Writes a whole trial of the run on the stage: every column of a table that comes from a setting or a meter.
+    LogTrial {
+        /// Which table.
+        table: TableId,
+        /// The moment on the stage.
+        frame: u32,
+    },
     /// Sets a row aside from fits, or takes it back.
     SetAside {
         /// Which row.

@@ -183,6 +183,7 @@ impl Logbook {
                 }
                 Ok(changes)
             }
+            RecordEdit::LogTrial { table, frame } => self.plan_log_trial(*table, *frame, fresh),
             RecordEdit::LogReading { row, column, instrument } => self.plan_reading(*row, *column, instrument, fresh),
             RecordEdit::Paste { table, name, row, column, text } => {
                 return self.plan_paste(*table, name, (*row, *column), text, fresh);

@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use crate::record::ColumnId;
+use crate::record::{ColumnId, TableId};
 use crate::rigs::HandMotion;
 
 /// What a person can do to the rig.
@@ -88,5 +88,8 @@ pub enum RunEdit {
         to: u32,
         /// Frames from one reading to the next.
         every: u32,
+        /// The table whose columns get a further run each; a new table without.
+        #[serde(default)]
+        into: Option<TableId>,
     },
 }

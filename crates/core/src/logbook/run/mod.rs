@@ -3,6 +3,7 @@
 mod change;
 mod edit;
 mod plan;
+mod recording;
 mod state;
 
 pub use change::RunChange;

@@ -4,17 +4,15 @@ use super::{Made, RunChange, RunEdit, RunEntry, TrialPlan};
 use crate::lab::Freedom;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
-use crate::logbook::film::plan::filled;
 use crate::logbook::planning::{
     Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, name_of, nothing_changed, pretty, seen,
 };
-use crate::logbook::record::{RecordChange, RowAt};
+use crate::logbook::record::RowAt;
 use crate::logbook::refusal::Refusal;
 use crate::logbook::state::State;
 use crate::motion::Tools;
 use crate::quantity::{Decimal, Footage, Origin, Reading};
-use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row};
-use crate::rigs::{RigError, Role, SettingKind, SettingValue, Shows};
+use crate::rigs::{RigError, SettingKind, SettingValue, Shows};
 
 /// Most runs of a logbook.
 pub(in crate::logbook) const MOST_RUNS: usize = 500;
@@ -86,8 +84,8 @@ impl Logbook {
             }
             RunEdit::RunTrial => return self.plan_trial(fresh),
             RunEdit::DropPlan => vec![Change::Run(RunChange::Plan { plan: None })],
-            RunEdit::Record { channels, from, to, every } => {
-                return self.plan_recording(channels, (*from, *to), *every, fresh);
+            RunEdit::Record { channels, from, to, every, into } => {
+                return self.plan_recording(channels, (*from, *to), *every, *into, fresh);
             }
             RunEdit::SetSetting { name, typed } => self.plan_setting(name, typed)?,
             RunEdit::SetSettings { typed } => {
@@ -299,66 +297,6 @@ impl Logbook {
             }
         }
         Ok(planned)
-    }
-
-    fn plan_recording(&self, names: &[String], (from, to): (u32, u32), every: u32, fresh: &mut Fresh) -> Plan {
-        let number = self.state.run_on_stage().ok_or_else(|| gone("run"))?;
-        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
-        let frames = run.frames() as u32;
-        let (from, to) = (from.min(to), from.max(to).min(frames.saturating_sub(1)));
-        let every = every.max(1);
-        let rows = (to.saturating_sub(from) / every + 1) as usize;
-        if names.is_empty() || from >= frames || rows < 2 {
-            return Err(nothing_changed("A recording needs a quantity and two moments at least.".to_owned()));
-        }
-        if rows > MOST_ROWS || names.len() + 1 > MOST_COLUMNS || self.state.record.tables.len() >= MOST_TABLES {
-            return Err(Refusal::Limit(format!(
-                "This recording would have {rows} rows; a table can have {MOST_ROWS}, a logbook {MOST_TABLES} tables. Nothing was recorded: take fewer readings a second."
-            )));
-        }
-        let time = self.sheet.card.channel_of(Role::Time);
-        let mut wanted: Vec<&str> = time.iter().map(|c| c.name).collect();
-        for name in names {
-            match self.sheet.recordable.iter().find(|r| *r == name) {
-                Some(name) if !wanted.contains(name) => wanted.push(name),
-                Some(_) => {}
-                None => return Err(nothing_changed(format!("“{name}” cannot be recorded in this lab."))),
-            }
-        }
-        let channels = wanted.iter().filter_map(|w| run.channels.iter().find(|c| c.spec.name == *w));
-        let columns: Vec<_> = channels
-            .map(|c| (c, filled(fresh.next(), ColumnKind::Read, c.spec.label(), c.spec.symbol, c.spec.unit.clone())))
-            .collect();
-        let recorded = (0..rows).map(|i| {
-            let frame = from + i as u32 * every;
-            let cells = columns.iter().filter_map(|(channel, column)| {
-                let read = channel.written(frame as usize)?;
-                let origin = Origin::Recorded { run: number, frame };
-                let (unit, resolution) = (channel.spec.unit.clone(), channel.spec.resolution);
-                Some((column.id, Box::new(Reading { number: read, unit, resolution, origin })))
-            });
-            let cells = cells.collect();
-            Row { id: fresh.next(), cells, ..Row::default() }
-        });
-        let rows: Vec<Row> = recorded.collect();
-        let name = self.free_name(&format!("Run {number}"));
-        let table = Record {
-            id: fresh.next(),
-            name: name.clone(),
-            columns: columns.into_iter().map(|(_, c)| c).collect(),
-            rows,
-            ..Record::default()
-        };
-        let word = format!("Recorded {} moments into the table “{name}”.", table.rows.len());
-        let place = self.state.record.tables.len();
-        let insert = RecordChange::InsertTable { place, table: table.into() };
-        Ok(Planned { word: Some(word), ..vec![Change::Record(insert)].into() })
-    }
-
-    fn free_name(&self, wanted: &str) -> String {
-        let taken = |name: &str| self.state.record.tables.iter().any(|t| t.name == name);
-        let all = std::iter::once(wanted.to_owned()).chain((2..).map(|k| format!("{wanted}, {k}")));
-        all.into_iter().find(|n| !taken(n)).unwrap_or_default()
     }
 
     /// What a meter shows of a run at a frame.

@@ -112,7 +112,7 @@ impl Rig for Cabins {
             // The rope, the hanger and the cabin, whose nose is where the channel says.
             let behind = |by: f64| Coordinate::Moved { channel, times: 1.0, plus: -by * v.signum() };
             let rope_at = rope + 0.4;
-            shapes.push(Shape::Line { from: at(-60.0, rope_at), to: at(60.0, rope_at), paint: Paint::Thread });
+            shapes.push(Shape::Line { from: at(-60.0, rope_at), to: at(60.0, rope_at), paint: Paint::Guide });
             shapes.push(Shape::Line {
                 from: [behind(length / 2.0), Coordinate::Fixed(rope_at)],
                 to: [behind(length / 2.0), Coordinate::Fixed(rope - 0.1)],

@@ -82,8 +82,9 @@ pub(in crate::rigs) fn even_step(at_most: f64) -> f64 {
 /// The last digit with which a time between two frames is written, in the unit of the frame time: that itself where it is a single digit, else
 /// a tenth of it.
 fn last_digit(every: f64) -> f64 {
-    let decade = 10f64.powf(every.log10().round());
-    if (every / decade - 1.0).abs() < 1e-9 { every } else { every / 10.0 }
+    let decade = 10f64.powf((every * (1.0 + 1e-9)).log10().floor());
+    let digit = every / decade;
+    if (digit - digit.round()).abs() < 1e-9 { decade } else { every / 10.0 }
 }
 
 /// A second body on a rig.

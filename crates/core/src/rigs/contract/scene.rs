@@ -49,6 +49,8 @@ pub enum Paint {
     Other,
     /// Something beside the motion: a gate, a mark.
     Aid,
+    /// What is there for the eye only: the ground, a cross of axes.
+    Guide,
 }
 
 /// A shape of a scene.

@@ -266,7 +266,7 @@ impl Rig for Hills {
             Shape::Line {
                 from: at(left - 0.2 * wide, ground),
                 to: at(right + 0.3 * wide, ground),
-                paint: Paint::Thread,
+                paint: Paint::Guide,
             },
             Shape::Line { from: at(left - 0.05 * wide, zero), to: at(right + 0.05 * wide, zero), paint: Paint::Aid },
             Shape::Word { place: [left - 0.05 * wide, zero + 0.012 * wide], text: "zero height".to_owned() },
@@ -274,7 +274,7 @@ impl Rig for Hills {
         // Posts under the nodes.
         for node in &nodes {
             let [x, y] = node.at;
-            shapes.push(Shape::Line { from: at(x, ground), to: at(x, y - size), paint: Paint::Thread });
+            shapes.push(Shape::Line { from: at(x, ground), to: at(x, y - size), paint: Paint::Guide });
         }
         let mut handles = Vec::new();
         let own = settings.chosen("course") == "own";

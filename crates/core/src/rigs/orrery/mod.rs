@@ -32,7 +32,7 @@ const FRAMES: f64 = 720.0;
 /// An orbit takes so long to watch, in s.
 const WATCHED: f64 = 12.0;
 /// Length of an arrow at the handle of the velocity, in au for a km/s at a distance of 1 au.
-const ARROW: f64 = 0.012;
+const ARROW: f64 = 0.02;
 
 /// The orrery.
 pub(super) struct Orrery;
@@ -226,8 +226,8 @@ impl Rig for Orrery {
         let mut shapes = vec![
             // The sun's own size could not be seen.
             Shape::Disc { centre: at(0.0, 0.0), radius: 0.03 * far, turn: None, paint: Paint::Support },
-            Shape::Line { from: at(-size, 0.0), to: at(size, 0.0), paint: Paint::Thread },
-            Shape::Line { from: at(0.0, -size), to: at(0.0, size), paint: Paint::Thread },
+            Shape::Line { from: at(-size, 0.0), to: at(size, 0.0), paint: Paint::Guide },
+            Shape::Line { from: at(0.0, -size), to: at(0.0, size), paint: Paint::Guide },
         ];
         if two {
             shapes.push(planet(["x second", "y second"], Paint::Other));

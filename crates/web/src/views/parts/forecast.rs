@@ -4,7 +4,6 @@ use askama::Template;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark};
 use zeitmass_core::lab::{CurvePlan, Section};
 use zeitmass_core::logbook::TextField;
-use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{to_step, with_unit};
 
 use super::{Scene, moment};
@@ -151,7 +150,6 @@ impl Scene<'_> {
         let (book, state) = (self.book(), self.book().state());
         let plan = book.sheet().forecast.as_ref()?;
         let made = run.and_then(|n| book.footage(n)).and_then(Result::ok);
-        let second = Unit::parse("s").unwrap_or_default();
         let curves = plan.curves.iter().map(|curve| {
             let sketches = match run {
                 Some(run) if book.forecast_stands() => state.forecast.sketches_for(run),
@@ -169,7 +167,7 @@ impl Scene<'_> {
             CurveView {
                 channel: curve.channel,
                 name: curve.name.clone(),
-                svg: draw::forecast::svg(curve, plan.duration, points, measured.as_deref(), &second),
+                svg: draw::forecast::svg(curve, plan.duration, points, measured.as_deref(), &plan.time),
                 points: json(&points.unwrap_or_default()),
                 at: sketch.map_or_else(String::new, |s| moment(s.at)),
                 brought: sketch.is_some_and(|s| s.brought),

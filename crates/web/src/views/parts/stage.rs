@@ -1,12 +1,14 @@
 //! Settings, instruments, runs and tools.
 
+use std::collections::BTreeMap;
+
 use askama::Template;
 use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
 use zeitmass_core::logbook::{HeldValue, RunEntry};
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::quantity::format::with_unit;
-use zeitmass_core::record::ColumnKind;
-use zeitmass_core::rigs::{Clock, Node, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::record::{ColumnKind, Record};
+use zeitmass_core::rigs::{Clock, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
 use crate::notation::symbol_html;
@@ -38,6 +40,8 @@ impl Scene<'_> {
             }
         }
         let tools = &state.run.tools;
+        let drawn = book.setup(&BTreeMap::new()).ok().map(|s| s.scene);
+        let chance = sheet.rig().is_some_and(Rig::left_to_chance);
         let entry = on_stage.and_then(|n| state.run(n));
         let fresh = book.settings_are_new();
         let open_stretch = entry
@@ -101,7 +105,33 @@ impl Scene<'_> {
                 })
                 .unwrap_or_default(),
             trials: (sheet.trials, sheet.most_trials),
+            log_trial: self
+                .table()
+                .filter(|t| open && t.record.columns.iter().any(|c| c.source.is_some()))
+                .map(|t| t.record.id),
+            riders: drawn.as_ref().map_or_else(Vec::new, |s| s.riders.iter().map(|r| r.label).collect()),
+            area: drawn.as_ref().is_some_and(|s| s.focus.is_some()),
+            further: self.further(),
+            chance,
+            // What is counted is counted every time.
+            usual: if chance { 1 } else { 10 },
         }
+    }
+
+    /// Tables a recording can go into as a further repeat of what they hold: id, name, and whether it is the first.
+    fn further(&self) -> Vec<(u32, String, bool)> {
+        let card = &self.book().sheet().card;
+        let symbols =
+            card.channels.iter().filter(|c| c.role != Role::Time && self.book().sheet().recordable.contains(&c.name));
+        let symbols: Vec<&str> = symbols.map(|c| c.symbol).collect();
+        let holds = |r: &&std::sync::Arc<Record>| {
+            r.columns.iter().any(|c| {
+                let stem = c.stem.as_deref().unwrap_or(&c.symbol);
+                c.kind == ColumnKind::Read && c.source.is_none() && symbols.contains(&stem)
+            })
+        };
+        let tables = self.book().state().record.tables.iter().filter(holds);
+        tables.enumerate().map(|(i, r)| (r.id, r.name.clone(), i == 0)).collect()
     }
 
     fn setting_row(&self, rule: &SettingRule, spec: &SettingSpec, held: &HeldValue) -> SettingRow {
@@ -459,4 +489,14 @@ pub(super) struct StagePart {
     plannable: Vec<(&'static str, &'static str, String)>,
     set_columns: Vec<(u32, String)>,
     trials: (usize, usize),
+    /// The table a whole trial can be logged into.
+    log_trial: Option<u32>,
+    riders: Vec<&'static str>,
+    /// Whether a ray sweeps an area.
+    area: bool,
+    further: Vec<(u32, String, bool)>,
+    /// Whether chance has a hand in the motion.
+    chance: bool,
+    /// Frames between two readings of a recording, unless somebody chooses.
+    usual: u32,
 }
