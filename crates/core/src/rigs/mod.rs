@@ -78,7 +78,9 @@ mod tests {
 
     #[test]
     fn a_clock_writes_times_to_its_frames_or_a_tenth_of_them() {
-        for (every, digit) in [(0.01, 0.01), (1e-4, 1e-4), (86_400.0, 8_640.0), (1.0 / 60.0, 1.0 / 600.0), (0.02, 0.01), (0.5, 0.1)] {
+        for (every, digit) in
+            [(0.01, 0.01), (1e-4, 1e-4), (86_400.0, 8_640.0), (1.0 / 60.0, 1.0 / 600.0), (0.02, 0.01), (0.5, 0.1)]
+        {
             let clock = Clock { every, lasts: 1e3 * every, frame: every, unit: "s" };
             assert!((clock.written().1 / digit - 1.0).abs() < 1e-12);
             assert_eq!(clock.sampling().frames().unwrap(), 1001);

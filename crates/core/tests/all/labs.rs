@@ -5,6 +5,7 @@
 use crate::common::{done, open, tell};
 use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{
     ColumnText, Edit, ForecastEdit, GraphEdit, Instrument, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource,
     RowAt, RunEdit, Supposed,
@@ -56,13 +57,6 @@ fn setting(name: &str) -> Taken {
 
 fn meter(run: u32, name: &str) -> Taken {
     Taken::By(Instrument::Meter { run, name: name.to_owned(), frame: 0 })
-}
-
-/// A row of the throws of enamel discs: how many are left after each.
-fn counted(run: &Run, throws: usize) -> Vec<Row> {
-    let left = run.channel("left").unwrap();
-    let row = |k: usize| vec![("k", Taken::Typed(k.to_string())), ("N", Taken::Typed(format!("{}", left[k])))];
-    (0..throws.min(left.len())).filter(|k| left[*k] > 0.0).map(row).collect()
 }
 
 /// The start along the track, to a centimetre, from which a sledge just goes round a loop: found by halving, as a student would.
@@ -276,14 +270,9 @@ fn ways() -> Vec<Way> {
                     let past = |by: f64| x.iter().position(|x| v.signum() * x >= by).unwrap() as u32;
                     Taken::By(Instrument::Split { of: Footage::Run(number), start: past(0.0), end: past(length) })
                 };
-                let way = if run.channel("v second").unwrap()[0] > 0.0 { "1" } else { "-1" };
-                vec![vec![
-                    ("t_1", split("x", "v")),
-                    ("t_2", split("x second", "v second")),
-                    ("d", Taken::Typed(way.into())),
-                ]]
+                vec![vec![("t_1", split("x", "v")), ("t_2", split("x second", "v second"))]]
             },
-            worked: &[("u", "L_1/t_1 - d*L_2/t_2")],
+            worked: &[("u", "L_1/t_1 ± L_2/t_2")],
             axes: ["t_1", "u"],
             slope: "",
         },
@@ -407,7 +396,14 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
         }
     }
     for (symbol, formula) in way.worked {
-        let [name, symbol, formula] = [symbol, symbol, formula].map(|t| (*t).to_owned());
+        // What goes to the left is added to how fast it comes nearer.
+        let left = || book.footage(1).unwrap().unwrap().channel("v second").unwrap()[0] < 0.0;
+        let formula = if formula.contains('±') {
+            formula.replace('±', if left() { "+" } else { "-" })
+        } else {
+            (*formula).to_owned()
+        };
+        let [name, symbol] = [symbol, symbol].map(|t| (*t).to_owned());
         let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
         done(&mut book, Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }));
     }
@@ -523,6 +519,10 @@ fn every_carried_out_lab_comes_back_from_its_file() {
             (outcome.constant.clone(), texts, book.incomparable(&book.state().record.tables[0]).len())
         };
         assert_eq!(found(&other), found(&book), "{number}");
+        // Where everybody is dealt values for all to see, formulas take one's own.
+        if book.rules().iter().any(|r| r.dealt.is_some() && r.freedom == Freedom::Fixed) {
+            continue;
+        }
         // Somebody else's instruments scatter otherwise, but what was read stays read.
         let mut stranger = open(way.sheet, 4);
         done(

@@ -1,7 +1,8 @@
 //! Enamel discs: marked on one side, or dice-like on one of six; thrown again and again, and the marked ones taken out.
 //!
 //! Of n discs thrown each shows its mark with the chance 1/2 or 1/6, whatever it did before: what is left follows the binomial law, and on
-//! average falls by the same share a throw, n·(1 − p)^k = n·e^(−λk) with λ = ln 2 or ln(6/5) (W. Feller, *An Introduction to Probability
+//! average falls by the same share a throw, n·(1 − p)^k = n·e^(−λk) with λ = ln 2 or ln(6/5), and so does what each throw takes out. What is
+//! left hangs on what was left before; what is taken out by one throw and by another are counts for themselves (W. Feller, *An Introduction to Probability
 //! Theory*, volume 1, 3rd edition, VI.2).
 
 use super::contract::Chance;
@@ -27,13 +28,16 @@ struct Count {
     throw: f64,
     left: f64,
     out: f64,
+    /// How many the last throw took out.
+    taken: f64,
 }
 
 fn recorders() -> Vec<Recorder<Count>> {
     vec![
         recorder("throw", "k", THROWS, 1.0, |c: &Count| c.throw).of(Role::Time),
         recorder("left", "N", "\"discs\"", 1.0, |c| c.left),
-        recorder("out", "M", "\"discs\"", 1.0, |c| c.out),
+        recorder("taken out", "M", "\"discs\"", 1.0, |c| c.taken),
+        recorder("out", "O", "\"discs\"", 1.0, |c| c.out),
     ]
 }
 
@@ -89,6 +93,7 @@ impl Rig for Discs {
             throw: i as f64,
             left: left[i],
             out: number - left[i],
+            taken: if i == 0 { 0.0 } else { left[i - 1] - left[i] },
         });
         if number == 0.0 {
             run.outcome = Outcome::failed("There is nothing to throw. Take some discs, ten at least.");
