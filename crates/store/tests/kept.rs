@@ -28,6 +28,9 @@ const MAIL: &str = include_str!("../../../labs/1.1-mail-shuttle.md");
 const RANGE: &str = include_str!("../../../labs/4.5-range.md");
 const BALL: &str = include_str!("../../../labs/4.1-thrown-ball.md");
 
+const PLANETS: &str = include_str!("../../../labs/9.1-years-of-the-planets.md");
+const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
+
 fn fixture() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures/store-1")
 }
@@ -339,6 +342,28 @@ fn film(t: &mut Town) {
     t.act(&mut book, Edit::Footage(FootageEdit::PlaceTools { on: Footage::Film(0), tools }));
 }
 
+/// Planets and discs: whole trials, a swept area, repeats that chance makes differ.
+fn chance_and_orbits(t: &mut Town) {
+    let mut book = t.logbook("9.1-years-of-the-planets.md", PLANETS);
+    let typed = [("x", "1.5"), ("v_y", "15")].map(|(name, typed)| (name.to_owned(), typed.to_owned()));
+    t.act(&mut book, Edit::Run(RunEdit::SetSettings { typed: typed.into() }));
+    t.act(&mut book, Edit::Run(RunEdit::Run));
+    t.act(&mut book, Edit::Record(RecordEdit::LogTrial { table: 1, frame: 0 }));
+    let area = ColumnText { name: "area".into(), symbol: "A".into(), unit: "au^2".into(), ..ColumnText::default() };
+    t.act(&mut book, Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Read, text: area }));
+    let (row, column) = (RowAt::Below, book.1.state().record.tables[0].columns.last().unwrap().id);
+    let instrument = Instrument::Area { run: 1, start: 10, end: 60 };
+    t.act(&mut book, Edit::Record(RecordEdit::LogReading { row, column, instrument }));
+    let mut book = t.logbook("10.1-half-of-them.md", DISCS);
+    let points = vec![[0.0, 200.0], [9.0, 3.0]];
+    t.act(&mut book, Edit::Forecast(ForecastEdit::Sketch { channel: "left".into(), points }));
+    for _ in 0..2 {
+        t.act(&mut book, Edit::Run(RunEdit::Run));
+        let channels = vec!["left".to_owned(), "taken out".to_owned()];
+        t.act(&mut book, Edit::Run(RunEdit::Record { channels, from: 1, to: 4, every: 1, into: Some(1) }));
+    }
+}
+
 fn fill(folder: &Path) -> Town {
     let store = Store::open(folder).unwrap().dealing_alike();
     let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
@@ -365,6 +390,7 @@ fn fill(folder: &Path) -> Town {
     t.act(&mut book, Edit::Redo);
     t.act(&mut book, Edit::Run(RunEdit::Run));
     shuttle(&mut t);
+    chance_and_orbits(&mut t);
     film(&mut t);
     t
 }

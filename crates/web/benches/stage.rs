@@ -25,7 +25,7 @@ fn sheet(rig: &str, settings: &str) -> String {
 }
 
 /// Runs of a minute, or as long as the rig goes, and a setting to change.
-const CASES: [(&str, &str, (&str, &str)); 9] = [
+const CASES: [(&str, &str, (&str, &str)); 14] = [
     ("shuttle", "\"velocity 1\" = \"free 0.15 m/s\"", ("velocity 1", "0.14")),
     ("trolley", "load = \"free 0 kg\"\n\"thrust 1\" = \"fixed 0.01 N\"\nrail = \"fixed 17 m\"", ("load", "0.1")),
     (
@@ -47,6 +47,15 @@ const CASES: [(&str, &str, (&str, &str)); 9] = [
     ("whirl", "speed = \"free 2 m/s\"", ("speed", "2.1")),
     ("buffers", "\"velocity 1\" = \"free 0.2 m/s\"", ("velocity 1", "0.21")),
     ("pendulum", "length = \"free 0.2 m\"\nangle = \"fixed 80 deg\"\ndrag = \"fixed on\"", ("length", "0.21")),
+    (
+        "hills",
+        "course = \"fixed own\"\nnodes = \"free 0 4; 2 3.1; 4 2.3; 6 1.7; 8 1.2; 10 0.9; 12 0.7; 14 0.7; 16 0.9; 18 1.2; 20 1.7; 22 2.3; 24 3.1; 26 4.2\"\nstart = \"free 0.5 m\"",
+        ("start", "0.6"),
+    ),
+    ("orrery", "x = \"free 1 au\"\nv_y = \"fixed 20 km/s\"\nplanets = \"fixed two\"", ("x", "1.1")),
+    ("torsion", "large = \"free 100 kg\"", ("large", "90")),
+    ("cabins", "\"velocity 1\" = \"free 1 m/s\"", ("velocity 1", "1.1")),
+    ("discs", "number = \"free 1000\"\nsides = \"fixed 6\"", ("number", "900")),
 ];
 
 async fn ask(app: &Router, cookie: &str, request: axum::http::request::Builder, body: String) -> usize {

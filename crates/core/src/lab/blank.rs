@@ -30,9 +30,9 @@ impl LabSheet {
         let set = card.settings.iter().find(|s| matches!(s.kind, SettingKind::Quantity { default: Some(_), .. }))?;
         let SettingKind::Quantity { unit, .. } = &set.kind else { return None };
         let text = |name: &str, symbol: &str, unit: &str, kind: &str| {
-            format!("\n[[columns]]\nkind = \"{kind}\"\nname = \"{name}\"\nsymbol = \"{symbol}\"\nunit = \"{unit}\"\n")
+            format!("\n[[columns]]\nkind = \"{kind}\"\nname = \"{name}\"\nsymbol = \"{symbol}\"\nunit = '{unit}'\n")
         };
-        out.push_str(&text(set.label, set.symbol, &unit.pretty(), "set"));
+        out.push_str(&text(set.label, set.symbol, &unit.to_string(), "set"));
         out.push_str(&text("time", "t", "s", "read"));
         out.push_str("\n[goal]\nsymbol = \"c\"\nname = \"constant to be found\"\naccepted = \"1.00\"\nsource = \"where its value is from\"\n+++\n");
         out.push_str("## Question\n\n**What is to be found out?**\n\n## Background\n\nThe law, such as $y = m\\,x + b$.\n\n## At the bench\n\n1. What is done first?\n");

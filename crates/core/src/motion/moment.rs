@@ -49,6 +49,8 @@ pub struct Body {
     pub u_mass: f64,
     /// Strength of gravity in m/s², for the potential energy; height is y. None where it is not known.
     pub gravity: Option<f64>,
+    /// The y from which height counts, in m.
+    pub ground: f64,
 }
 
 /// What can be asked.
@@ -197,11 +199,11 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
     let [x, y] = m.at;
     let ([vx, vy], [ax, ay]) = (m.velocity, m.acceleration);
     let (v, a) = (vx.hypot(vy), ax.hypot(ay));
-    let (mass, u_mass, g) = match body {
+    let (mass, u_mass, g, ground) = match body {
         Some(Body { gravity: None, .. }) if matches!(what, Ask::Potential | Ask::Total) => return None,
-        Some(b) => (b.mass, b.u_mass, b.gravity.unwrap_or_default()),
+        Some(b) => (b.mass, b.u_mass, b.gravity.unwrap_or_default(), b.ground),
         None if what.needs_mass() => return None,
-        None => (0.0, 0.0, 0.0),
+        None => (0.0, 0.0, 0.0, 0.0),
     };
     let n = |v: f64| plain(round_to(v, 4));
     let (place, bend) = match m.from {
@@ -213,9 +215,10 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
         Derived::Recorders { velocity: true, .. } => format!("v_{axis} as recorded"),
         Derived::Recorders { seconds, .. } => format!("change of {axis} over {seconds:.2} s"),
     };
-    let (kinetic, potential) = (0.5 * mass * v * v, mass * g * y);
+    let height = y - ground;
+    let (kinetic, potential) = (0.5 * mass * v * v, mass * g * height);
     let u_kinetic = (mass * v * m.u_velocity).hypot(0.5 * v * v * u_mass);
-    let u_potential = (mass * g * m.u_at).hypot(g * y * u_mass);
+    let u_potential = (mass * g * m.u_at).hypot(g * height * u_mass);
     let (value, u, dimension, formula) = match what {
         Ask::Time => (m.t, 1e-4 / 12f64.sqrt(), [0, 0, 1], "time of the frame, from t = 0".to_owned()),
         Ask::X => (x, m.u_at, [1, 0, 0], place.to_owned()),
@@ -235,12 +238,17 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
             (kinetic, u_kinetic, [2, 1, -2], format!("E_k = ½ m v² = ½ × {} kg × ({} m/s)²", n(mass), n(v)))
         }
         Ask::Potential => {
-            let formula = format!("E_p = m g y = {} kg × {} m/s² × {} m", n(mass), n(g), n(y));
+            let formula = if ground == 0.0 {
+                format!("E_p = m g y = {} kg × {} m/s² × {} m", n(mass), n(g), n(y))
+            } else {
+                let from = format!("({} m − {} m)", n(y), n(ground));
+                format!("E_p = m g (y − y₀) = {} kg × {} m/s² × {from}", n(mass), n(g))
+            };
             (potential, u_potential, [2, 1, -2], formula)
         }
         Ask::Total => {
             // Both energies share the mass.
-            let by_mass = (0.5 * v * v + g * y) * u_mass;
+            let by_mass = (0.5 * v * v + g * height) * u_mass;
             let u = (mass * v * m.u_velocity).hypot(mass * g * m.u_at).hypot(by_mass);
             (kinetic + potential, u, [2, 1, -2], format!("E = E_k + E_p = {} J + {} J", n(kinetic), n(potential)))
         }

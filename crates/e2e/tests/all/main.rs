@@ -7,6 +7,7 @@ mod films;
 mod forecast;
 mod keyboard;
 mod office;
+mod rigs;
 mod sheet;
 mod story;
 mod trials;

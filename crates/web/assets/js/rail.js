@@ -104,12 +104,21 @@ export class Rail {
       this.labels.append(label);
     }
     this.events.replaceChildren();
+    // Words in two lines, each where there is room; the flag takes the first of the upper line.
+    const ends = [this.x(this.zero) + 46, 0];
     for (const [frame, word] of this.happened) {
       const x = this.x(frame);
-      const late = x > width - 90;
-      const text = svg("text", { x: x + (late ? -5 : 5), y: 14, "text-anchor": late ? "end" : "start" });
+      const mark = svg("path", { d: `M${x} 6V38`, stroke: "#E9E4D6", "stroke-dasharray": "2 2" });
+      mark.append(Object.assign(svg("title", {}), { textContent: word }));
+      this.events.append(mark);
+      const long = 6.2 * word.length;
+      const left = Math.min(x + 4, width - long - 2);
+      const line = ends.findIndex((end) => end < left);
+      if (line < 0) continue;
+      ends[line] = left + long + 6;
+      const text = svg("text", { x: left, y: line === 0 ? 13 : 25 });
       text.textContent = word;
-      this.events.append(svg("path", { d: `M${x} 6V38`, stroke: "#E9E4D6", "stroke-dasharray": "2 2" }), text);
+      this.events.append(text);
     }
     this.flag.setAttribute("transform", `translate(${this.x(this.zero)} 0)`);
     this.flag.setAttribute("visibility", this.frames > 1 ? "visible" : "hidden");

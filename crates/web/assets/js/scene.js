@@ -11,7 +11,7 @@ const TURNS = 14;
 /** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string, points?: number[][], sways?: { channel: string, along: number[], weights: number[] }[], area?: Bounds, most?: number, count?: Coordinate, loose?: boolean }} Shape */
 /** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[], riders: { label: string, along: Coordinate[] }[], focus: [number, number] | null }} SceneData */
 /** @typedef {{ step: number, values: number[] }} Packed */
-/** @typedef {{ run: number, every: number, frame: number, time: string, places: number, length: string, frames: number, division: number, marks: [number, string][], grips: import("./grips.js").Grip[], scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
+/** @typedef {{ run: number, every: number, frame: number, time: string, symbol: string, places: number, length: string, frames: number, division: number, marks: [number, string][], grips: import("./grips.js").Grip[], scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
 
 /** @param {string} name @param {Record<string, string | number>} attributes */
 export function svg(name, attributes) {
@@ -78,6 +78,17 @@ function reader(footage, c) {
 function hash(a, b) {
   const mixed = Math.imul(Math.imul(a + 1, 0x9e3779b1) ^ Math.imul(b + 7, 0x85ebca6b), 0xc2b2ae35);
   return ((mixed ^ (mixed >>> 15)) >>> 0) / 2 ** 32;
+}
+
+/** The next number from here up that has no divisor in common with another. @param {number} from @param {number} with_ */
+function coprime(from, with_) {
+  const divisor = (/** @type {number} */ a, /** @type {number} */ b) => {
+    while (b > 0) [a, b] = [b, a % b];
+    return a;
+  };
+  let k = Math.max(1, from);
+  while (divisor(k, with_) !== 1) k++;
+  return k;
 }
 
 /** The scene as a group in metres, y up. `move(frame)` brings its moving shapes to a frame. */
@@ -171,6 +182,8 @@ export class SceneGroup {
     const [w, h] = [area.right - area.left, area.top - area.bottom];
     const columns = Math.max(1, Math.ceil(Math.sqrt((most * w) / h)));
     const cell = Math.min(w / columns, h / Math.max(1, Math.ceil(most / columns)));
+    const squares = Math.max(1, columns * Math.max(1, Math.floor(h / cell + 1e-6)));
+    const stride = coprime(Math.round(0.618 * squares), squares);
     const discs = Array.from({ length: most }, () => svg("circle", { ...FILLS[paint], ...SHARP, r: (loose ? 0.34 : 0.42) * cell, "stroke-width": 1 }));
     group.append(...discs);
     const now = reader(this.footage, count);
@@ -182,8 +195,10 @@ export class SceneGroup {
         if (i >= n) return;
         // Chance for the eye only; it is the same whenever the frame is shown.
         const [a, b] = loose ? [hash(i, f), hash(i + most, f)].map((v) => 0.3 * (v - 0.5)) : [0, 0];
-        disc.setAttribute("cx", String(area.left + (i % columns + 0.5 + a) * cell));
-        disc.setAttribute("cy", String(-(area.top - (Math.floor(i / columns) + 0.5 + b) * cell)));
+        // Thrown ones lie all over the place: each on a square of its own.
+        const at = loose ? (i * stride + f * 37) % squares : i;
+        disc.setAttribute("cx", String(area.left + (at % columns + 0.5 + a) * cell));
+        disc.setAttribute("cy", String(-(area.top - (Math.floor(at / columns) + 0.5 + b) * cell)));
       });
     });
     return group;

@@ -253,6 +253,8 @@ export class RigStage extends FootageStage {
     this.scene.move(this.frame);
     // Whoever rides along stays where he is, and the rest moves the other way.
     const [x, y] = this.scene.ridden(this.rider, this.frame);
+    // Rings where a body has been belong to the ground.
+    this.scene.rings.setAttribute("display", this.rider === "" ? "inline" : "none");
     for (const part of [this.world, this.arrows.group]) part.setAttribute("transform", `translate(${-x} ${y})`);
     let wider = false;
     for (const centre of this.scene.centres) {
@@ -436,6 +438,7 @@ export class RigStage extends FootageStage {
   pressedButton(target) {
     super.pressedButton(target);
     if (target.dataset.runTrial !== undefined) void this.trial();
+    if (target.dataset.anew !== undefined && !this.wanted) void this.run({ run: "run" });
     if (target.dataset.logTrial !== undefined) {
       if (this.playing) this.pause();
       void send({ record: { log_trial: { table: Number(target.dataset.logTrial), frame: this.frame } } });

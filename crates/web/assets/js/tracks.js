@@ -106,7 +106,7 @@ export class Tracks {
     surface.append(svg("path", { d: `M${EDGE.left} ${axis}H${right}M${EDGE.left} ${EDGE.top}V${bottom}`, stroke: "#7D8A90" }));
     const title = svg("text", { x: EDGE.left + 4, y: 12, fill: "#E9E4D6", "font-size": 12, "font-family": "Barlow" });
     const [base, index = ""] = track.symbol.split("_");
-    title.append(Object.assign(svg("tspan", { "font-style": "italic" }), { textContent: base }), Object.assign(svg("tspan", { "font-size": 9, dy: 3 }), { textContent: index }), Object.assign(svg("tspan", { dy: index ? -3 : 0 }), { textContent: ` (${track.unit})  against t (${all[0].time})` }));
+    title.append(Object.assign(svg("tspan", { "font-style": "italic" }), { textContent: base }), Object.assign(svg("tspan", { "font-size": 9, dy: 3 }), { textContent: index }), Object.assign(svg("tspan", { dy: index ? -3 : 0 }), { textContent: ` (${track.unit})  against ${all[0].symbol} (${all[0].time})` }));
     surface.append(title);
     for (const f of this.faint) surface.append(svg("path", { d: line(f, track.channel, x, y, seconds), fill: "none", stroke: "#5A7080", "stroke-width": 1.2, "stroke-dasharray": "2 4" }));
     const id = `grown-${k}`;

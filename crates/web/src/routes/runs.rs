@@ -14,7 +14,7 @@ use zeitmass_core::lab::{Freedom, LabSheet};
 use zeitmass_core::logbook::{Logbook, SetUp};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::rigs::{
-    ArrowKind, Bounds, Channel, Clock, Follows, Handle, Pull, Run, Scene, SettingKind, SettingValue,
+    ArrowKind, Bounds, Channel, Clock, Follows, Handle, Pull, Role, Run, Scene, SettingKind, SettingValue,
 };
 use zeitmass_store::{Id, StoreError};
 
@@ -69,8 +69,9 @@ struct Footage {
     every: f64,
     /// How long a frame is shown at speed 1, in s.
     frame: f64,
-    /// Unit of times.
+    /// Unit and symbol of times.
     time: String,
+    symbol: &'static str,
     /// Decimals of times.
     places: u32,
     frames: usize,
@@ -228,6 +229,7 @@ impl Footage {
             every: every * recorded.sampling.every / clock.every,
             frame: clock.frame * recorded.sampling.every / clock.every,
             time: time.pretty(),
+            symbol: sheet.card.channel_of(Role::Time).map_or("t", |c| c.symbol),
             places: (-digit.log10() - 1e-9).ceil().max(0.0) as u32,
             frames: recorded.frames(),
             length: length.pretty(),

@@ -12,7 +12,7 @@ use serde_json::Value;
 use tower::ServiceExt;
 use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::rigs::SettingValue;
+use zeitmass_core::rigs::{Role, SettingValue};
 use zeitmass_store::Store;
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
 
@@ -68,9 +68,10 @@ fn work(book: &Logbook) -> Vec<Edit> {
         }
     }
     edits.push(Edit::Run(RunEdit::Run));
-    let recordable = sheet.recordable.iter().filter(|c| **c != "t").map(|c| (*c).to_owned()).collect::<Vec<_>>();
+    let time: Vec<&str> = sheet.card.channel_of(Role::Time).iter().map(|c| c.name).collect();
+    let recordable = sheet.recordable.iter().filter(|c| !time.contains(c)).map(|c| (*c).to_owned()).collect::<Vec<_>>();
     if !recordable.is_empty() {
-        edits.push(Edit::Run(RunEdit::Record { channels: recordable, from: 0, to: 40, every: 10, into: None }));
+        edits.push(Edit::Run(RunEdit::Record { channels: recordable, from: 0, to: 40, every: 4, into: None }));
     }
     edits
 }

@@ -60,7 +60,8 @@ impl Logbook {
             Some((gravity, shown)) => Some(gravity).filter(|_| shown),
             None => Some(9.806_65),
         };
-        Ok(Some(Body { mass: value, u_mass, gravity }))
+        let ground = run.and_then(|number| Some(self.sheet.rig()?.ground(&self.run_settings(number)?)));
+        Ok(Some(Body { mass: value, u_mass, gravity, ground: ground.unwrap_or_default() }))
     }
 
     /// The strength of gravity in a run, in m/s², and whether the page shows it too.

@@ -623,7 +623,7 @@ impl SettingSpec {
                     1 => ", a loop".to_owned(),
                     k => format!(", {k} loops"),
                 };
-                format!("of {} nodes{rings}", nodes.len())
+                format!("{}{rings}", nodes.len())
             }
             _ => value.pretty(),
         }

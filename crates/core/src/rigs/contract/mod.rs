@@ -47,6 +47,11 @@ pub trait Rig: Sync {
         }
     }
 
+    /// The y from which potential energy counts in such a motion, in m.
+    fn ground(&self, _settings: &Settings) -> f64 {
+        0.0
+    }
+
     /// Whether chance has a hand in its motion, so that two runs with the same settings differ.
     fn left_to_chance(&self) -> bool {
         false

@@ -111,7 +111,7 @@ fn course(settings: &Settings) -> Vec<Node> {
 }
 
 const HILLS: [(f64, f64, f64); 6] =
-    [(0.0, 3.0, 0.0), (2.0, 0.6, 0.0), (4.0, 1.9, 0.0), (6.0, 0.2, 0.0), (8.0, 1.4, 0.0), (10.0, 0.0, 0.0)];
+    [(0.0, 3.0, 0.0), (3.0, 1.4, 0.0), (6.0, 2.3, 0.0), (9.0, 1.3, 0.0), (12.0, 2.1, 0.0), (15.0, 1.2, 0.0)];
 
 /// k in I = k·m·r².
 fn inertia(settings: &Settings) -> f64 {
@@ -192,6 +192,10 @@ impl Rig for Hills {
 
     fn gravity_from(&self, settings: &Settings) -> Option<&'static str> {
         Some(worlds::decided_by(settings))
+    }
+
+    fn ground(&self, settings: &Settings) -> f64 {
+        settings.get("zero")
     }
 
     fn truths(&self, settings: &Settings) -> Vec<(&'static str, f64)> {

@@ -14,9 +14,10 @@ use crate::rigs::contract::flow::{Event, flow};
 const MOST_PIECES: usize = 4000;
 /// Below the lowest place of the track it is gone, in m.
 const GONE: f64 = 1.0;
-/// Nearer to where it left the track than this, a flight may still touch it, in m; and how high it is then, at most.
-const NEAR: f64 = 0.2;
-const TOUCHES: f64 = 1e-7;
+/// A flight is clear of the track from so far on, in m.
+const TOUCHES: f64 = 1e-11;
+/// Moments between two frames at which a flight is looked at.
+const LOOKS: usize = 8;
 /// Slower than this it stands, in m/s.
 const STANDS: f64 = 1e-9;
 
@@ -228,7 +229,7 @@ impl Rider<'_> {
             let angle = u[1].atan2(u[0]);
             State { s, at: p, v: u, a: [0.0, -g], along, angle, pull: 0.0, spin, normal: 0.0, rub: 0.0, heat }
         };
-        if let Some((meets, p)) = self.meets(place, speed, s, end - t) {
+        if let Some((meets, p)) = self.meets(place, s, end - t) {
             let now = t + meets;
             self.fill(t, now, flying);
             let u = speed(meets);
@@ -255,91 +256,96 @@ impl Rider<'_> {
         self.closed(end, &flying(end), if gone < self.until { End::Falls } else { End::Time })
     }
 
-    /// When a flight first meets the track, and where.
-    fn meets(
-        &self,
-        place: impl Fn(f64) -> [f64; 2],
-        speed: impl Fn(f64) -> [f64; 2],
-        s: f64,
-        longest: f64,
-    ) -> Option<(f64, Point)> {
+    /// When a flight from a place of the track first meets it, and where.
+    fn meets(&self, place: impl Fn(f64) -> [f64; 2], left: f64, longest: f64) -> Option<(f64, Point)> {
         let points = self.track.points();
         let steps = (longest / self.every).ceil().max(1.0) as usize;
         let step = longest / steps as f64;
         for i in 0..steps {
             let (from, to) = (i as f64 * step, (i + 1) as f64 * step);
             let (a, b) = (place(from), place(to));
-            let (left, right) = (a[0].min(b[0]), a[0].max(b[0]));
+            let (west, east) = (a[0].min(b[0]), a[0].max(b[0]));
             let (low, high) = (a[1].min(b[1]), a[1].max(b[1]));
-            let mut first: Option<(f64, Point)> = None;
+            // Where it has just left the track it is near whatever its table says.
+            let mut first = if i == 0 { self.exactly(&place, (from, to), left, true) } else { None };
             for pair in points.windows(2) {
                 let (p, q) = (pair[0].at, pair[1].at);
-                if p[0].max(q[0]) < left || p[0].min(q[0]) > right || p[1].max(q[1]) < low || p[1].min(q[1]) > high {
+                let beside = p[0].max(q[0]) < west || p[0].min(q[0]) > east;
+                if beside || p[1].max(q[1]) < low || p[1].min(q[1]) > high || meet([a, b], [p, q]).is_none() {
                     continue;
                 }
-                let Some(hit) = meet([a, b], [p, q]) else { continue };
-                let share = (hit[0] - a[0]).hypot(hit[1] - a[1]) / (b[0] - a[0]).hypot(b[1] - a[1]).max(1e-300);
-                let Some(found) = self.exactly(&place, &speed, from + share * step, pair[0].s) else { continue };
-                if self.real(&place, &speed, found, s) && first.is_none_or(|(t, _)| found.0 < t) {
-                    first = Some(found);
-                }
+                let found = self.exactly(&place, (from, to), pair[0].s, false);
+                first = match (first, found) {
+                    (Some(one), Some(other)) => Some(if other.0 < one.0 { other } else { one }),
+                    (one, other) => one.or(other),
+                };
             }
             if first.is_some() {
-                return first.filter(|(t, _)| *t <= longest);
+                return first;
             }
         }
         None
     }
 
-    /// Whether a meeting is one: where it has just left the track, it still touches it within rounding.
-    fn real(
-        &self,
-        place: &impl Fn(f64) -> [f64; 2],
-        speed: &impl Fn(f64) -> [f64; 2],
-        (t, p): (f64, Point),
-        left: f64,
-    ) -> bool {
-        if (p.s - left).abs() > NEAR {
-            return t > 1e-7;
-        }
-        let between = self.track.at(0.5 * (p.s + left));
-        let (q, (sin, cos)) = (place(0.5 * t), between.angle.sin_cos());
-        let above = (q[1] - between.at[1]) * cos - (q[0] - between.at[0]) * sin;
-        let u = speed(t);
-        let comes = u[1] * p.angle.cos() - u[0] * p.angle.sin() <= 0.0;
-        above > TOUCHES || comes && t > 1e-3
-    }
-
-    /// The meeting by Newton's method for time and way; none where it runs away.
+    /// When a flight comes from one side of the track to the other near a way along it: bracketed by a few moments in between, then halved.
     fn exactly(
         &self,
         place: &impl Fn(f64) -> [f64; 2],
-        speed: &impl Fn(f64) -> [f64; 2],
-        t: f64,
+        (from, to): (f64, f64),
         s: f64,
+        just_left: bool,
     ) -> Option<(f64, Point)> {
-        let (mut t, mut s) = (t, s);
-        for _ in 0..30 {
-            let (p, q, u) = (self.track.at(s), place(t), speed(t));
-            let off = [q[0] - p.at[0], q[1] - p.at[1]];
-            let (sin, cos) = p.angle.sin_cos();
-            // off + u·dt = (cos, sin)·ds
-            let across = u[1] * cos - u[0] * sin;
-            if across.abs() < 1e-12 {
-                return None;
+        let part = (to - from) / LOOKS as f64;
+        let (mut s, mut before) = self.beside(place(from), s)?;
+        let mut earlier = from;
+        for k in 1..=LOOKS {
+            let now = from + k as f64 * part;
+            let (next, side) = self.beside(place(now), s)?;
+            // It never got clear of the track: it goes on along it.
+            if just_left && k == 1 && side < -TOUCHES {
+                return self.on(next).map(|p| (now, p));
             }
-            let dt = (off[0] * sin - off[1] * cos) / across;
-            let ds = (off[0] + u[0] * dt) * cos + (off[1] + u[1] * dt) * sin;
-            (t, s) = (t + dt, s + ds);
-            if !(s > -0.01 && s < self.track.length() + 0.01 && t.is_finite()) {
-                return None;
+            let lands = before > TOUCHES && side <= 0.0;
+            let strikes = before < -TOUCHES && side >= 0.0;
+            if lands || strikes {
+                let (mut low, mut high) = (earlier, now);
+                for _ in 0..60 {
+                    let middle = 0.5 * (low + high);
+                    let (near, side) = self.beside(place(middle), next)?;
+                    s = near;
+                    if (side > 0.0) == lands {
+                        low = middle;
+                    } else {
+                        high = middle;
+                    }
+                }
+                return self.on(s).map(|p| (0.5 * (low + high), p));
             }
-            if dt.abs() < 1e-13 && ds.abs() < 1e-12 {
-                break;
-            }
+            (s, before, earlier) = (next, side, now);
         }
-        let inside = s >= 0.0 && s <= self.track.length();
-        inside.then(|| (t, self.track.at(s)))
+        None
+    }
+
+    /// A place of the track, if the way lies on it.
+    fn on(&self, s: f64) -> Option<Point> {
+        (s >= 0.0 && s <= self.track.length()).then(|| self.track.at(s))
+    }
+
+    /// The way along the track to the place next to a point, and how far to the left of it that lies, in m: Newton's method from a place nearby.
+    fn beside(&self, q: [f64; 2], s: f64) -> Option<(f64, f64)> {
+        let mut s = s;
+        for _ in 0..40 {
+            let p = self.track.at(s);
+            let (sin, cos) = p.angle.sin_cos();
+            let (dx, dy) = (q[0] - p.at[0], q[1] - p.at[1]);
+            let (along, side) = (dx * cos + dy * sin, dy * cos - dx * sin);
+            let by = along / (1.0 - p.bend * side).max(0.3);
+            if by.abs() < 1e-13 {
+                return Some((s, side));
+            }
+            s += by.clamp(-0.2, 0.2);
+        }
+        None
     }
 
     /// States at the frames from a time up to, not including, another.

@@ -40,6 +40,7 @@ impl Scene<'_> {
             }
         }
         let tools = &state.run.tools;
+        let hides = book.rules().iter().any(|r| r.freedom == Freedom::Hidden);
         let drawn = book.setup(&BTreeMap::new()).ok().map(|s| s.scene);
         let chance = sheet.rig().is_some_and(Rig::left_to_chance);
         let entry = on_stage.and_then(|n| state.run(n));
@@ -105,6 +106,8 @@ impl Scene<'_> {
                 })
                 .unwrap_or_default(),
             trials: (sheet.trials, sheet.most_trials),
+            again: open && on_stage.is_some() && !fresh && (chance || hides) && book.forecast_missing().is_none(),
+            places: card.channel_of(Role::PlaceX).is_some(),
             log_trial: self
                 .table()
                 .filter(|t| open && t.record.columns.iter().any(|c| c.source.is_some()))
@@ -489,6 +492,10 @@ pub(super) struct StagePart {
     plannable: Vec<(&'static str, &'static str, String)>,
     set_columns: Vec<(u32, String)>,
     trials: (usize, usize),
+    /// Whether another run with the same settings is worth it.
+    again: bool,
+    /// Whether what moves has a place, so that it can be taped and asked.
+    places: bool,
     /// The table a whole trial can be logged into.
     log_trial: Option<u32>,
     riders: Vec<&'static str>,
