@@ -272,18 +272,16 @@ impl Front {
         };
         let secret = |name: &str| settings.iter().any(|r| r.name == name && r.freedom == Freedom::Hidden);
         let hides = settings.iter().any(|r| r.freedom == Freedom::Hidden);
-        let open = |names: &[&'static str], few: &[&str]| -> Vec<&'static str> {
-            names.iter().copied().filter(|n| !hides || few.contains(n)).collect()
-        };
         let telling = |m: &&crate::rigs::MeterSpec| !m.tells.iter().any(|name| secret(name));
         Ok(Bench {
             tracks: written("tracks", &self.tracks, &channels)?.unwrap_or_else(|| card.tracks.to_vec()),
             recordable: written("record", &self.record, &channels)?
-                .unwrap_or_else(|| open(&channels, &["t", "s", "x", "y", "v", "speed", "v_x", "v_y"])),
+                .unwrap_or_else(|| card.channels.iter().filter(|c| !hides || c.seen).map(|c| c.name).collect()),
             meters: written("instruments", &self.instruments, &meters)?
                 .unwrap_or_else(|| card.meters.iter().filter(telling).map(|m| m.name).collect()),
-            arrows: written("arrows", &self.arrows, &arrows)?
-                .unwrap_or_else(|| open(&arrows, &["velocity", "across", "up"])),
+            arrows: written("arrows", &self.arrows, &arrows)?.unwrap_or_else(|| {
+                card.arrows.iter().filter(|a| !hides || a.kind.is_velocity()).map(|a| a.name).collect()
+            }),
             varied_together: written("varied_together", &self.varied_together, &names)?.unwrap_or_default(),
         })
     }

@@ -70,7 +70,7 @@ impl Logbook {
             .iter()
             .map(|w| {
                 let spec = &w.channel.spec;
-                filled(fresh.next(), ColumnKind::Read, spec.label(), spec.symbol, spec.unit.clone())
+                filled(fresh.next(), ColumnKind::Read, spec.label, spec.symbol, spec.unit.clone())
             })
             .collect();
         let count = written.first().map_or(0, |w| w.readings.len());

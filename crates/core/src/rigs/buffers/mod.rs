@@ -31,16 +31,16 @@ struct Both {
 
 fn recorders() -> Vec<Recorder<Both>> {
     vec![
-        recorder("x", "x_1", "m", 0.001, |b: &Both| b.x[0]).of(Role::PlaceX),
-        recorder("y", "y", "m", 0.001, |_| 0.0).of(Role::PlaceY),
-        recorder("x second", "x_2", "m", 0.001, |b| b.x[1]),
-        recorder("v", "v_1", "m/s", 0.001, |b| b.v[0]),
-        recorder("v second", "v_2", "m/s", 0.001, |b| b.v[1]),
+        recorder("x", "x_1", "m", 0.001, |b: &Both| b.x[0]).of(Role::PlaceX).called("position x"),
+        recorder("y", "y", "m", 0.001, |_: &Both| 0.0).of(Role::PlaceY).called("position y"),
+        recorder("x second", "x_2", "m", 0.001, |b: &Both| b.x[1]).called("position of the second"),
+        recorder("v", "v_1", "m/s", 0.001, |b: &Both| b.v[0]).called("velocity").seen(),
+        recorder("v second", "v_2", "m/s", 0.001, |b: &Both| b.v[1]).called("velocity of the second"),
         recorder("momentum", "p_1", "kg m/s", 0.001, |b| b.p[0]),
-        recorder("momentum second", "p_2", "kg m/s", 0.001, |b| b.p[1]),
+        recorder("momentum second", "p_2", "kg m/s", 0.001, |b: &Both| b.p[1]).called("momentum of the second"),
         recorder("momentum of both", "p", "kg m/s", 0.001, |b| b.p[0] + b.p[1]),
         recorder("energy", "E_1", "J", 0.001, |b| b.e[0]),
-        recorder("energy second", "E_2", "J", 0.001, |b| b.e[1]),
+        recorder("energy second", "E_2", "J", 0.001, |b: &Both| b.e[1]).called("energy of the second"),
         recorder("energy of both", "E", "J", 0.001, |b| b.e[0] + b.e[1]),
     ]
 }

@@ -30,11 +30,11 @@ struct Passing {
 
 fn recorders() -> Vec<Recorder<Passing>> {
     vec![
-        recorder("x", "x_1", "m", 0.001, |p: &Passing| p.x[0]).of(Role::PlaceX),
-        recorder("y", "y", "m", 0.001, |_| 0.0).of(Role::PlaceY),
-        recorder("x second", "x_2", "m", 0.001, |p| p.x[1]),
-        recorder("v", "v_1", "m/s", 0.001, |p| p.v[0]),
-        recorder("v second", "v_2", "m/s", 0.001, |p| p.v[1]),
+        recorder("x", "x_1", "m", 0.001, |p: &Passing| p.x[0]).of(Role::PlaceX).called("position x"),
+        recorder("y", "y", "m", 0.001, |_: &Passing| 0.0).of(Role::PlaceY).called("position y"),
+        recorder("x second", "x_2", "m", 0.001, |p: &Passing| p.x[1]).called("position of the second"),
+        recorder("v", "v_1", "m/s", 0.001, |p: &Passing| p.v[0]).called("velocity").seen(),
+        recorder("v second", "v_2", "m/s", 0.001, |p: &Passing| p.v[1]).called("velocity of the second"),
     ]
 }
 

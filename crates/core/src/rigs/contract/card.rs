@@ -242,6 +242,14 @@ pub enum ArrowKind {
 }
 
 impl ArrowKind {
+    /// Whether it is a velocity or a component of one.
+    pub fn is_velocity(self) -> bool {
+        match self {
+            Self::Velocity | Self::VelocityComponent => true,
+            Self::Acceleration | Self::Force | Self::Net | Self::ForceComponent => false,
+        }
+    }
+
     /// The unit of its lengths.
     pub fn unit(self) -> &'static str {
         match self {
@@ -445,33 +453,6 @@ impl Card {
             format!("The {} has no setting “{name}”. It has: {}.", self.name, names.join(", "))
         })?;
         spec.check(typed)
-    }
-}
-
-impl ChannelSpec {
-    /// Name for people: that of the trade where the channel has a short one.
-    pub fn label(&self) -> &'static str {
-        match self.name {
-            "t" => "time",
-            "s" => "way",
-            "x" => "position x",
-            "y" => "position y",
-            "v" => "velocity",
-            "a" => "acceleration",
-            "v_x" => "velocity along x",
-            "v_y" => "velocity along y",
-            "a_x" => "acceleration along x",
-            "a_y" => "acceleration along y",
-            "x without air" => "position x without air",
-            "y without air" => "position y without air",
-            "v_x without air" => "velocity along x without air",
-            "v_y without air" => "velocity along y without air",
-            "x second" => "position of the second",
-            "v second" => "velocity of the second",
-            "momentum second" => "momentum of the second",
-            "energy second" => "energy of the second",
-            other => other,
-        }
     }
 }
 

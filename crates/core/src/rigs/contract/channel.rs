@@ -17,6 +17,10 @@ pub struct ChannelSpec {
     pub resolution: f64,
     /// What it is for whoever knows no rig.
     pub role: Role,
+    /// Name for people: that of the trade where there is a short one.
+    pub label: &'static str,
+    /// Whether it is what anybody sees of the motion, and tells no force, mass or energy.
+    pub seen: bool,
 }
 
 /// What a channel is for whoever knows no rig.
@@ -47,20 +51,36 @@ pub(in crate::rigs) fn recorder<S>(
     resolution: f64,
     value: fn(&S) -> f64,
 ) -> Recorder<S> {
-    Recorder { spec: ChannelSpec { name, symbol, unit: unit(u), resolution, role: Role::Own }, value }
+    let (role, unit) = (Role::Own, unit(u));
+    Recorder { spec: ChannelSpec { name, symbol, unit, resolution, role, label: name, seen: false }, value }
 }
 
 impl<S> Recorder<S> {
-    /// The same with a role.
+    /// The same with a role. A time and a place are seen.
     pub fn of(mut self, role: Role) -> Self {
         self.spec.role = role;
+        self.seen()
+    }
+
+    /// The same under a name for people.
+    pub fn called(mut self, label: &'static str) -> Self {
+        self.spec.label = label;
+        self
+    }
+
+    /// The same as something that is seen.
+    pub fn seen(mut self) -> Self {
+        self.spec.seen = true;
         self
     }
 }
 
 /// The body's place, in m, recorded to a step in m.
 pub(in crate::rigs) fn place<S>(resolution: f64, x: fn(&S) -> f64, y: fn(&S) -> f64) -> [Recorder<S>; 2] {
-    [recorder("x", "x", "m", resolution, x).of(Role::PlaceX), recorder("y", "y", "m", resolution, y).of(Role::PlaceY)]
+    [
+        recorder("x", "x", "m", resolution, x).of(Role::PlaceX).called("position x"),
+        recorder("y", "y", "m", resolution, y).of(Role::PlaceY).called("position y"),
+    ]
 }
 
 /// A state that knows its energies.
@@ -86,7 +106,15 @@ pub(in crate::rigs) fn energies_of(kinetic: f64, mass: f64, gravity: f64, y: f64
 
 /// The channels of a card: time, unless one of these is it, and these.
 pub(in crate::rigs) fn specs<S>(recorders: &[Recorder<S>]) -> Vec<ChannelSpec> {
-    let time = ChannelSpec { name: "t", symbol: "t", unit: unit("s"), resolution: 0.001, role: Role::Time };
+    let time = ChannelSpec {
+        name: "t",
+        symbol: "t",
+        unit: unit("s"),
+        resolution: 0.001,
+        role: Role::Time,
+        label: "time",
+        seen: true,
+    };
     let own = recorders.iter().any(|r| r.spec.role == Role::Time);
     Some(time).filter(|_| !own).into_iter().chain(recorders.iter().map(|r| r.spec.clone())).collect()
 }

@@ -61,15 +61,15 @@ impl Going {
 }
 
 fn recorders() -> Vec<Recorder<Going>> {
-    let way = recorder("s", "s", "m", 0.001, |g: &Going| g.state.s);
+    let way = recorder("s", "s", "m", 0.001, |g: &Going| g.state.s).called("way").seen();
     let at = place(0.001, |g: &Going| g.state.at[0], |g| g.state.at[1]);
     let own = [
-        recorder("v", "v", "m/s", 0.001, |g: &Going| g.state.along),
-        recorder("v_x", "v_x", "m/s", 0.001, |g| g.state.v[0]),
-        recorder("v_y", "v_y", "m/s", 0.001, |g| g.state.v[1]),
-        recorder("a", "a", "m/s^2", 0.01, |g| g.state.pull),
-        recorder("a_x", "a_x", "m/s^2", 0.01, |g| g.state.a[0]),
-        recorder("a_y", "a_y", "m/s^2", 0.01, |g| g.state.a[1]),
+        recorder("v", "v", "m/s", 0.001, |g: &Going| g.state.along).called("velocity").seen(),
+        recorder("v_x", "v_x", "m/s", 0.001, |g: &Going| g.state.v[0]).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "m/s", 0.001, |g: &Going| g.state.v[1]).called("velocity along y").seen(),
+        recorder("a", "a", "m/s^2", 0.01, |g: &Going| g.state.pull).called("acceleration"),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |g: &Going| g.state.a[0]).called("acceleration along x"),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |g: &Going| g.state.a[1]).called("acceleration along y"),
         recorder("normal", "F_n", "N", 0.001, |g| g.mass * g.state.normal),
         recorder("kinetic energy", "E_k", "J", 0.001, Going::kinetic),
         recorder("potential energy", "E_p", "J", 0.001, Going::potential),

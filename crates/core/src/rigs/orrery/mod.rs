@@ -60,20 +60,22 @@ impl Planets {
 
 fn recorders() -> Vec<Recorder<Planets>> {
     vec![
-        recorder("t", "t", "d", 0.01, |p: &Planets| p.t).of(Role::Time),
-        recorder("x", "x", "au", 0.001, |p: &Planets| p.first[0][0]).of(Role::PlaceX),
-        recorder("y", "y", "au", 0.001, |p: &Planets| p.first[0][1]).of(Role::PlaceY),
+        recorder("t", "t", "d", 0.01, |p: &Planets| p.t).of(Role::Time).called("time"),
+        recorder("x", "x", "au", 0.001, |p: &Planets| p.first[0][0]).of(Role::PlaceX).called("position x"),
+        recorder("y", "y", "au", 0.001, |p: &Planets| p.first[0][1]).of(Role::PlaceY).called("position y"),
         recorder("r", "r", "au", 0.001, Planets::r),
-        recorder("speed", "v", "km/s", 0.01, Planets::speed),
-        recorder("v_x", "v_x", "km/s", 0.01, |p| p.first[1][0]),
-        recorder("v_y", "v_y", "km/s", 0.01, |p| p.first[1][1]),
-        recorder("a_x", "a_x", "m/s^2", 1e-6, |p| -p.pull * p.first[0][0] / p.r().powi(3)),
-        recorder("a_y", "a_y", "m/s^2", 1e-6, |p| -p.pull * p.first[0][1] / p.r().powi(3)),
+        recorder("speed", "v", "km/s", 0.01, Planets::speed).seen(),
+        recorder("v_x", "v_x", "km/s", 0.01, |p: &Planets| p.first[1][0]).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "km/s", 0.01, |p: &Planets| p.first[1][1]).called("velocity along y").seen(),
+        recorder("a_x", "a_x", "m/s^2", 1e-6, |p: &Planets| -p.pull * p.first[0][0] / p.r().powi(3))
+            .called("acceleration along x"),
+        recorder("a_y", "a_y", "m/s^2", 1e-6, |p: &Planets| -p.pull * p.first[0][1] / p.r().powi(3))
+            .called("acceleration along y"),
         recorder("areal velocity", "w", "au^2/a", 0.001, Planets::areal),
         recorder("kinetic energy", "e_k", "MJ/kg", 0.1, |p| 0.5 * p.speed().powi(2)),
         recorder("potential energy", "e_p", "MJ/kg", 0.1, |p| -p.pull / p.r()),
         recorder("total energy", "e", "MJ/kg", 0.1, |p| 0.5 * p.speed().powi(2) - p.pull / p.r()),
-        recorder("x second", "x_2", "au", 0.001, |p| p.second[0][0]),
+        recorder("x second", "x_2", "au", 0.001, |p: &Planets| p.second[0][0]).called("position of the second"),
         recorder("y second", "y_2", "au", 0.001, |p| p.second[0][1]),
         recorder("v_x second", "v_x2", "km/s", 0.01, |p| p.second[1][0]),
         recorder("v_y second", "v_y2", "km/s", 0.01, |p| p.second[1][1]),

@@ -73,8 +73,8 @@ fn recorders() -> Vec<Recorder<Bob>> {
     ];
     let own = [
         recorder("tension", "F", "N", 0.01, Bob::tension),
-        recorder("v_x", "v_x", "m/s", 0.001, |b| b.v() * b.cos),
-        recorder("v_y", "v_y", "m/s", 0.001, |b| b.v() * b.sin),
+        recorder("v_x", "v_x", "m/s", 0.001, |b: &Bob| b.v() * b.cos).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "m/s", 0.001, |b: &Bob| b.v() * b.sin).called("velocity along y").seen(),
         recorder("weight", "F_w", "N", 0.01, |b| -b.mass * b.gravity),
         recorder("tension x", "F_tx", "N", 0.01, |b| -b.tension() * b.sin),
         recorder("tension y", "F_ty", "N", 0.01, |b| b.tension() * b.cos),

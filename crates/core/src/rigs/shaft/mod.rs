@@ -41,11 +41,11 @@ impl Energetic for Falling {
 
 fn recorders() -> Vec<Recorder<Falling>> {
     let own = [
-        recorder("v_x", "v_x", "m/s", 0.001, |b: &Falling| b.v[0]),
-        recorder("v_y", "v_y", "m/s", 0.001, |b| b.v[1]),
-        recorder("speed", "v", "m/s", 0.001, |b| b.v[0].hypot(b.v[1])),
-        recorder("a_x", "a_x", "m/s^2", 0.01, |b| b.a[0]),
-        recorder("a_y", "a_y", "m/s^2", 0.01, |b| b.a[1]),
+        recorder("v_x", "v_x", "m/s", 0.001, |b: &Falling| b.v[0]).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "m/s", 0.001, |b: &Falling| b.v[1]).called("velocity along y").seen(),
+        recorder("speed", "v", "m/s", 0.001, |b: &Falling| b.v[0].hypot(b.v[1])).seen(),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |b: &Falling| b.a[0]).called("acceleration along x"),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |b: &Falling| b.a[1]).called("acceleration along y"),
         recorder("weight", "F_w", "N", 0.001, |b| -b.mass * b.gravity),
         recorder("buoyancy", "F_b", "N", 0.001, |b| b.lift),
         recorder("drag x", "F_dx", "N", 0.001, |b| b.drag[0]),

@@ -48,8 +48,10 @@ pub(super) struct Shuttle;
 
 /// What it records, from position, velocity and acceleration.
 pub(super) fn recorders() -> Vec<Recorder<[f64; 3]>> {
-    let own =
-        [recorder("v", "v", "m/s", 0.01, |[_, v, _]: &[f64; 3]| *v), recorder("a", "a", "m/s^2", 0.01, |[_, _, a]| *a)];
+    let own = [
+        recorder("v", "v", "m/s", 0.01, |[_, v, _]: &[f64; 3]| *v).called("velocity").seen(),
+        recorder("a", "a", "m/s^2", 0.01, |[_, _, a]: &[f64; 3]| *a).called("acceleration"),
+    ];
     place(0.01, |[x, _, _]: &[f64; 3]| *x, |_| 0.0).into_iter().chain(own).collect()
 }
 

@@ -72,17 +72,17 @@ impl Energetic for Sliding {
 
 fn recorders() -> Vec<Recorder<Sliding>> {
     let along = [
-        recorder("s", "s", "m", 0.001, |b: &Sliding| b.s),
-        recorder("v", "v", "m/s", 0.01, |b| b.v),
-        recorder("a", "a", "m/s^2", 0.01, |b| b.a),
+        recorder("s", "s", "m", 0.001, |b: &Sliding| b.s).called("way").seen(),
+        recorder("v", "v", "m/s", 0.01, |b: &Sliding| b.v).called("velocity").seen(),
+        recorder("a", "a", "m/s^2", 0.01, |b: &Sliding| b.a).called("acceleration"),
     ];
     let own = [
         recorder("tilt", "θ", "rad", 0.001, |b: &Sliding| b.tilt),
         recorder("turn", "φ", "rad", 0.01, |b| b.turn),
-        recorder("v_x", "v_x", "m/s", 0.01, |b| b.v * b.cos),
-        recorder("v_y", "v_y", "m/s", 0.01, |b| -b.v * b.sin),
-        recorder("a_x", "a_x", "m/s^2", 0.01, |b| b.a * b.cos),
-        recorder("a_y", "a_y", "m/s^2", 0.01, |b| -b.a * b.sin),
+        recorder("v_x", "v_x", "m/s", 0.01, |b: &Sliding| b.v * b.cos).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "m/s", 0.01, |b: &Sliding| -b.v * b.sin).called("velocity along y").seen(),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |b: &Sliding| b.a * b.cos).called("acceleration along x"),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |b: &Sliding| -b.a * b.sin).called("acceleration along y"),
         recorder("weight", "F_w", "N", 0.01, |b| -b.m * b.g),
         recorder("normal x", "F_nx", "N", 0.01, |b| b.weight()[1] * b.sin),
         recorder("normal y", "F_ny", "N", 0.01, |b| b.weight()[1] * b.cos),

@@ -136,8 +136,8 @@ struct Bobbing {
 
 fn recorders() -> Vec<Recorder<Bobbing>> {
     let own = [
-        recorder("v", "v", "m/s", 0.001, |b: &Bobbing| b.v),
-        recorder("a", "a", "m/s^2", 0.01, |b| b.a),
+        recorder("v", "v", "m/s", 0.001, |b: &Bobbing| b.v).called("velocity").seen(),
+        recorder("a", "a", "m/s^2", 0.01, |b: &Bobbing| b.a).called("acceleration"),
         recorder("force", "F", "N", 0.01, |b| b.force),
         recorder("spring force", "F_s", "N", 0.01, |b| b.net - b.weight),
         recorder("weight", "F_w", "N", 0.01, |b| b.weight),

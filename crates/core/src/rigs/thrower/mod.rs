@@ -62,14 +62,16 @@ impl Energetic for Thrown {
 
 fn recorders() -> Vec<Recorder<Thrown>> {
     let own = [
-        recorder("v_x", "v_x", "m/s", 0.01, |b: &Thrown| b.v[0]),
-        recorder("v_y", "v_y", "m/s", 0.01, |b| b.v[1]),
-        recorder("a_x", "a_x", "m/s^2", 0.01, |b| b.a[0]),
-        recorder("a_y", "a_y", "m/s^2", 0.01, |b| b.a[1]),
-        recorder("x without air", "x_w", "m", 0.01, |b| b.other[0]),
-        recorder("y without air", "y_w", "m", 0.01, |b| b.other[1]),
-        recorder("v_x without air", "v_xw", "m/s", 0.01, |b| b.other[2]),
-        recorder("v_y without air", "v_yw", "m/s", 0.01, |b| b.other[3]),
+        recorder("v_x", "v_x", "m/s", 0.01, |b: &Thrown| b.v[0]).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "m/s", 0.01, |b: &Thrown| b.v[1]).called("velocity along y").seen(),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |b: &Thrown| b.a[0]).called("acceleration along x"),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |b: &Thrown| b.a[1]).called("acceleration along y"),
+        recorder("x without air", "x_w", "m", 0.01, |b: &Thrown| b.other[0]).called("position x without air"),
+        recorder("y without air", "y_w", "m", 0.01, |b: &Thrown| b.other[1]).called("position y without air"),
+        recorder("v_x without air", "v_xw", "m/s", 0.01, |b: &Thrown| b.other[2])
+            .called("velocity along x without air"),
+        recorder("v_y without air", "v_yw", "m/s", 0.01, |b: &Thrown| b.other[3])
+            .called("velocity along y without air"),
         recorder("weight", "F_w", "N", 0.001, |b| -b.mass * b.gravity),
         recorder("buoyancy", "F_b", "N", 0.001, |b| b.lift),
         recorder("drag x", "F_dx", "N", 0.001, |b| b.drag[0]),

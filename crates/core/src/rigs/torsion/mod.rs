@@ -39,8 +39,8 @@ fn recorders() -> Vec<Recorder<Turning>> {
     vec![
         recorder("angle", "θ", "rad", 1e-6, |b: &Turning| b.angle),
         recorder("spot", "s", "m", 0.0001, |b| b.spot),
-        recorder("x", "x", "m", 0.001, |b: &Turning| b.drawn[0]).of(Role::PlaceX),
-        recorder("y", "y", "m", 0.001, |b: &Turning| b.drawn[1]).of(Role::PlaceY),
+        recorder("x", "x", "m", 0.001, |b: &Turning| b.drawn[0]).of(Role::PlaceX).called("position x"),
+        recorder("y", "y", "m", 0.001, |b: &Turning| b.drawn[1]).of(Role::PlaceY).called("position y"),
     ]
 }
 

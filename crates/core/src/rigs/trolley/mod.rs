@@ -30,8 +30,8 @@ struct Driven {
 
 fn recorders() -> Vec<Recorder<Driven>> {
     let own = [
-        recorder("v", "v", "m/s", 0.01, |d: &Driven| d.v),
-        recorder("a", "a", "m/s^2", 0.01, |d| d.a),
+        recorder("v", "v", "m/s", 0.01, |d: &Driven| d.v).called("velocity").seen(),
+        recorder("a", "a", "m/s^2", 0.01, |d: &Driven| d.a).called("acceleration"),
         recorder("thrust", "F", "N", 0.01, |d| d.thrust),
         recorder("friction", "F_f", "N", 0.01, |d| d.mass * d.a - d.thrust),
         recorder("net force", "F_net", "N", 0.01, |d| d.mass * d.a),

@@ -35,10 +35,10 @@ struct Whirled {
 
 fn recorders() -> Vec<Recorder<Whirled>> {
     let own = [
-        recorder("v_x", "v_x", "m/s", 0.01, |w: &Whirled| -w.v * w.sin),
-        recorder("v_y", "v_y", "m/s", 0.01, |w| w.v * w.cos),
-        recorder("a_x", "a_x", "m/s^2", 0.01, |w| -w.a * w.cos),
-        recorder("a_y", "a_y", "m/s^2", 0.01, |w| -w.a * w.sin),
+        recorder("v_x", "v_x", "m/s", 0.01, |w: &Whirled| -w.v * w.sin).called("velocity along x").seen(),
+        recorder("v_y", "v_y", "m/s", 0.01, |w: &Whirled| w.v * w.cos).called("velocity along y").seen(),
+        recorder("a_x", "a_x", "m/s^2", 0.01, |w: &Whirled| -w.a * w.cos).called("acceleration along x"),
+        recorder("a_y", "a_y", "m/s^2", 0.01, |w: &Whirled| -w.a * w.sin).called("acceleration along y"),
         recorder("force x", "F_x", "N", 0.01, |w| -w.m * w.a * w.cos),
         recorder("force y", "F_y", "N", 0.01, |w| -w.m * w.a * w.sin),
         recorder("force", "F", "N", 0.01, |w| w.m * w.a),

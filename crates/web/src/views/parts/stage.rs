@@ -320,7 +320,7 @@ fn recorders(sheet: &LabSheet) -> Vec<Recorder> {
     });
     let all = moving.map(|c| Recorder {
         name: c.name,
-        label: c.label(),
+        label: c.label,
         symbol: symbol_html(c.symbol),
         drawn: sheet.tracks.contains(&c.name),
         recorded: sheet.recordable.contains(&c.name),
