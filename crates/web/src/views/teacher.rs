@@ -264,7 +264,7 @@ fn bench(sheet: &LabSheet) -> Vec<(&'static str, String)> {
     } else {
         let on_bench = |names: &[&str], name: &str| names.contains(&name);
         let meters = card.meters.iter().filter(|m| on_bench(&sheet.meters, m.name)).map(|m| m.label);
-        let curves = card.channels.iter().filter(|c| on_bench(&sheet.tracks, c.name)).map(ChannelSpec::label);
+        let curves = card.channels.iter().filter(|c| on_bench(&sheet.tracks, c.name)).map(|c| c.label);
         let arrows = card.arrows.iter().filter(|a| on_bench(&sheet.arrows, a.name)).map(|a| a.label);
         all.push(("Instruments beside tape and split", list(meters.collect())));
         all.push(("Curves beside the stage", list(curves.collect())));
