@@ -35,7 +35,7 @@ use crate::graph::GraphPlan;
 use crate::lab::{Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
-use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingValue, Settings};
+use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
 use astray::Astray;
 pub use change::{Change, Misfit};
@@ -242,6 +242,17 @@ impl Logbook {
     /// The rule for a setting.
     pub fn rule(&self, name: &str) -> Option<&SettingRule> {
         self.rules.iter().find(|r| r.name == name)
+    }
+
+    /// Whether a setting counts with the choices as they stand.
+    pub fn counts(&self, spec: &SettingSpec) -> bool {
+        spec.with.is_none_or(|(choice, option)| {
+            let rule = self.rule(choice);
+            let chosen = self.state.run.settings.get(choice).or(rule.map(|r| &r.value));
+            // What is hidden may count.
+            rule.is_some_and(|r| r.freedom == Freedom::Hidden)
+                || chosen.is_some_and(|v| matches!(v, SettingValue::Choice(name) if name == option))
+        })
     }
 
     /// The right answer for this logbook. For the teacher only.

@@ -3,7 +3,7 @@
 use askama::Template;
 use zeitmass_core::lab::{Deal, Freedom, LabSheet};
 use zeitmass_core::quantity::format::with_unit;
-use zeitmass_core::rigs::{CATALOGUE, Card, ChannelSpec};
+use zeitmass_core::rigs::{CATALOGUE, Card};
 use zeitmass_store::{ClassRow, Id, SessionRow, StudentRow};
 
 use super::parts::moment;

@@ -113,6 +113,8 @@ pub struct SettingSpec {
     pub kind: SettingKind,
     /// Settings with the same number are shown in one line: a stretch of the shuttle's motion.
     pub line: Option<u8>,
+    /// The choice and its option with which it counts; always without.
+    pub with: Option<(&'static str, &'static str)>,
 }
 
 /// Kinds of settings.
@@ -293,7 +295,7 @@ pub(in crate::rigs) fn quantity(
 ) -> SettingSpec {
     let kind =
         SettingKind::Quantity { unit: self::unit(unit), min, max, resolution, default: Some(default), blank: None };
-    SettingSpec { name, label, symbol, kind, line: None }
+    SettingSpec { name, label, symbol, kind, line: None, with: None }
 }
 
 /// A quantity that starts blank, and what blank means.
@@ -307,7 +309,7 @@ pub(in crate::rigs) fn optional(
 ) -> SettingSpec {
     let unit = self::unit(unit);
     let kind = SettingKind::Quantity { unit, min, max, resolution, default: None, blank: Some(blank) };
-    SettingSpec { name, label, symbol, kind, line: None }
+    SettingSpec { name, label, symbol, kind, line: None, with: None }
 }
 
 /// A list of nodes in the unit of that text.
@@ -319,7 +321,7 @@ pub(in crate::rigs) fn path(
     default: Vec<Node>,
 ) -> SettingSpec {
     let kind = SettingKind::Path { unit: self::unit(unit), limits, default };
-    SettingSpec { name, label, symbol: "", kind, line: None }
+    SettingSpec { name, label, symbol: "", kind, line: None, with: None }
 }
 
 /// One of several.
@@ -328,7 +330,7 @@ pub(in crate::rigs) fn choice(
     label: &'static str,
     options: &'static [(&'static str, &'static str)],
 ) -> SettingSpec {
-    SettingSpec { name, label, symbol: "", kind: SettingKind::Choice { options }, line: None }
+    SettingSpec { name, label, symbol: "", kind: SettingKind::Choice { options }, line: None, with: None }
 }
 
 /// A meter of the run as a whole.
@@ -574,6 +576,11 @@ impl SettingValue {
 }
 
 impl SettingSpec {
+    /// The same as one that counts only with an option of a choice.
+    pub(in crate::rigs) fn with(self, choice: &'static str, option: &'static str) -> Self {
+        Self { with: Some((choice, option)), ..self }
+    }
+
     /// The value at the start.
     pub fn default_value(&self) -> SettingValue {
         match &self.kind {

@@ -150,7 +150,7 @@ impl Rig for Hills {
             leaves_out: "drag, the size of the car, and slipping of the ball. The track can push, but not hold; a loop leads past its own foot, and where it begins the track bends all at once.",
             settings: vec![
                 choice("course", "course", courses),
-                path("nodes", "nodes of the track", "m", LIMITS, nodes(&HILLS)),
+                path("nodes", "nodes of the track", "m", LIMITS, nodes(&HILLS)).with("course", "own"),
                 choice("body", "body", &[("sledge", "sledge"), ("ball", "ball")]),
                 quantity("mass", "mass", "m", "kg", [0.01, 100.0, 0.01, 0.5]),
                 quantity("friction", "friction", "μ", "1", [0.0, 0.5, 0.001, 0.0]),
@@ -158,7 +158,8 @@ impl Rig for Hills {
                 quantity("speed", "start speed", "v_0", "m/s", [-20.0, 20.0, 0.01, 0.0]),
                 quantity("zero", "line of zero height", "y_0", "m", [-10.0, 20.0, 0.01, 0.0]),
                 choice("world", "world", worlds::OPTIONS),
-                quantity("gravity", "gravity of the unknown world", "g", "m/s^2", [0.05, 30.0, 0.01, 5.0]),
+                quantity("gravity", "gravity of the unknown world", "g", "m/s^2", [0.05, 30.0, 0.01, 5.0])
+                    .with("world", "unknown"),
                 quantity("gate 1", "first gate at", "s_1", "m", [0.0, 120.0, 0.01, 2.0]),
                 quantity("gate 2", "second gate at", "s_2", "m", [0.0, 120.0, 0.01, 5.0]),
             ],

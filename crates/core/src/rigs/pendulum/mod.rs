@@ -102,6 +102,7 @@ impl Rig for Pendulum {
                     symbol: "drag",
                     kind: SettingKind::Switch { default: false },
                     line: None,
+                    with: None,
                 },
             ],
             channels: specs(&recorders()),

@@ -118,7 +118,8 @@ impl Rig for Slope {
                 optional("static", "static friction", "μ_s", "1", [0.0, 2.0, 0.001], "as sliding"),
                 quantity("grip", "grip of round bodies", "μ_g", "1", [0.0, 1.5, 0.001, 0.8]),
                 choice("world", "world", worlds::OPTIONS),
-                quantity("gravity", "gravity of the unknown world", "g", "m/s^2", [0.05, 30.0, 0.01, 5.0]),
+                quantity("gravity", "gravity of the unknown world", "g", "m/s^2", [0.05, 30.0, 0.01, 5.0])
+                    .with("world", "unknown"),
                 quantity("gate 1", "first gate at", "s_1", "m", [0.0, 23.0, 0.01, 0.0]),
                 quantity("gate 2", "second gate at", "s_2", "m", [0.0, 23.0, 0.01, 2.0]),
             ],

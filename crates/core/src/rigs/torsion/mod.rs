@@ -246,6 +246,39 @@ mod tests {
         }
     }
 
+    /// A hundred readings of the force gauge, and as many of the light spot at rest to a tenth of a millimetre with the stiffness of the wire from the
+    /// timer: both cover G as often as two standard uncertainties should, and each other.
+    #[test]
+    fn gauge_and_light_spot_agree_within_their_uncertainties() {
+        let card = Torsion.card();
+        let (gauge, timer) = (card.meter("force").unwrap(), card.meter("period").unwrap());
+        let (mut by_gauge, mut by_spot, mut both) = (0, 0, 0);
+        for seed in 0..100u64 {
+            let mut chance = crate::rigs::Chance::of(seed, "trial", 0);
+            let mut of =
+                |low: f64, high: f64, step: f64| (((low + (high - low) * chance.even()) / step).round() * step, step);
+            let ((large, _), (small, _), (apart, _)) =
+                (of(60.0, 160.0, 0.1), of(0.2, 0.9, 0.001), of(0.25, 0.6, 0.001));
+            let (s, r) = run(&[("large", large), ("small", small), ("distance", apart), ("wire", 4e-5)]);
+            assert!(!r.outcome.failed, "{}", r.outcome.said);
+            let masses = large * small / (apart * apart);
+            let force = gauge.read(&r, 0, seed).unwrap();
+            let (one, u_one) = (force / masses, gauge.width(force) / 12f64.sqrt() / masses);
+            // At rest: the scale is read wherever the true spot lies between two of its tenths.
+            let balance = Balance::new(&s);
+            let spot = (balance.scale * (2.0 * balance.rest).tan() * 1e4).round() / 1e4;
+            let period = timer.read(&r, 0, seed).unwrap();
+            let stiffness =
+                2.0 * small * HALF * HALF * (std::f64::consts::TAU / period).powi(2) / (1.0 - s.get("air").powi(2));
+            let two = stiffness * (spot / balance.scale).atan() / 2.0 / (2.0 * HALF * masses);
+            let u_two = two * (1e-4 / 12f64.sqrt() / spot).hypot(2.0 * timer.width(period) / 12f64.sqrt() / period);
+            by_gauge += u32::from((one - GRAVITATION).abs() <= 2.0 * u_one);
+            by_spot += u32::from((two - GRAVITATION).abs() <= 2.0 * u_two);
+            both += u32::from((one - two).abs() <= 2.0 * u_one.hypot(u_two));
+        }
+        assert!([by_gauge, by_spot, both].iter().all(|n| *n >= 89), "{by_gauge} {by_spot} {both}");
+    }
+
     #[test]
     fn balls_that_overlap_and_wires_too_soft_are_explained() {
         let (_, touch) = run(&[("large", 200.0), ("distance", 0.03)]);

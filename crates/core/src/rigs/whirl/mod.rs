@@ -58,8 +58,8 @@ impl Rig for WhirlingTable {
                 quantity("mass", "mass", "m", "kg", [0.01, 2.0, 0.001, 0.2]),
                 quantity("radius", "radius", "r", "m", [0.05, 1.5, 0.001, 0.5]),
                 choice("drive", "drive set", drives),
-                quantity("speed", "speed", "v", "m/s", [0.1, 15.0, 0.01, 2.0]),
-                quantity("turns", "turns", "f", "rev/min", [1.0, 300.0, 0.1, 60.0]),
+                quantity("speed", "speed", "v", "m/s", [0.1, 15.0, 0.01, 2.0]).with("drive", "speed"),
+                quantity("turns", "turns", "f", "rev/min", [1.0, 300.0, 0.1, 60.0]).with("drive", "turns"),
             ],
             channels: specs(&recorders()),
             meters: vec![

@@ -338,7 +338,7 @@ pub(crate) fn held_words(book: &Logbook) -> String {
         .into_iter()
         .zip(rules)
         .filter(|(_, rule)| few || rule.freedom == Freedom::Free)
-        .filter(|(_, rule)| sheet.card.setting(rule.name).is_some_and(|s| s.line.is_none()))
+        .filter(|(_, rule)| sheet.card.setting(rule.name).is_some_and(|s| s.line.is_none() && book.counts(s)))
         .filter_map(|(h, rule)| match h.value {
             HeldValue::Held(SettingValue::Blank(_)) | HeldValue::Varied => None,
             HeldValue::Held(value) => {

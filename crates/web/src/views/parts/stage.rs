@@ -24,6 +24,9 @@ impl Scene<'_> {
         let (mut fixed, mut hidden) = (Vec::new(), Vec::new());
         for (rule, held) in book.rules().iter().zip(book.held()) {
             let Some(spec) = card.setting(rule.name) else { continue };
+            if !book.counts(spec) {
+                continue;
+            }
             match rule.freedom {
                 // A hidden value never reaches the page.
                 Freedom::Hidden => hidden.push(spec.label),
@@ -204,7 +207,11 @@ impl Scene<'_> {
             return vec!["pulled by hand".to_owned()];
         }
         let specs = book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name));
-        let told = specs.filter_map(|spec| match run.settings.get(spec.name)? {
+        let counts = |spec: &&SettingSpec| {
+            let with = spec.with.and_then(|(choice, option)| Some((run.settings.get(choice)?, option)));
+            with.is_none_or(|(chosen, option)| matches!(chosen, SettingValue::Choice(name) if name == option))
+        };
+        let told = specs.filter(counts).filter_map(|spec| match run.settings.get(spec.name)? {
             SettingValue::Blank(_) => None,
             value => Some(format!("{} {}", spec.label, spec.pretty(value))),
         });
