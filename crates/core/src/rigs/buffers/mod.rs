@@ -4,11 +4,13 @@
 //! v₁′ = (m₁·v₁ + m₂·v₂ − m₂·e·(v₁ − v₂))/(m₁ + m₂), v₂′ alike (Newton's law of restitution; Halliday, Resnick, Walker,
 //! *Fundamentals of Physics*, 10th edition, 9-6 and 9-7, for e = 0 and 1). The buffers take no time. Exact.
 
-use super::contract::card::{SecondBody, arrow, found, quantity, unit};
+use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::legs::{Leg, Legs};
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::quantity;
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };

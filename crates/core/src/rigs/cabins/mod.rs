@@ -2,10 +2,11 @@
 //!
 //! x = x₀ + v·t, nothing else. A cabin starts with its nose a fixed way before the mast, so that no place at the start tells a velocity.
 
-use super::contract::card::{SecondBody, arrow, quantity, unit};
+use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::quantity;
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rider, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };

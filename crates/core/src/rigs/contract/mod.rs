@@ -6,23 +6,25 @@ pub(in crate::rigs) mod channel;
 pub(in crate::rigs) mod flight;
 pub(in crate::rigs) mod flow;
 pub(in crate::rigs) mod legs;
+pub(in crate::rigs) mod meter;
 pub(in crate::rigs) mod path;
 pub(in crate::rigs) mod run;
 pub(in crate::rigs) mod scene;
+pub(in crate::rigs) mod setting;
 pub mod worlds;
 
 use std::collections::BTreeMap;
 
 use thiserror::Error;
 
-pub use card::{
-    ArrowKind, ArrowSpec, Card, Clock, Fineness, MeterSpec, SecondBody, SettingKind, SettingSpec, SettingValue, Shows,
-};
+pub use card::{ArrowKind, ArrowSpec, Card, Clock, SecondBody};
 pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
+pub use meter::{Fineness, MeterSpec, Shows};
 pub use path::{Node, PathLimits};
 pub use run::{Channel, Outcome, Run, Sampling};
 pub use scene::{Bounds, Coordinate, Follows, Handle, Paint, Place, Pull, Rider, Scene, Shape, Sway};
+pub use setting::{SettingKind, SettingSpec, SettingValue};
 
 /// What every simulated apparatus offers.
 pub trait Rig: Sync {

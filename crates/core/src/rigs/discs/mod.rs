@@ -6,10 +6,12 @@
 //! Theory*, volume 1, 3rd edition, VI.2).
 
 use super::contract::Chance;
-use super::contract::card::{choice, now, quantity, unit};
+use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::meter::now;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
+use super::contract::setting::{choice, quantity};
 use super::{Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Most throws of a run.

@@ -5,10 +5,12 @@
 mod motion;
 mod track;
 
-use super::contract::card::{arrow, choice, found, now, path, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::meter::{found, now};
 use super::contract::run::Outcome;
 use super::contract::scene::at;
+use super::contract::setting::{choice, path, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Node, Paint, PathLimits, Rig, RigError, Run, Sampling,
     Scene, Settings, Shape, worlds,

@@ -93,7 +93,8 @@ proptest! {
         let first = made.marks.first().map_or(made.frames(), |(f, _)| *f);
         if mu == 0.0 {
             let share = if ball { 1.4 } else { 1.0 };
-            for f in 0..first.saturating_sub(1) {
+            // A hop shorter than a frame has no mark, but loses what goes across.
+            for f in (0..first.saturating_sub(1)).filter(|f| heat[*f] == 0.0) {
                 let gained = share * (v[f] * v[f] - v[0] * v[0]) / 2.0 - 9.81 * (y[0] - y[f]);
                 prop_assert!(gained.abs() < 1e-9 * scale, "frame {f}: {gained}");
             }

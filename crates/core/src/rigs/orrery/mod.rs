@@ -9,10 +9,12 @@ mod kepler;
 
 use std::f64::consts::TAU;
 
-use super::contract::card::{SecondBody, arrow, choice, even_step, found, quantity, unit};
+use super::contract::card::{SecondBody, arrow, even_step, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
+use super::contract::setting::{choice, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
     Shape,

@@ -15,10 +15,11 @@
 
 use ode_solvers::SVector;
 
-use super::contract::card::{arrow, optional, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::contract::flow::{Event, flow};
 use super::contract::scene::at;
+use super::contract::setting::{optional, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Pull, Rig, RigError, Run, Sampling, Scene,
     SettingKind, SettingSpec, Settings, Shape,

@@ -3,11 +3,13 @@
 //! Equations and their sources: see `flight`. A push is a steady force with a direction, from a start for a duration; a knock
 //! changes the velocity at once by J/m. The motion is integrated from one such change to the next.
 
-use super::contract::card::{arrow, choice, found, now, optional, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::contract::flight::{Drag, Forces, State, ball};
+use super::contract::meter::{found, now};
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::{choice, optional, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };

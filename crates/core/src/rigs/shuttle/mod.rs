@@ -8,11 +8,13 @@ mod hand;
 
 pub use hand::{HandMotion, LONGEST_PULL};
 
-use super::contract::card::{arrow, now, optional, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
+use super::contract::meter::now;
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::{optional, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind,
     Settings, Shape,

@@ -9,11 +9,13 @@
 //! On the flat the sledge slows down with μ·g, a round body rolls on for ever. The foot is rounded off: it keeps the speed.
 //! Accelerations change only from leg to leg, so all is exact.
 
-use super::contract::card::{arrow, choice, found, optional, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::{choice, optional, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
     Shape, worlds,

@@ -9,10 +9,12 @@
 //! * damping b·v on the load: x″ + (b/m_e)·x′ + ω²·x = 0 with m_e = k/ω², solved exactly;
 //! * the force at the hook above is (m + m_s)·g + k·u·κ/sin κ, with u how far the load is below its rest.
 
-use super::contract::card::{arrow, choice, found, now, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::meter::{found, now};
 use super::contract::run::Outcome;
 use super::contract::scene::at;
+use super::contract::setting::{choice, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };

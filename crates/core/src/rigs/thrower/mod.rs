@@ -2,12 +2,14 @@
 //!
 //! Equations and their sources: see `flight`. Both flights are integrated until they land.
 
-use super::contract::card::{SecondBody, arrow, choice, found, quantity, unit};
+use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::flow::Event;
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::{choice, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
     Shape,

@@ -4,10 +4,12 @@
 //! oscillator about where the wire's torque κ·θ holds 2·F·d, from rest at θ = 0 (H. Cavendish, Phil. Trans. 88 (1798) 469; for the damped
 //! oscillator Halliday, Resnick, Walker, 10th edition, 15-5). A mirror on the bar turns a ray of light by 2θ. Exact.
 
-use super::contract::card::{found, quantity, unit};
+use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
+use super::contract::setting::quantity;
 use super::{
     Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };

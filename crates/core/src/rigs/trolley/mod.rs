@@ -4,11 +4,13 @@
 //! takes any value up to μ·m·g (rolling resistance proportional to the normal force, e.g. Halliday, Resnick, Walker, 10th
 //! edition, 6-1). Forces do not change while it moves one way, so the motion is made of exact legs.
 
-use super::contract::card::{arrow, found, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::{ALL_ALONG, at};
+use super::contract::setting::quantity;
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };

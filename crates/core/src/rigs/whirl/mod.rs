@@ -5,10 +5,12 @@
 
 use std::f64::consts::TAU;
 
-use super::contract::card::{arrow, choice, found, quantity, unit};
+use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
+use super::contract::setting::{choice, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
 };
