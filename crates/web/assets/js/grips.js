@@ -127,34 +127,38 @@ export class Grips {
   handle(grip) {
     const element = /** @type {SVGElement} */ (svg("g", { class: "handle grip", tabindex: 0, role: "button", "aria-label": grip.name, "data-grip": grip.pulls.map((p) => p.setting).join(" ") }));
     const one = { grip, element, at: /** @type {[number, number]} */ ([...grip.at]) };
+    // Where two lie close together, the nearer one is meant.
+    let held = one;
     element.addEventListener("pointerdown", (event) => {
       event.preventDefault();
       event.stopPropagation();
-      element.focus();
+      const at = this.place(event);
+      const off = (/** @type {{ at: [number, number] }} */ g) => (at ? Math.hypot(g.at[0] - at[0], g.at[1] - at[1]) : 0);
+      held = this.all.reduce((best, g) => (off(g) < off(best) ? g : best), one);
+      held.element.focus();
       element.setPointerCapture(event.pointerId);
       this.busy = true;
       this.moved = false;
     });
     element.addEventListener("pointermove", (event) => {
       if (!element.hasPointerCapture(event.pointerId)) return;
-      const matrix = this.bench.surface.getScreenCTM();
-      if (!matrix) return;
-      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+      const at = this.place(event);
+      if (!at) return;
       this.moved = true;
-      one.at = [at.x, -at.y];
+      held.at = at;
       this.draw();
-      this.look(this.typed(one));
+      this.look(this.typed(held));
     });
     const let_go = () => {
       this.busy = false;
-      if (this.moved) this.send(this.typed(one));
+      if (this.moved) this.send(this.typed(held));
       this.moved = false;
     };
     element.addEventListener("pointerup", let_go);
     element.addEventListener("pointercancel", () => {
       this.busy = false;
       this.moved = false;
-      one.at = [...grip.at];
+      held.at = [...held.grip.at];
       this.draw();
     });
     element.addEventListener("click", (event) => event.stopPropagation());
@@ -166,6 +170,14 @@ export class Grips {
       this.key(one, way, event.shiftKey ? 10 : 1);
     });
     return one;
+  }
+
+  /** Where a pointer is on the stage, y up. @param {PointerEvent} event @returns {[number, number] | null} */
+  place(event) {
+    const matrix = this.bench.surface.getScreenCTM();
+    if (!matrix) return null;
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
+    return [at.x, -at.y];
   }
 
   /** The settings with the handle where it is. @param {{ grip: Grip, at: [number, number] }} one @returns {Record<string, string>} */
