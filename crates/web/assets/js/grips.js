@@ -1,7 +1,7 @@
 // Handles on a rig's stage: what a hand moves there is a setting. Typed values stay exact; a drag goes in the steps of the setting, and
 // arrow keys do the same.
 import { base, send } from "./edits.js";
-import { MINUS } from "./numbers.js";
+import { MINUS, numberOf } from "./numbers.js";
 import { svg } from "./scene.js";
 
 /** How a setting follows a handle. @typedef {{ setting: string, label: string, unit: string, pretty: string, step: number, ends: [number, number], value: number, kind: string, by?: number[] | number, about?: number[], from?: number[], points?: number[][], ways?: number[], index?: number, option?: string, nodes?: string, across?: [number, number] }} Pull */
@@ -65,8 +65,9 @@ function pulled(pull, from, to) {
       return typedAs(pull, snapped(pull, wayTo(pull.points ?? [], pull.ways ?? [], to)));
     case "node": {
       const nodes = (pull.nodes ?? "").split(";").map((n) => n.trim());
-      const [, , ...rest] = (nodes[pull.index ?? 0] ?? "").split(/\s+/);
-      const [x, y] = [snapped(pull, to[0]), snapped({ ...pull, ends: pull.across ?? pull.ends }, to[1])];
+      // From where the node is to the last digit; the handle stands there as nearly as the stage shows it.
+      const [u, v, ...rest] = (nodes[pull.index ?? 0] ?? "").split(/\s+/);
+      const [x, y] = [snapped(pull, numberOf(u) + dx), snapped({ ...pull, ends: pull.across ?? pull.ends }, numberOf(v) + dy)];
       const places = Math.max(0, Math.round(-Math.log10(pull.step) + 0.49));
       nodes[pull.index ?? 0] = [x.toFixed(places), y.toFixed(places), ...rest].join(" ");
       return nodes.join("; ");
