@@ -494,6 +494,28 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
     assert!(seen * 100 >= wrong * 97, "{seen} of {wrong} slips seen:\n{}", told.join("\n"));
 }
 
+/// Ten orbits on logarithmic axes: the time of a turn grows with the semi-major axis to the power 3/2, within its uncertainty.
+#[test]
+fn ten_orbits_have_the_exponent_three_halves() {
+    let way = ways().into_iter().find(|w| w.sheet.contains("number = \"9.1\"")).unwrap();
+    let mut near = 0;
+    for seed in 0..LOGBOOKS {
+        let mut book = carried_out(&way, seed);
+        let [name, symbol, formula] = ["semi-major axis", "a", "(r_p + r_a)/2"].map(str::to_owned);
+        let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
+        done(&mut book, Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }));
+        let (x, y) = (Some(column(&book, "a")), Some(column(&book, "T")));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Power) }));
+        let analysis = book.analyse();
+        let fitted = analysis.graph(1).unwrap().first_fit().unwrap().clone();
+        let power = fitted.parameters.iter().find(|p| p.unit.is_one()).unwrap();
+        assert!((power.value - 1.5).abs() < 0.003 && power.u < 0.002, "{} ± {}", power.value, power.u);
+        near += u32::from((power.value - 1.5).abs() <= 2.0 * power.u);
+    }
+    assert!(near >= 17, "{near} of {LOGBOOKS}");
+}
+
 /// A logbook full of a rig's runs, forecast, plan and results comes back from its file as it was, and from its edits too.
 #[test]
 fn every_carried_out_lab_comes_back_from_its_file() {

@@ -116,10 +116,24 @@ impl Car {
         ((-self.gravity * p.angle.sin() + rub) / (1.0 + self.k), rub)
     }
 
+    /// The direction in which it goes or begins to go; none where friction holds it.
+    fn way(&self, p: &Point, v: f64) -> Option<f64> {
+        if v.abs() > STANDS {
+            return Some(v.signum());
+        }
+        let steep = -self.gravity * p.angle.sin();
+        let holds = self.friction * self.gravity * p.angle.cos().max(0.0) + 1e-12;
+        (steep.abs() > holds).then(|| steep.signum())
+    }
+
     /// The state on the track.
     fn on(&self, p: &Point, v: f64, heat: f64) -> State {
         let (sin, cos) = p.angle.sin_cos();
-        let (pull, rub) = if v.abs() < STANDS { (0.0, 0.0) } else { self.along(p, v, v.signum()) };
+        let (pull, rub) = match self.way(p, v) {
+            Some(way) => self.along(p, v, way),
+            // Friction holds it: it takes up what pulls along the track.
+            None => (0.0, self.gravity * sin),
+        };
         let across = v * v * p.bend;
         State {
             s: p.s,
@@ -164,14 +178,12 @@ impl Rider<'_> {
         if t >= self.until - 1e-9 {
             return Ok(self.closed(t, &car.on(&here, v, heat), End::Time));
         }
-        let steep = -car.gravity * here.angle.sin();
-        let way = if v.abs() > STANDS { v.signum() } else { steep.signum() };
-        if v.abs() <= STANDS && steep.abs() <= car.friction * car.gravity * here.angle.cos().max(0.0) + 1e-12 {
+        let Some(way) = car.way(&here, v) else {
             // It stays for a while that one can see.
             let end = (t + 1.0).min(self.until);
             self.fill(t, end, |_| car.on(&here, 0.0, heat));
             return Ok(self.closed(end, &car.on(&here, 0.0, heat), End::Rests));
-        }
+        };
         if way > 0.0 && s >= track.length() - 1e-12 || way < 0.0 && s <= 1e-12 {
             return Ok(self.leave(t, s, v, heat, Happened::Ends));
         }

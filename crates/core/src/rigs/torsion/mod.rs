@@ -186,7 +186,7 @@ impl Rig for Torsion {
                 to: [spot, Coordinate::Fixed(above + 0.08)],
                 paint: Paint::Aid,
             },
-            Shape::Word { place: [-0.6, above + 0.1], text: "scale of the light spot".to_owned() },
+            Shape::Word { place: [0.66, above - 0.02], text: "light spot".to_owned() },
             // The bar with the small balls and its mirror, seen from above.
             Shape::Line { from: [mirrored("x"), mirrored("y")], to: [x, y], paint: Paint::Thread },
             Shape::Disc { centre: at(0.0, 0.0), radius: 0.02, turn: None, paint: Paint::Support },
@@ -202,7 +202,7 @@ impl Rig for Torsion {
             loupe: Some([spot, Coordinate::Fixed(above)]),
             handles: vec![Handle::of("Large ball", [HALF, balance.apart], "distance", Follows::Along { by })],
             ..Scene::of(
-                Bounds { left: -HALF - large - 0.2, right: HALF + large + 0.2, bottom: low - 0.1, top: above + 0.2 },
+                Bounds { left: -HALF - large - 0.2, right: HALF + large + 0.2, bottom: low - 0.1, top: above + 0.34 },
                 shapes,
                 [1, 0],
             )
