@@ -47,7 +47,8 @@ export class Tracks {
   set(footage, faint) {
     if (footage !== this.footage) this.seen = 0;
     this.footage = footage;
-    this.faint = faint;
+    // Curves over days do not go behind curves over years.
+    this.faint = faint.filter((f) => f.time === footage?.time);
     this.box.hidden = !footage || footage.tracks.length === 0;
     this.draw();
   }

@@ -16,6 +16,8 @@ const TIGHTEST: f64 = 0.02;
 pub(super) struct Track {
     /// Places in order, each with the way to it, the direction and the curvature there (1/m, positive where it bends to the left).
     points: Vec<Point>,
+    /// The part that leads to each of them.
+    owners: Vec<usize>,
     /// Pieces that are exactly round, and pieces of the curve through the nodes.
     parts: Vec<Part>,
 }
@@ -65,7 +67,7 @@ impl Track {
         if nodes.len() < 2 {
             return Err("A track needs two nodes at least.".to_owned());
         }
-        let mut track = Self { points: Vec::new(), parts: Vec::new() };
+        let mut track = Self { points: Vec::new(), owners: Vec::new(), parts: Vec::new() };
         let mut from = 0;
         for (i, node) in nodes.iter().enumerate() {
             let Some(radius) = node.ring else { continue };
@@ -133,6 +135,7 @@ impl Track {
             s += way(&x, &y, u, u + step);
             self.points.push(on_cubic(&x, &y, u + step, s));
         }
+        self.owners.resize(self.points.len(), self.parts.len());
         self.parts.push(Part::Cubic { x, y, to, table: [first, self.points.len() - 1] });
     }
 
@@ -144,6 +147,7 @@ impl Track {
             let way = std::f64::consts::TAU * radius * k as f64 / ROUND as f64;
             self.points.push(on_ring(s, foot, radius, s + way));
         }
+        self.owners.resize(self.points.len(), self.parts.len());
         self.parts.push(part);
     }
 
@@ -167,25 +171,21 @@ impl Track {
             return Point { s, at: [end.at[0] + by * cos, end.at[1] + by * sin], bend: 0.0, ..end };
         }
         let (a, b) = (self.points[k - 1], self.points[k]);
-        for part in &self.parts {
-            match *part {
-                Part::Ring { s: from, foot, radius } if s >= from && s <= from + std::f64::consts::TAU * radius => {
-                    return on_ring(from, foot, radius, s);
-                }
-                Part::Cubic { x, y, to, table: [first, last] } if k > first && k <= last => {
-                    // The parameter by a step of Newton's method from the table, in which the way is known to far more digits.
-                    let step = to / PIECES as f64;
-                    let u0 = (k - 1 - first) as f64 * step;
-                    let mut u = u0 + step * (s - a.s) / (b.s - a.s);
-                    for _ in 0..2 {
-                        u -= (a.s + way(&x, &y, u0, u) - s) / rate(&x, &y, u);
-                    }
-                    return on_cubic(&x, &y, u, s);
-                }
-                Part::Ring { .. } | Part::Cubic { .. } => {}
+        match self.parts[self.owners[k]] {
+            Part::Ring { s: from, foot, radius } => on_ring(from, foot, radius, s),
+            Part::Cubic { x, y, to, table: [first, _] } => {
+                // The parameter by the cubic that fits it and its rate at both ends of the table's piece (Hermite), and one step of Newton's method.
+                let step = to / PIECES as f64;
+                let u0 = (k - 1 - first) as f64 * step;
+                let long = b.s - a.s;
+                let share = (s - a.s) / long;
+                let [m, n] = [u0, u0 + step].map(|u| long / rate(&x, &y, u));
+                let (s2, s3) = (share * share, share * share * share);
+                let mut u = u0 + (3.0 * s2 - 2.0 * s3) * step + (s3 - 2.0 * s2 + share) * m + (s3 - s2) * n;
+                u -= (a.s + way(&x, &y, u0, u) - s) / rate(&x, &y, u);
+                on_cubic(&x, &y, u, s)
             }
         }
-        a
     }
 
     /// Ways at which its formula changes, in order.
@@ -257,14 +257,14 @@ fn rate(x: &[f64; 4], y: &[f64; 4], u: f64) -> f64 {
     first(x).hypot(first(y)).max(1e-9)
 }
 
-/// Way between two parameters of a cubic piece, by Gauss's rule with five places (Abramowitz and Stegun, table 25.4).
+/// Way between two parameters of a cubic piece that lie within one piece of the table, by Gauss's rule with four places (Abramowitz and Stegun,
+/// table 25.4).
 fn way(x: &[f64; 4], y: &[f64; 4], from: f64, to: f64) -> f64 {
-    const GAUSS: [(f64, f64); 5] = [
-        (0.0, 0.568_888_888_888_888_9),
-        (0.538_469_310_105_683_1, 0.478_628_670_499_366_47),
-        (-0.538_469_310_105_683_1, 0.478_628_670_499_366_47),
-        (0.906_179_845_938_664, 0.236_926_885_056_189_08),
-        (-0.906_179_845_938_664, 0.236_926_885_056_189_08),
+    const GAUSS: [(f64, f64); 4] = [
+        (0.339_981_043_584_856_26, 0.652_145_154_862_546_1),
+        (-0.339_981_043_584_856_26, 0.652_145_154_862_546_1),
+        (0.861_136_311_594_052_6, 0.347_854_845_137_453_85),
+        (-0.861_136_311_594_052_6, 0.347_854_845_137_453_85),
     ];
     let (middle, half) = (0.5 * (from + to), 0.5 * (to - from));
     half * GAUSS.iter().map(|(place, weight)| weight * rate(x, y, middle + half * place)).sum::<f64>()
