@@ -298,7 +298,7 @@ impl Rig for Hills {
                 let last = points.len() - 1;
                 (0..=last).filter(move |i| i % step == 0 || *i == last).map(|i| points[i])
             };
-            let under = |p: track::Point| [p.at[0] + size * p.angle.sin(), p.at[1] - size * p.angle.cos()];
+            let under = |p: track::Point| [p.at[0] + size * p.tangent[1], p.at[1] - size * p.tangent[0]];
             shapes.push(Shape::Curve {
                 points: thin(DRAWN).map(under).collect(),
                 sways: Vec::new(),
@@ -308,14 +308,14 @@ impl Rig for Hills {
                 || Follows::Way { points: thin(HELD).map(|p| p.at).collect(), ways: thin(HELD).map(|p| p.s).collect() };
             for (gate, name) in [("gate 1", "1"), ("gate 2", "2")] {
                 let p = track.at(settings.get(gate).min(track.length()));
-                let up = |by: f64| [p.at[0] - by * size * p.angle.sin(), p.at[1] + by * size * p.angle.cos()];
+                let up = |by: f64| [p.at[0] - by * size * p.tangent[1], p.at[1] + by * size * p.tangent[0]];
                 let [[x, y], [u, v]] = [up(-1.0), up(3.4)];
                 shapes.push(Shape::Line { from: at(x, y), to: at(u, v), paint: Paint::Aid });
                 shapes.push(Shape::Word { place: up(4.2), text: name.to_owned() });
                 handles.push(Handle::of(&format!("Gate {name}"), up(3.4), gate, way()));
             }
             let p = track.at(settings.get("start").min(track.length()));
-            let above = [p.at[0] - 1.6 * size * p.angle.sin(), p.at[1] + 1.6 * size * p.angle.cos()];
+            let above = [p.at[0] - 1.6 * size * p.tangent[1], p.at[1] + 1.6 * size * p.tangent[0]];
             handles.push(Handle::of("Start of the car", above, "start", way()));
         }
         handles.push(Handle::along("Line of zero height", [left - 0.08 * wide, zero], "zero", [0.0, 1.0]));

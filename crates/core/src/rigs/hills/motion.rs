@@ -110,13 +110,13 @@ enum Next {
 impl Car {
     /// Force of the track per kilogram, at a place and a speed.
     fn normal(&self, p: &Point, v: f64) -> f64 {
-        v * v * p.bend + self.gravity * p.angle.cos()
+        v * v * p.bend + self.gravity * p.tangent[0]
     }
 
     /// Acceleration along the track and friction per kilogram, for a car that goes in a direction.
     fn along(&self, p: &Point, v: f64, way: f64) -> (f64, f64) {
         let rub = -way * self.friction * self.normal(p, v).max(0.0);
-        ((-self.gravity * p.angle.sin() + rub) / (1.0 + self.k), rub)
+        ((-self.gravity * p.tangent[1] + rub) / (1.0 + self.k), rub)
     }
 
     /// The direction in which it goes or begins to go; none where friction holds it.
@@ -124,14 +124,14 @@ impl Car {
         if v.abs() > STANDS {
             return Some(v.signum());
         }
-        let steep = -self.gravity * p.angle.sin();
-        let holds = self.friction * self.gravity * p.angle.cos().max(0.0) + 1e-12;
+        let steep = -self.gravity * p.tangent[1];
+        let holds = self.friction * self.gravity * p.tangent[0].max(0.0) + 1e-12;
         (steep.abs() > holds).then(|| steep.signum())
     }
 
     /// The state on the track.
     fn on(&self, p: &Point, v: f64, heat: f64) -> State {
-        let (sin, cos) = p.angle.sin_cos();
+        let [cos, sin] = p.tangent;
         let (pull, rub) = match self.way(p, v) {
             Some(way) => self.along(p, v, way),
             // Friction holds it: it takes up what pulls along the track.
@@ -144,7 +144,7 @@ impl Car {
             v: [v * cos, v * sin],
             a: [pull * cos - across * sin, pull * sin + across * cos],
             along: v,
-            angle: p.angle,
+            angle: p.angle(),
             pull,
             spin: v,
             normal: self.normal(p, v).max(0.0),
@@ -229,7 +229,7 @@ impl Rider<'_> {
 
     fn leave(&mut self, t: f64, s: f64, v: f64, heat: f64, how: Happened) -> Next {
         let p = self.track.at(s);
-        let (sin, cos) = p.angle.sin_cos();
+        let [cos, sin] = p.tangent;
         self.happened.push((t, how));
         Next::Air { t, s, at: p.at, v: [v * cos, v * sin], spin: v, heat }
     }
@@ -252,7 +252,7 @@ impl Rider<'_> {
             let now = t + meets;
             self.fill(t, now, flying);
             let u = speed(meets);
-            let (sin, cos) = p.angle.sin_cos();
+            let [cos, sin] = p.tangent;
             let (along, across) = (u[0] * cos + u[1] * sin, u[1] * cos - u[0] * sin);
             let k = self.car.k;
             if across > 0.0 {
@@ -355,7 +355,7 @@ impl Rider<'_> {
         let mut s = s;
         for _ in 0..40 {
             let p = self.track.at(s);
-            let (sin, cos) = p.angle.sin_cos();
+            let [cos, sin] = p.tangent;
             let (dx, dy) = (q[0] - p.at[0], q[1] - p.at[1]);
             let (along, side) = (dx * cos + dy * sin, dy * cos - dx * sin);
             let by = along / (1.0 - p.bend * side).max(0.3);

@@ -29,10 +29,17 @@ pub(super) struct Point {
     pub s: f64,
     /// Where it is.
     pub at: [f64; 2],
-    /// The direction in which the track goes on.
-    pub angle: f64,
+    /// The direction in which the track goes on, as a unit vector.
+    pub tangent: [f64; 2],
     /// How it bends.
     pub bend: f64,
+}
+
+impl Point {
+    /// The direction as an angle from level, in rad.
+    pub fn angle(&self) -> f64 {
+        self.tangent[1].atan2(self.tangent[0])
+    }
 }
 
 /// A part of the track with one formula.
@@ -100,7 +107,7 @@ impl Track {
         if nodes.len() < 2 {
             // A loop behind the first node begins at once.
             if self.points.is_empty() {
-                self.points.push(Point { s: 0.0, at: nodes[0].at, angle: 0.0, bend: 0.0 });
+                self.points.push(Point { s: 0.0, at: nodes[0].at, tangent: [1.0, 0.0], bend: 0.0 });
             }
             return;
         }
@@ -161,12 +168,39 @@ impl Track {
         &self.points
     }
 
+    /// The first place of the table that lies beyond a way: from a guess, as places lie about evenly within a part.
+    fn after(&self, s: f64) -> usize {
+        let n = self.points.len();
+        let beyond = |k: usize| self.points[k].s > s;
+        let mut k = (s / self.length() * n as f64).clamp(0.0, (n - 1) as f64) as usize;
+        let mut stride = 1;
+        // Twice as far each time, until it lies in between.
+        let (low, high) = if beyond(k) {
+            let mut low = k;
+            while low > 0 && beyond(low) {
+                k = low;
+                low = low.saturating_sub(stride);
+                stride *= 2;
+            }
+            (low, k)
+        } else {
+            let mut high = k;
+            while high < n && !beyond(high) {
+                k = high;
+                high = (high + stride).min(n);
+                stride *= 2;
+            }
+            (k, high)
+        };
+        low + self.points[low..high].partition_point(|p| p.s <= s)
+    }
+
     /// Where it goes after a way; beyond its ends it goes straight on.
     pub fn at(&self, s: f64) -> Point {
-        let k = self.points.partition_point(|p| p.s <= s);
+        let k = self.after(s);
         if k == 0 || k == self.points.len() {
             let end = if k == 0 { self.points[0] } else { self.points[k - 1] };
-            let (sin, cos) = end.angle.sin_cos();
+            let [cos, sin] = end.tangent;
             let by = s - end.s;
             return Point { s, at: [end.at[0] + by * cos, end.at[1] + by * sin], bend: 0.0, ..end };
         }
@@ -188,7 +222,8 @@ impl Track {
         }
     }
 
-    /// Ways at which its formula changes, in order.
+    /// Ways at which its formula changes, in order, with both ends: a step of the integrator across one would cost accuracy, since the third
+    /// derivative jumps there, and where loops begin and end the second.
     pub fn joints(&self) -> Vec<f64> {
         let ends = self.parts.iter().map(|part| match *part {
             Part::Ring { s, radius, .. } => s + std::f64::consts::TAU * radius,
@@ -206,9 +241,13 @@ impl Track {
         // Just beyond it: as it bends at the joint.
         let p = self.at(joint - way * 1e-9);
         let by = s - p.s;
-        let angle = p.angle + by * p.bend;
-        let (sin, cos) = (p.angle + 0.5 * by * p.bend).sin_cos();
-        Point { s, at: [p.at[0] + by * cos, p.at[1] + by * sin], angle, bend: p.bend }
+        let turned = |angle: f64| {
+            let ((sin, cos), [x, y]) = (angle.sin_cos(), p.tangent);
+            [x * cos - y * sin, x * sin + y * cos]
+        };
+        let middle = turned(0.5 * by * p.bend);
+        let at = [p.at[0] + by * middle[0], p.at[1] + by * middle[1]];
+        Point { s, at, tangent: turned(by * p.bend), bend: p.bend }
     }
 
     /// Where the track crosses itself outside its loops.
@@ -254,7 +293,7 @@ pub(super) fn meet([a, b]: [[f64; 2]; 2], [c, d]: [[f64; 2]; 2]) -> Option<[f64;
 /// How fast the way grows with the parameter of a cubic piece.
 fn rate(x: &[f64; 4], y: &[f64; 4], u: f64) -> f64 {
     let first = |c: &[f64; 4]| c[1] + u * (2.0 * c[2] + 3.0 * u * c[3]);
-    first(x).hypot(first(y)).max(1e-9)
+    (first(x).powi(2) + first(y).powi(2)).sqrt().max(1e-9)
 }
 
 /// Way between two parameters of a cubic piece that lie within one piece of the table, by Gauss's rule with four places (Abramowitz and Stegun,
@@ -276,9 +315,9 @@ fn on_cubic(x: &[f64; 4], y: &[f64; 4], u: f64, s: f64) -> Point {
     let first = |c: &[f64; 4]| c[1] + u * (2.0 * c[2] + 3.0 * u * c[3]);
     let second = |c: &[f64; 4]| 2.0 * c[2] + 6.0 * u * c[3];
     let (dx, dy) = (first(x), first(y));
-    let rate = dx.hypot(dy).max(1e-9);
+    let rate = (dx * dx + dy * dy).sqrt().max(1e-9);
     let bend = (dx * second(y) - dy * second(x)) / rate.powi(3);
-    Point { s, at: [value(x), value(y)], angle: dy.atan2(dx), bend }
+    Point { s, at: [value(x), value(y)], tangent: [dx / rate, dy / rate], bend }
 }
 
 /// A place on a loop.
@@ -286,7 +325,7 @@ fn on_ring(from: f64, foot: [f64; 2], radius: f64, s: f64) -> Point {
     let angle = (s - from) / radius;
     let (sin, cos) = angle.sin_cos();
     let at = [foot[0] + radius * sin, foot[1] + radius * (1.0 - cos)];
-    Point { s, at, angle, bend: 1.0 / radius }
+    Point { s, at, tangent: [cos, sin], bend: 1.0 / radius }
 }
 
 /// Second derivatives of a cubic spline at its knots, by the equations for continuous second derivatives; an end has a slope or none, and
@@ -343,7 +382,7 @@ mod tests {
             let (a, b) = (t.at(s - fine), t.at(s + fine));
             let long = (b.at[0] - a.at[0]).hypot(b.at[1] - a.at[1]);
             assert!((long / (2.0 * fine) - 1.0).abs() < 1e-7, "at {s}: {long}");
-            assert!((b.angle - a.angle - 2.0 * fine * t.at(s).bend).abs() < 1e-8, "at {s}");
+            assert!((b.angle() - a.angle() - 2.0 * fine * t.at(s).bend).abs() < 1e-8, "at {s}");
             assert!((a.bend - b.bend).abs() < 0.02, "at {s}: {} {}", a.bend, b.bend);
         }
     }
@@ -352,7 +391,7 @@ mod tests {
     fn a_loop_is_round_and_leads_back_to_its_foot() {
         let t = track(&[(0.0, 2.0, None), (3.0, 0.0, Some(0.5)), (6.0, 0.0, None)]).unwrap();
         let foot = t.points().iter().find(|p| (p.at[0] - 3.0).abs() < 1e-9).unwrap();
-        assert!(foot.angle.abs() < 1e-9 && foot.at[1].abs() < 1e-9);
+        assert!(foot.angle().abs() < 1e-9 && foot.at[1].abs() < 1e-9);
         let top = t.at(foot.s + std::f64::consts::PI * 0.5);
         assert!((top.at[1] - 1.0).abs() < 1e-12 && (top.at[0] - 3.0).abs() < 1e-12 && (top.bend - 2.0).abs() < 1e-12);
         let out = t.at(foot.s + std::f64::consts::TAU * 0.5 + 1e-9);
