@@ -368,7 +368,8 @@ fn start_tables(sheet: &LabSheet) -> Vec<Arc<Record>> {
             .map(|(c, id)| {
                 let (name, symbol) = (c.name.clone(), c.symbol.clone());
                 let column = Column::of_readings(id, c.kind, name, symbol, c.unit.clone());
-                let column = Column { precision: c.precision.clone(), source: c.source.clone(), ..column };
+                let column =
+                    Column { precision: c.precision.clone(), source: c.source.clone().map(Box::new), ..column };
                 (column, c)
             })
             .collect();

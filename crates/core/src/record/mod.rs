@@ -104,7 +104,7 @@ pub struct Column {
     pub filled: bool,
     /// The instrument or setting of the rig it is logged from with the rest of a trial.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub source: Option<ColumnSource>,
+    pub source: Option<Box<ColumnSource>>,
 }
 
 /// What a column is logged from when a whole trial is.

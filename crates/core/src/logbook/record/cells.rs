@@ -39,7 +39,7 @@ impl Logbook {
             return Err(nothing_changed("The settings have changed since the run on the stage. Run first.".to_owned()));
         }
         let mut cells = Vec::new();
-        for (column, source) in table.columns.iter().filter_map(|c| Some((c, c.source.as_ref()?))) {
+        for (column, source) in table.columns.iter().filter_map(|c| Some((c, c.source.as_deref()?))) {
             let instrument = match source {
                 ColumnSource::Setting(name) => Instrument::Setting { name: name.clone() },
                 ColumnSource::Meter(name) => Instrument::Meter { run, name: name.clone(), frame },

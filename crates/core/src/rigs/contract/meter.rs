@@ -103,7 +103,7 @@ impl MeterSpec {
     }
 
     /// The same to so many significant figures, with chance errors of this share of the value.
-    pub(in crate::rigs) fn to_figures(self, figures: u8, scatter: f64) -> Self {
+    pub(in crate::rigs) fn with_figures(self, figures: u8, scatter: f64) -> Self {
         Self { fineness: Fineness::Figures { figures, scatter }, ..self }
     }
 

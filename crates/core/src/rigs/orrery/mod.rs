@@ -121,9 +121,9 @@ impl Rig for Orrery {
             ],
             channels: specs(&recorders()),
             meters: vec![
-                found("period", "timer of one turn", "T", "d", [0.1, 0.0]).to_figures(5, 2e-4),
-                found("nearest", "nearest distance", "r_p", "au", [0.001, 0.0]).to_figures(4, 5e-4),
-                found("farthest", "farthest distance", "r_a", "au", [0.001, 0.0]).to_figures(4, 5e-4),
+                found("period", "timer of one turn", "T", "d", [0.1, 0.0]).with_figures(5, 2e-4),
+                found("nearest", "nearest distance", "r_p", "au", [0.001, 0.0]).with_figures(4, 5e-4),
+                found("farthest", "farthest distance", "r_a", "au", [0.001, 0.0]).with_figures(4, 5e-4),
             ],
             arrows: vec![
                 arrow("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"]),

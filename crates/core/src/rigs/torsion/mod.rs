@@ -132,7 +132,7 @@ impl Rig for Torsion {
             ],
             channels: specs(&recorders()),
             meters: vec![
-                found("force", "force gauge", "F", "N", [1e-12, 0.0]).to_figures(4, 5e-4),
+                found("force", "force gauge", "F", "N", [1e-12, 0.0]).with_figures(4, 5e-4),
                 found("period", "timer of one swing", "T", "s", [0.1, 0.1]),
             ],
             arrows: Vec::new(),
