@@ -31,8 +31,11 @@ const BALL: &str = include_str!("../../../labs/4.1-thrown-ball.md");
 const PLANETS: &str = include_str!("../../../labs/9.1-years-of-the-planets.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
-fn fixture() -> PathBuf {
-    Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures/store-1")
+/// Stores written by programs of before, the newest last.
+const STORES: [&str; 2] = ["store-1", "store-2"];
+
+fn fixture(name: &str) -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)
 }
 
 /// A class whose logbooks are filled one after the other.
@@ -408,30 +411,31 @@ fn states(store: &Store, path: &Path) -> Vec<(Id, Snapshot)> {
 }
 
 /// A copy of the fixture's store that a test may write to.
-fn copied() -> tempfile::TempDir {
+fn copied(name: &str) -> tempfile::TempDir {
     let folder = tempfile::tempdir().unwrap();
-    std::fs::copy(fixture().join("zeitmass.sqlite"), folder.path().join("zeitmass.sqlite")).unwrap();
+    std::fs::copy(fixture(name).join("zeitmass.sqlite"), folder.path().join("zeitmass.sqlite")).unwrap();
     folder
 }
 
-fn kept() -> Vec<(Id, Snapshot)> {
-    serde_json::from_slice(&std::fs::read(fixture().join("states.json")).unwrap()).unwrap()
+fn kept(name: &str) -> Vec<(Id, Snapshot)> {
+    serde_json::from_slice(&std::fs::read(fixture(name).join("states.json")).unwrap()).unwrap()
 }
 
 #[test]
 #[ignore = "writes the fixture anew"]
 fn write_the_fixture() {
     let folder = tempfile::tempdir().unwrap();
+    let fixture = fixture(STORES[STORES.len() - 1]);
     let t = fill(folder.path());
     let all = states(&t.store, folder.path());
     drop(t);
-    std::fs::create_dir_all(fixture()).unwrap();
+    std::fs::create_dir_all(&fixture).unwrap();
     let connection = Connection::open(folder.path().join("zeitmass.sqlite")).unwrap();
     let _: Value = connection.query_row("PRAGMA wal_checkpoint(TRUNCATE)", [], |_| Ok(Value::Null)).unwrap();
-    let target = fixture().join("zeitmass.sqlite");
+    let target = fixture.join("zeitmass.sqlite");
     let _ = std::fs::remove_file(&target);
     connection.execute("VACUUM INTO ?", [target.to_str().unwrap()]).unwrap();
-    std::fs::write(fixture().join("states.json"), serde_json::to_string_pretty(&all).unwrap() + "\n").unwrap();
+    std::fs::write(fixture.join("states.json"), serde_json::to_string_pretty(&all).unwrap() + "\n").unwrap();
 }
 
 #[test]
@@ -448,12 +452,18 @@ fn every_kind_of_edit_is_carried_out_and_read_again() {
 }
 
 #[test]
-fn a_store_from_before_opens_as_it_was() {
-    let folder = copied();
+fn stores_from_before_open_as_they_were() {
+    for name in STORES {
+        opens_as_it_was(name);
+    }
+}
+
+fn opens_as_it_was(name: &str) {
+    let folder = copied(name);
     let store = Store::open(folder.path()).unwrap();
-    let (now, then) = (states(&store, folder.path()), kept());
+    let (now, then) = (states(&store, folder.path()), kept(name));
     for ((id, now), (_, then)) in now.iter().zip(&then) {
-        assert!(now == then, "logbook {id} is not what it was");
+        assert!(now == then, "{name}: logbook {id} is not what it was");
     }
     assert_eq!(now.len(), then.len());
     // Work goes on in it.
@@ -468,7 +478,7 @@ fn a_store_from_before_opens_as_it_was() {
 /// An entry this program cannot read closes the logbook there: what comes before is shown, and nothing is written over what follows.
 #[test]
 fn an_entry_of_a_newer_program_closes_the_logbook_and_is_kept() {
-    let folder = copied();
+    let folder = copied(STORES[0]);
     let connection = Connection::open(folder.path().join("zeitmass.sqlite")).unwrap();
     connection.execute("DELETE FROM snapshots", []).unwrap();
     let newer = r#"{"turn":"work","changes":[{"hologram":{"turned":true}}],"next_id":1}"#;

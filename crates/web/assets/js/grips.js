@@ -6,7 +6,7 @@ import { svg } from "./scene.js";
 
 /** How a setting follows a handle. @typedef {{ setting: string, label: string, unit: string, pretty: string, step: number, ends: [number, number], value: number, kind: string, by?: number[] | number, about?: number[], from?: number[], points?: number[][], ways?: number[], index?: number, option?: string, nodes?: string, across?: [number, number] }} Pull */
 /** @typedef {{ name: string, at: [number, number], from: [number, number] | null, pulls: Pull[] }} Grip */
-/** What the stage does for its handles. @typedef {{ surface: SVGSVGElement, tried: (typed: Record<string, string>) => void }} Bench */
+/** What the stage does for its handles. @typedef {{ surface: SVGSVGElement, tried: (typed: Record<string, string>) => void, done: () => void }} Bench */
 
 /** Rest after the last key before the values are sent, and between two looks at what a drag would set, in ms. */
 const REST = 400;
@@ -161,6 +161,7 @@ export class Grips {
       this.moved = false;
       held.at = [...held.grip.at];
       this.draw();
+      this.bench.done();
     });
     element.addEventListener("click", (event) => event.stopPropagation());
     element.addEventListener("keydown", (event) => {
@@ -241,7 +242,8 @@ export class Grips {
   /** @param {Record<string, string>} typed */
   send(typed) {
     clearTimeout(this.soon);
-    void send({ run: { set_settings: { typed } } });
+    // Whatever came of it, the stage shows what is set then: where nothing changed, no part of the page does.
+    void send({ run: { set_settings: { typed } } }).then(() => this.bench.done());
   }
 
   /** Units of length a pixel spans have changed. @param {number} px */

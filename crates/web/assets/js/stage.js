@@ -62,7 +62,7 @@ export class RigStage extends FootageStage {
     /** From where the scene is seen: the label of a rider, or nothing. */
     this.rider = "";
     this.sector = svg("polygon", { fill: "#E9E4D6", opacity: 0.16, visibility: "hidden" });
-    this.grips = new Grips({ surface: this.surface, tried: (typed) => void this.tried(typed) });
+    this.grips = new Grips({ surface: this.surface, tried: (typed) => void this.tried(typed), done: () => this.read() });
     this.surface.append(this.arrows.group, this.arrows.legend, this.grips.group);
     const tracks = document.getElementById("tracks");
     this.tracks = tracks ? new Tracks(tracks) : null;

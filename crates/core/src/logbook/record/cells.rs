@@ -54,7 +54,9 @@ impl Logbook {
             cells.push((column.id, fitting));
         }
         let Some((first, _)) = cells.first() else {
-            return Err(nothing_changed("No column of this table is logged by itself.".to_owned()));
+            return Err(nothing_changed(
+                "No column of this table takes a setting or an instrument by itself.".to_owned(),
+            ));
         };
         let same =
             |row: &Row| cells.iter().all(|(id, reading)| row.cells.get(id).is_some_and(|c| c.origin == reading.origin));

@@ -88,7 +88,7 @@ pub enum RunEdit {
         to: u32,
         /// Frames from one reading to the next.
         every: u32,
-        /// The table whose columns get a further run each; a new table without.
+        /// The table whose columns get a further repeat each; a new table without.
         #[serde(default)]
         into: Option<TableId>,
     },

@@ -1,4 +1,4 @@
-//! Recordings: what a run's recorders wrote becomes a table, or further runs of one there is.
+//! Recordings: what a run's recorders wrote becomes a table, or further repeats in one there is.
 
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
@@ -100,7 +100,7 @@ impl Logbook {
         };
         let strange = |w: &Written<'_>| {
             nothing_changed(format!(
-                "The table “{}” has no measured column {} that this could be a further run of. Record into a new table.",
+                "The table “{}” has no measured column {} that this could be a repeat of. Record into a new table.",
                 table.name, w.channel.spec.symbol
             ))
         };
@@ -110,6 +110,9 @@ impl Logbook {
         let mut quantities = quantities;
         quantities
             .sort_by_key(|w| std::cmp::Reverse(of(w).and_then(|c| table.columns.iter().position(|t| t.id == c.id))));
+        if table.columns.len() + quantities.len() > MOST_COLUMNS {
+            return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was recorded.")));
+        }
         let mut columns = Vec::new();
         let mut changes = Vec::new();
         for w in quantities {
@@ -159,7 +162,7 @@ impl Logbook {
                 changes.push(Change::Record(RecordChange::InsertRow { table: id, place: i, row }));
             }
         }
-        let word = format!("Recorded as a further run into the table “{}”.", table.name);
+        let word = format!("Recorded as a further repeat in the table “{}”.", table.name);
         Ok(Planned { word: Some(word), ..changes.into() })
     }
 

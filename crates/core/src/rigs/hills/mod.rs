@@ -155,7 +155,7 @@ impl Rig for Hills {
                 path("nodes", "nodes of the track", "m", LIMITS, nodes(&HILLS)).with("course", "own"),
                 choice("body", "body", &[("sledge", "sledge"), ("ball", "ball")]),
                 quantity("mass", "mass", "m", "kg", [0.01, 100.0, 0.01, 0.5]),
-                quantity("friction", "friction", "μ", "1", [0.0, 0.5, 0.001, 0.0]),
+                quantity("friction", "coefficient of friction", "μ", "1", [0.0, 0.5, 0.001, 0.0]),
                 quantity("start", "start along the track", "s_0", "m", [0.0, 120.0, 0.01, 0.0]),
                 quantity("speed", "start speed", "v_0", "m/s", [-20.0, 20.0, 0.01, 0.0]),
                 quantity("zero", "line of zero height", "y_0", "m", [-10.0, 20.0, 0.01, 0.0]),
@@ -172,7 +172,7 @@ impl Rig for Hills {
                 found("time", "timer from gate to gate", "t", "s", [0.001, 0.002]),
                 found("height 1", "height of the first gate", "h_1", "m", [0.001, 0.001]),
                 found("height 2", "height of the second gate", "h_2", "m", [0.001, 0.001]),
-                found("drop", "fall from the start to the first gate", "h", "m", [0.001, 0.001]),
+                found("drop", "drop from the start to the first gate", "h", "m", [0.001, 0.001]),
                 found("highest", "highest point", "H", "m", [0.001, 0.001]),
                 now("height", "height at the moment", "y", "m", [0.001, 0.001], "y"),
             ],
@@ -258,7 +258,8 @@ impl Rig for Hills {
         Ok(run)
     }
 
-    fn scene(&self, settings: &Settings, run: &Run) -> Scene {
+    /// Nothing here foretells where it flies to: the view widens as it goes.
+    fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
         let nodes = course(settings);
         let track = Track::new(&nodes).ok();
         let size = size(&nodes);
@@ -326,8 +327,6 @@ impl Rig for Hills {
         } else {
             Shape::Box { centre, size: [3.2 * size, 1.7 * size], turn, paint: Paint::Body }
         });
-        // Nothing here foretells where it flies to: the view widens as it goes.
-        let _ = run;
         let bounds =
             Bounds { left: left - 0.1 * wide, right: right + 0.1 * wide, bottom: ground, top: high + 0.1 * wide };
         Scene { handles, ..Scene::of(bounds.with_margin(0.01), shapes, [5, usize::MAX >> 12]) }
