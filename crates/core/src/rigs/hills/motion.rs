@@ -16,6 +16,10 @@ const MOST_PIECES: usize = 4000;
 const GONE: f64 = 1.0;
 /// A flight is clear of the track from so far on, in m.
 const TOUCHES: f64 = 1e-11;
+/// A car with less kinetic energy than this is about to turn, in J/kg.
+const TURNING: f64 = 1e-5;
+/// What comes down with less of its speed across the track than this share goes on along it.
+const GRAZES: f64 = 1e-4;
 /// Moments between two frames at which a flight is looked at.
 const LOOKS: usize = 8;
 /// So many times the time to the next joint at the speed it has is worked out at a time, and a speed for whatever is slower, in m/s.
@@ -119,6 +123,22 @@ impl Car {
         ((-self.gravity * p.tangent[1] + rub) / (1.0 + self.k), rub)
     }
 
+    /// All its energy per kilogram, warmth included.
+    fn energy(&self, p: &Point, v: f64, heat: f64) -> f64 {
+        0.5 * (1.0 + self.k) * v * v + self.gravity * p.at[1] + heat
+    }
+
+    /// Speed and warmth brought back to where the sum of the energies is what it was: what the integrator lets drift (projection onto an
+    /// invariant; E. Hairer, C. Lubich, G. Wanner, *Geometric Numerical Integration*, IV.4). Warmth never falls; a car about to turn stays as it is.
+    fn kept(&self, energy: f64, p: &Point, (v, heat): (f64, f64), least: f64) -> (f64, f64) {
+        let left = energy - self.gravity * p.at[1];
+        if self.friction > 0.0 {
+            return (v, (left - 0.5 * (1.0 + self.k) * v * v).max(least));
+        }
+        let kinetic = left - heat;
+        if kinetic < TURNING { (v, heat) } else { ((2.0 * kinetic / (1.0 + self.k)).sqrt().copysign(v), heat) }
+    }
+
     /// The direction in which it goes or begins to go; none where friction holds it.
     fn way(&self, p: &Point, v: f64) -> Option<f64> {
         if v.abs() > STANDS {
@@ -214,10 +234,17 @@ impl Rider<'_> {
         let about = ENOUGH * (joint - s).abs() / v.abs().max(SLOW) + 2.0 * self.every;
         let until = (((t + about) / self.every).ceil() * self.every).min(self.until);
         let flown = flow(&rate, (t, On::new(s, v, heat)), until, self.every, &events)?;
+        let energy = car.energy(&here, v, heat);
+        let mut least = heat;
         for y in flown.frames {
-            self.put(car.on(&track.at_before(y[0], joint, way), y[1], y[2]));
+            let p = track.at_before(y[0], joint, way);
+            let (v, heat) = car.kept(energy, &p, (y[1], y[2]), least);
+            least = heat;
+            self.put(car.on(&p, v, heat));
         }
         let (t, y) = flown.end;
+        let (v, heat) = car.kept(energy, &track.at_before(y[0], joint, way), (y[1], y[2]), least);
+        let y = On::new(y[0], v, heat);
         Ok(match flown.event {
             Some(0) => self.leave(t, y[0], y[1], y[2], Happened::Leaves),
             Some(1) => Next::Track { t, s: y[0], v: 0.0, heat: y[2] },
@@ -269,6 +296,12 @@ impl Rider<'_> {
             }
             let rolls = (along + k * spin) / (1.0 + k);
             let before = 0.5 * (u[0] * u[0] + u[1] * u[1] + k * spin * spin);
+            if across.abs() < GRAZES * along.abs() {
+                // It goes on along the track, and nothing is lost: the little by which it is set onto the track counts too.
+                let energy = before + g * (place(meets)[1] - p.at[1]);
+                let goes = (2.0 * energy.max(0.0) / (1.0 + k)).sqrt().copysign(rolls);
+                return Next::Track { t: now, s: p.s, v: goes, heat };
+            }
             return Next::Track { t: now, s: p.s, v: rolls, heat: heat + before - 0.5 * (1.0 + k) * rolls * rolls };
         }
         self.fill(t, end, flying);

@@ -208,7 +208,7 @@ impl Track {
         match self.parts[self.owners[k]] {
             Part::Ring { s: from, foot, radius } => on_ring(from, foot, radius, s),
             Part::Cubic { x, y, to, table: [first, _] } => {
-                // The parameter by the cubic that fits it and its rate at both ends of the table's piece (Hermite), and one step of Newton's method.
+                // The parameter by the cubic that fits it and its rate at both ends of the table's piece (Hermite), and two steps of Newton's method.
                 let step = to / PIECES as f64;
                 let u0 = (k - 1 - first) as f64 * step;
                 let long = b.s - a.s;
@@ -216,7 +216,9 @@ impl Track {
                 let [m, n] = [u0, u0 + step].map(|u| long / rate(&x, &y, u));
                 let (s2, s3) = (share * share, share * share * share);
                 let mut u = u0 + (3.0 * s2 - 2.0 * s3) * step + (s3 - 2.0 * s2 + share) * m + (s3 - s2) * n;
-                u -= (a.s + way(&x, &y, u0, u) - s) / rate(&x, &y, u);
+                for _ in 0..2 {
+                    u -= (a.s + way(&x, &y, u0, u) - s) / rate(&x, &y, u);
+                }
                 on_cubic(&x, &y, u, s)
             }
         }
@@ -296,14 +298,15 @@ fn rate(x: &[f64; 4], y: &[f64; 4], u: f64) -> f64 {
     (first(x).powi(2) + first(y).powi(2)).sqrt().max(1e-9)
 }
 
-/// Way between two parameters of a cubic piece that lie within one piece of the table, by Gauss's rule with four places (Abramowitz and Stegun,
+/// Way between two parameters of a cubic piece that lie within one piece of the table, by Gauss's rule with five places (Abramowitz and Stegun,
 /// table 25.4).
 fn way(x: &[f64; 4], y: &[f64; 4], from: f64, to: f64) -> f64 {
-    const GAUSS: [(f64, f64); 4] = [
-        (0.339_981_043_584_856_26, 0.652_145_154_862_546_1),
-        (-0.339_981_043_584_856_26, 0.652_145_154_862_546_1),
-        (0.861_136_311_594_052_6, 0.347_854_845_137_453_85),
-        (-0.861_136_311_594_052_6, 0.347_854_845_137_453_85),
+    const GAUSS: [(f64, f64); 5] = [
+        (0.0, 0.568_888_888_888_888_9),
+        (0.538_469_310_105_683_1, 0.478_628_670_499_366_47),
+        (-0.538_469_310_105_683_1, 0.478_628_670_499_366_47),
+        (0.906_179_845_938_664, 0.236_926_885_056_189_08),
+        (-0.906_179_845_938_664, 0.236_926_885_056_189_08),
     ];
     let (middle, half) = (0.5 * (from + to), 0.5 * (to - from));
     half * GAUSS.iter().map(|(place, weight)| weight * rate(x, y, middle + half * place)).sum::<f64>()
