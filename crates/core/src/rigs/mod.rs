@@ -22,7 +22,7 @@ mod whirl;
 
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
-    MeterSpec, Node, Outcome, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, Sampling, Scene,
+    MeterSpec, Node, Outcome, PLACE, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, Sampling, Scene,
     SecondBody, SettingKind, SettingSpec, SettingValue, Settings, Shape, Shows, Sway, worlds,
 };
 pub use shuttle::{HandMotion, LONGEST_PULL};

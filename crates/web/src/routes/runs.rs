@@ -14,7 +14,7 @@ use zeitmass_core::lab::{Freedom, LabSheet};
 use zeitmass_core::logbook::{Logbook, SetUp};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::rigs::{
-    ArrowKind, Bounds, Channel, Clock, Follows, Handle, Pull, Role, Run, Scene, SettingKind, SettingValue,
+    ArrowKind, Bounds, Channel, Clock, Follows, Handle, PLACE, Pull, Role, Run, Scene, SettingKind, SettingValue,
 };
 use zeitmass_store::{Id, StoreError};
 
@@ -23,8 +23,6 @@ use crate::desks::blocking;
 use crate::error::WebError;
 use crate::session::Access;
 
-/// Step of places on the stage, in m or rad: a tenth of a millimetre, finer than any instrument reads.
-const PLACE: f64 = 1e-4;
 /// Parts of the stage that a glance at the apparatus tells apart.
 const GLANCE: f64 = 120.0;
 /// Arrows are drawn to a hundredth of the longest one, itself rounded up to two figures: no finer than a person reads them off.

@@ -11,7 +11,7 @@ use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
 use crate::quantity::format::step_for;
 use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, ScaleShare, Unit};
-use crate::rigs::{Role, SettingValue};
+use crate::rigs::{PLACE, Role, SettingValue};
 
 impl Logbook {
     pub(in crate::logbook) fn plan_footage(&self, edit: &FootageEdit) -> Plan {
@@ -137,7 +137,7 @@ impl Logbook {
         let size = card.length.size();
         // As finely as the stage shows it.
         let at = |f: u32| {
-            let on = |v: f64| (v / size * 1e4).round() / 1e4;
+            let on = |v: f64| (v / size / PLACE).round() * PLACE;
             [on(x[f as usize]) - focus[0], on(y[f as usize]) - focus[1]]
         };
         let (mut twice, mut far) = (0.0, 0.0_f64);

@@ -23,7 +23,7 @@ pub use channel::{ChannelSpec, Role};
 pub use meter::{Fineness, MeterSpec, Shows};
 pub use path::{Node, PathLimits};
 pub use run::{Channel, Outcome, Run, Sampling};
-pub use scene::{Bounds, Coordinate, Follows, Handle, Paint, Place, Pull, Rider, Scene, Shape, Sway};
+pub use scene::{Bounds, Coordinate, Follows, Handle, PLACE, Paint, Place, Pull, Rider, Scene, Shape, Sway};
 pub use setting::{SettingKind, SettingSpec, SettingValue};
 
 /// What every simulated apparatus offers.

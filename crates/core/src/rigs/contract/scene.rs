@@ -297,6 +297,9 @@ pub struct Scene {
     pub focus: Option<[f64; 2]>,
 }
 
+/// Step of places on the stage, in the rig's unit of length or in rad: a tenth of a millimetre over metres, finer than any instrument reads.
+pub const PLACE: f64 = 1e-4;
+
 /// Rings every tenth of a second, all along the way.
 pub(in crate::rigs) const ALL_ALONG: [usize; 2] = [10, usize::MAX >> 12];
 
