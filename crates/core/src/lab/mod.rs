@@ -64,7 +64,7 @@ pub use settings::{Deal, Freedom, SettingRule};
 
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource};
-use crate::rigs::{Card, Rig, rig};
+use crate::rigs::{Card, Chance, Rig, rig};
 
 /// Largest sheet that is read, in bytes.
 pub const LARGEST: usize = 100_000;
@@ -106,6 +106,8 @@ pub struct LabSheet {
     pub trials: usize,
     /// Trials that are enough.
     pub most_trials: usize,
+    /// Deals of numbers a logbook may have, the first one included.
+    pub deals: u32,
     /// Name of the first table.
     pub first_table: String,
     /// When the shape strip is shown.
@@ -238,6 +240,12 @@ impl LabSheet {
 
     /// The rules for one logbook: its own values where the sheet deals them.
     pub fn deal(&self, seed: u64) -> Vec<SettingRule> {
+        self.deal_again(seed, 0)
+    }
+
+    /// The same with the numbers of a further deal; 0 is the first one.
+    pub fn deal_again(&self, seed: u64, number: u32) -> Vec<SettingRule> {
+        let seed = if number == 0 { seed } else { Chance::of(seed, "deal", u64::from(number)).deal() };
         let all = self.settings.iter().zip(&self.card.settings);
         all.map(|(rule, spec)| rule.for_seed(spec, seed)).collect()
     }

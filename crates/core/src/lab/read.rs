@@ -16,6 +16,9 @@ use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, pars
 use crate::record::{ColumnKind, ColumnSource, MOST_ROWS};
 use crate::rigs::{CATALOGUE, Card, rig};
 
+/// Most deals of numbers for one logbook.
+const MOST_DEALS: u32 = 9;
+
 /// The fence above and below the front matter.
 const FENCE: &str = "+++";
 
@@ -40,6 +43,7 @@ struct Front {
     #[serde(default = "usual_trials")]
     trials: usize,
     most_trials: Option<usize>,
+    deals: Option<u32>,
     table: Option<String>,
     strip: Option<String>,
     read_out: Option<String>,
@@ -158,6 +162,7 @@ impl LabSheet {
             }
         };
         let settings = front.rules(&card, &lines)?;
+        front.check_deals(&settings, &lines)?;
         let bench = front.bench(&card, &settings, &lines)?;
         let meters = bench.meters.clone();
         let (conditions, films) = filmed(front.film, front.conditions, front.films, &lines)?;
@@ -183,6 +188,7 @@ impl LabSheet {
             columns: start_columns(front.columns, &first_table, (&card, &meters), &lines)?,
             trials: front.trials,
             most_trials,
+            deals: front.deals.unwrap_or(1),
             first_table,
             strip,
             gaps,
@@ -245,6 +251,19 @@ impl Front {
             Some((_, key, message)) => Err(lines.with(key)(message.to_owned())),
             None => Ok(most_trials),
         }
+    }
+
+    /// Further deals need something that is dealt.
+    fn check_deals(&self, settings: &[SettingRule], lines: &Lines<'_>) -> Result<(), SheetError> {
+        let Some(deals) = self.deals else { return Ok(()) };
+        let wrong = |message: String| Err(lines.with("deals")(message));
+        if !(1..=MOST_DEALS).contains(&deals) {
+            return wrong(format!("A logbook can have 1 to {MOST_DEALS} deals of numbers."));
+        }
+        if deals > 1 && settings.iter().all(|r| r.dealt.is_none()) {
+            return wrong("Further deals need a setting that is dealt: \"dealt 1 m to 2 m\".".to_owned());
+        }
+        Ok(())
     }
 
     /// The rule of every setting on the card.

@@ -7,7 +7,7 @@
 
 use super::Logbook;
 use super::run::RunEntry;
-use crate::lab::Freedom;
+use crate::lab::{Freedom, SettingRule};
 use crate::rigs::{Chance, RigError, Run, SettingValue, Settings};
 use std::sync::Arc;
 
@@ -35,8 +35,9 @@ impl Logbook {
     /// The settings a run shows: hidden ones strayed. A set-up that nobody ran strays the same way each time it is looked at, so that looking
     /// at many tells no more than looking at one.
     pub(super) fn pictured(&self, entry: &RunEntry) -> Settings {
-        let mut settings = self.effective(&entry.settings);
-        let astray = self.astray.get_or_init(|| self.stray());
+        let mut settings = self.effective(entry);
+        let deal = (entry.deal as usize).min(self.astray.len() - 1);
+        let astray = self.astray[deal].get_or_init(|| self.stray(self.rules_of(entry.deal)));
         if !astray.is_empty() {
             let seed = Chance::of(self.seed, "motion", entry.born).deal();
             for Astray { name, by } in astray {
@@ -50,24 +51,24 @@ impl Logbook {
 
     /// The motion with the settings as they are, which meters read.
     pub(super) fn exact(&self, entry: &RunEntry) -> Option<Result<Arc<Run>, RigError>> {
-        self.motion(&self.effective(&entry.settings), entry)
+        self.motion(&self.effective(entry), entry)
     }
 
     /// How far hidden settings stray: as far as moves the key by what one careful trial leaves open; those the key does not depend on, by
     /// the same share of themselves. None where the constant is known to everybody, or where it is read off one motion and nothing else.
-    fn stray(&self) -> Vec<Astray> {
+    fn stray(&self, rules: &[SettingRule]) -> Vec<Astray> {
         if self.sheet.goal.one_motion {
             return Vec::new();
         }
-        let Some(key) = self.key() else { return Vec::new() };
+        let Some(key) = self.sheet.key(rules) else { return Vec::new() };
         let (Some(apart), size) = (key.trial(), key.unit.size()) else { return Vec::new() };
         let share = apart / key.value.abs();
-        let hidden = self.rules.iter().filter(|r| r.freedom == Freedom::Hidden);
+        let hidden = rules.iter().filter(|r| r.freedom == Freedom::Hidden);
         let astray = hidden.filter_map(|rule| {
             let SettingValue::Quantity(number, unit) = &rule.value else { return None };
             let value = number.value() * unit.size();
             let [low, high] =
-                [1.0 - 1e-4, 1.0 + 1e-4].map(|times| self.sheet.key_with(&self.rules, rule.name, value * times));
+                [1.0 - 1e-4, 1.0 + 1e-4].map(|times| self.sheet.key_with(rules, rule.name, value * times));
             let steepness = (high? - low?) * size / (2e-4 * value);
             let by = if steepness.abs() * value.abs() > 1e-6 * key.value.abs() * size {
                 apart * size / steepness.abs()

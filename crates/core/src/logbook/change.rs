@@ -7,6 +7,7 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
+use super::deals::DealChange;
 use super::film::FilmChange;
 use super::forecast::ForecastChange;
 use super::graph::GraphChange;
@@ -38,6 +39,8 @@ pub enum Change {
     Writing(WritingChange),
     /// Handing in and back, and everything at once.
     Office(OfficeChange),
+    /// Of the deals of numbers.
+    Deal(DealChange),
 }
 
 /// A change that does not fit the state: its place is not there. Only a store that was changed by hand has such.
@@ -58,7 +61,7 @@ impl Change {
             Self::Graph(_) => &[Part::Graph, Part::Strip, Part::Constant],
             Self::Result(_) => &[Part::Constant],
             Self::Writing(change) => change.parts(),
-            Self::Office(_) => &Part::ALL,
+            Self::Office(_) | Self::Deal(_) => &Part::ALL,
         }
     }
 }
@@ -81,6 +84,7 @@ impl State {
             Change::Result(change) => Change::Result(self.result.change(change)?),
             Change::Writing(change) => Change::Writing(self.writing.change(change)),
             Change::Office(change) => Change::Office(self.change_office(change)),
+            Change::Deal(change) => Change::Deal(self.change_deal(change)?),
         })
     }
 

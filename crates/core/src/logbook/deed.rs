@@ -63,7 +63,8 @@ impl Deed {
                 | Change::Film(_)
                 | Change::Forecast(_)
                 | Change::Writing(_)
-                | Change::Office(_) => {}
+                | Change::Office(_)
+                | Change::Deal(_) => {}
             }
         }
         made

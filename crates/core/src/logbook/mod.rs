@@ -9,6 +9,7 @@
 mod analysis;
 mod astray;
 mod change;
+mod deals;
 mod deed;
 mod edit;
 mod film;
@@ -39,6 +40,7 @@ use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
 use astray::Astray;
 pub use change::{Change, Misfit};
+pub use deals::{DealChange, Deals, Shelf};
 pub use deed::{Deed, MadeByEdit, Turn};
 pub use edit::Edit;
 pub use film::{FilmChange, FilmEdit, FilmState, FromTrail};
@@ -70,8 +72,8 @@ const DEEPEST_UNDO: usize = 1000;
 pub struct Logbook {
     sheet: Arc<LabSheet>,
     seed: u64,
-    /// The sheet's rules with the values this logbook was dealt.
-    rules: Vec<SettingRule>,
+    /// The sheet's rules with the values this logbook was dealt, deal by deal.
+    rules: Vec<Vec<SettingRule>>,
     state: State,
     undo: Vec<Vec<Change>>,
     redo: Vec<Vec<Change>>,
@@ -86,8 +88,8 @@ pub struct Logbook {
     recall: Arc<Recall>,
     /// What was worked out from the state as it is.
     memo: Memo,
-    /// How far hidden settings stray in the motion of a run, worked out when it is first asked for.
-    astray: Arc<OnceLock<Vec<Astray>>>,
+    /// How far hidden settings stray in the motion of a run, worked out when it is first asked for, deal by deal.
+    astray: Arc<Vec<OnceLock<Vec<Astray>>>>,
 }
 
 /// Two logbooks are equal when they hold the same and can undo and redo the same.
@@ -106,21 +108,13 @@ impl PartialEq for Logbook {
 impl Logbook {
     /// An empty logbook for a sheet. `seed` deals this logbook's own values.
     pub fn new(sheet: Arc<LabSheet>, seed: u64) -> Self {
-        let rules = sheet.deal(seed);
-        let free = rules.iter().filter(|r| r.freedom == Freedom::Free);
+        let rules: Vec<_> = (0..sheet.deals.max(1)).map(|number| sheet.deal_again(seed, number)).collect();
+        let free = rules[0].iter().filter(|r| r.freedom == Freedom::Free);
         let settings = free.map(|r| (r.name.to_owned(), r.value.clone())).collect();
-        let result = ResultPlan {
-            accepted: sheet.goal.accepted.clone(),
-            source: sheet.goal.source.clone(),
-            ..ResultPlan::default()
-        };
-        let state = State {
-            run: RunState { settings, ..RunState::default() },
-            record: RecordState { tables: start_tables(&sheet), held: Vec::new() },
-            graph: GraphState { graphs: vec![GraphPlan::default()] },
-            result: ResultState { results: vec![result] },
-            ..State::default()
-        };
+        let (record, graph, result) = started(&sheet);
+        let state =
+            State { run: RunState { settings, ..RunState::default() }, record, graph, result, ..State::default() };
+        let astray = Arc::new(rules.iter().map(|_| OnceLock::new()).collect());
         Self {
             sheet,
             seed,
@@ -134,7 +128,7 @@ impl Logbook {
             unread: None,
             recall: Arc::default(),
             memo: Memo::default(),
-            astray: Arc::default(),
+            astray,
         }
     }
 
@@ -236,12 +230,17 @@ impl Logbook {
 
     /// The sheet's rules for this logbook, dealt values filled in. Hidden ones are not for people's eyes.
     pub fn rules(&self) -> &[SettingRule] {
-        &self.rules
+        self.rules_of(self.state.deals.number)
+    }
+
+    /// The rules with the numbers of a deal.
+    fn rules_of(&self, deal: u32) -> &[SettingRule] {
+        self.rules.get(deal as usize).unwrap_or(&self.rules[0])
     }
 
     /// The rule for a setting.
     pub fn rule(&self, name: &str) -> Option<&SettingRule> {
-        self.rules.iter().find(|r| r.name == name)
+        self.rules().iter().find(|r| r.name == name)
     }
 
     /// Whether a setting counts with the choices as they stand.
@@ -257,7 +256,7 @@ impl Logbook {
 
     /// The right answer for this logbook. For the teacher only.
     pub fn key(&self) -> Option<Key> {
-        self.sheet.key(&self.rules)
+        self.sheet.key(self.rules())
     }
 
     /// Whether the settings as they stand are not those of the run on the stage.
@@ -267,10 +266,10 @@ impl Logbook {
     }
 
     /// The settings a run gets: the student's where free, the sheet's where not. Not for people's eyes.
-    fn effective(&self, chosen: &BTreeMap<String, SettingValue>) -> Settings {
+    fn effective(&self, run: &RunEntry) -> Settings {
         let mut all = Settings::default();
-        for rule in &self.rules {
-            let own = chosen.get(rule.name).filter(|_| rule.freedom == Freedom::Free);
+        for rule in self.rules_of(run.deal) {
+            let own = run.settings.get(rule.name).filter(|_| rule.freedom == Freedom::Free);
             all.put(rule.name, own.unwrap_or(&rule.value));
         }
         all
@@ -308,7 +307,7 @@ impl Logbook {
         for (name, typed) in typed {
             settings.insert(name.clone(), self.read_typed(name, typed)?);
         }
-        let entry = RunEntry { settings, ..RunEntry::default() };
+        let entry = RunEntry { settings, ..self.next_run() };
         let none = || Refusal::Gone("There is no rig in this lab.".to_owned());
         let rig = self.sheet.rig().ok_or_else(none)?;
         let pictured = self.pictured(&entry);
@@ -351,6 +350,20 @@ pub struct SetUp {
 /// A share as percent, to two figures.
 fn percent(share: f64) -> String {
     crate::quantity::format::to_step(100.0 * share, if share < 0.1 { 0.1 } else { 1.0 })
+}
+
+/// The tables, the graph and the result a sheet starts with.
+fn started(sheet: &LabSheet) -> (RecordState, GraphState, ResultState) {
+    let result = ResultPlan {
+        accepted: sheet.goal.accepted.clone(),
+        source: sheet.goal.source.clone(),
+        ..ResultPlan::default()
+    };
+    (
+        RecordState { tables: start_tables(sheet), held: Vec::new() },
+        GraphState { graphs: vec![GraphPlan::default()] },
+        ResultState { results: vec![result] },
+    )
 }
 
 /// The tables a sheet starts with. Given values make rows.

@@ -11,7 +11,7 @@ use super::change::Change;
 use super::part::Part;
 use super::planning::FIRST_ID;
 use super::state::State;
-use crate::lab::LabSheet;
+use crate::lab::{LabSheet, SettingRule};
 use crate::rigs::SettingValue;
 
 /// A logbook at a moment.
@@ -29,6 +29,9 @@ pub struct Snapshot {
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Start {
     dealt: BTreeMap<String, SettingValue>,
+    /// The same of further deals.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    further: Vec<BTreeMap<String, SettingValue>>,
     state: State,
 }
 
@@ -54,16 +57,19 @@ impl Logbook {
     /// What this sheet and seed begin with, to be stored.
     pub fn start(sheet: Arc<LabSheet>, seed: u64) -> Start {
         let new = Self::new(sheet, seed);
-        let dealt = new.rules.iter().map(|r| (r.name.to_owned(), r.value.clone())).collect();
-        Start { dealt, state: new.state }
+        let values = |rules: &Vec<SettingRule>| rules.iter().map(|r| (r.name.to_owned(), r.value.clone())).collect();
+        let mut all = new.rules.iter().map(values);
+        Start { dealt: all.next().unwrap_or_default(), further: all.collect(), state: new.state }
     }
 
     /// A logbook as it was begun, or as it was at a snapshot.
     pub fn resume(sheet: Arc<LabSheet>, seed: u64, start: Start, snapshot: Option<Snapshot>) -> Self {
         let mut book = Self::new(sheet, seed);
-        for rule in &mut book.rules {
-            if let Some(value) = start.dealt.get(rule.name) {
-                rule.value.clone_from(value);
+        for (rules, dealt) in book.rules.iter_mut().zip(std::iter::once(&start.dealt).chain(&start.further)) {
+            for rule in rules {
+                if let Some(value) = dealt.get(rule.name) {
+                    rule.value.clone_from(value);
+                }
             }
         }
         let Snapshot { seq, state, undo, redo, next_id } = snapshot.unwrap_or(Snapshot {

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::deals::Deals;
 use super::film::FilmState;
 use super::graph::GraphState;
 use super::office::OfficeState;
@@ -34,17 +35,32 @@ pub struct State {
     pub writing: WritingState,
     /// Handing in and back.
     pub office: OfficeState,
+    /// Which deal of numbers is at hand, and what was measured with the others.
+    #[serde(default, skip_serializing_if = "Deals::is_first")]
+    pub deals: Deals,
 }
 
 impl State {
-    /// The run with this number, unless it was deleted.
+    /// The run with this number, unless it was deleted or belongs to another deal.
     pub fn run(&self, number: u32) -> Option<&RunEntry> {
-        self.run.runs.get((number as usize).checked_sub(1)?).filter(|r| !r.gone)
+        self.run.runs.get((number as usize).checked_sub(1)?).filter(|r| self.shows(r))
     }
 
-    /// Runs that were not deleted, with their numbers.
+    /// Whether a run is there and of the deal at hand.
+    fn shows(&self, run: &RunEntry) -> bool {
+        !run.gone && run.deal == self.deals.number
+    }
+
+    /// Runs of the deal at hand that were not deleted, with their numbers.
     pub fn runs_kept(&self) -> impl DoubleEndedIterator<Item = (u32, &RunEntry)> {
-        self.run.runs.iter().zip(1..).filter(|(r, _)| !r.gone).map(|(r, n)| (n, r)).collect::<Vec<_>>().into_iter()
+        self.run
+            .runs
+            .iter()
+            .zip(1..)
+            .filter(|(r, _)| self.shows(r))
+            .map(|(r, n)| (n, r))
+            .collect::<Vec<_>>()
+            .into_iter()
     }
 
     /// Number of the run on the stage: the chosen one, or the last one there is.

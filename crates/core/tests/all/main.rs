@@ -3,6 +3,7 @@
 
 mod chance;
 mod common;
+mod deals;
 mod edits;
 mod evidence;
 mod film;

@@ -220,4 +220,21 @@ async fn planets_forces_discs_and_cabins_are_measured() {
     pause(&ruth).await;
     ruth.choose("#seen-from", "seen from the second cabin").await;
     ruth.until("document.getElementById('scene').getAttribute('transform') !== 'translate(0 0)'").await;
+    // Another deal: other numbers and an empty table; the first deal's readings wait for it.
+    ruth.click("[data-frames='10']").await;
+    ruth.keys("s").await;
+    ruth.click("[data-frames='10']").await;
+    ruth.keys("e").await;
+    let seq = ruth.seq().await;
+    ruth.keys("l").await;
+    ruth.moved(seq).await;
+    let lengths = "[...document.querySelectorAll('.fixed-settings output')].map(o => o.textContent).join()";
+    let first = ruth.until(lengths).await;
+    ruth.choose("#deal", "2 of 3, new").await;
+    ruth.until(&format!("{lengths} !== '{}' && {} === ''", first.as_str().unwrap(), cell(1, 1))).await;
+    ruth.until("document.getElementById('stage').dataset.run === '0' && document.getElementById('part-record').textContent.includes('Passings, deal 2')").await;
+    run(&ruth, 2).await;
+    ruth.choose("#deal", "1 of 3").await;
+    ruth.until(&format!("{lengths} === '{}' && {} !== ''", first.as_str().unwrap(), cell(1, 1))).await;
+    ruth.until("document.getElementById('stage').dataset.run === '1'").await;
 }

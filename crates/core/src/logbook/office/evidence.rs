@@ -28,7 +28,8 @@ impl BroughtParts {
 
 /// What of a content was brought from a file and could not be checked.
 pub(super) fn count_brought(state: &State) -> BroughtParts {
-    let rows = state.record.tables.iter().flat_map(|t| &t.rows);
+    let shelved = state.deals.shelf.values().map(|s| &s.record);
+    let rows = shelved.chain([&state.record]).flat_map(|r| &r.tables).flat_map(|t| &t.rows);
     let readings = rows.flat_map(|r| r.cells.values()).filter(|r| matches!(r.origin, Origin::Brought { .. }));
     let Forecast { sketches, hypothesis, prediction, earlier, .. } = &state.forecast;
     let earlier = earlier.iter().flat_map(|round| round.sketches.values());

@@ -10,10 +10,13 @@ use crate::formula::is_symbol;
 use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
 use crate::lab::Freedom;
 use crate::logbook::change::Change;
+use crate::logbook::graph::GraphState;
+use crate::logbook::record::RecordState;
 use crate::logbook::refusal::Refusal;
+use crate::logbook::result::ResultState;
 use crate::logbook::run::MOST_RUNS;
 use crate::logbook::state::State;
-use crate::logbook::{Logbook, RunChange};
+use crate::logbook::{DealChange, Deals, Logbook, RunChange};
 use crate::quantity::Reading;
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
@@ -25,6 +28,9 @@ impl Logbook {
             Refusal::Invalid(format!("This file cannot be brought back: {what}. The logbook is as it was."))
         };
         self.check_restored(&state).map_err(refused)?;
+        for deal in self.shelved(&state).map_err(refused)? {
+            self.check_restored(&deal).map_err(refused)?;
+        }
         for run in &mut state.run.runs {
             self.remake(run).map_err(|e| refused(e.to_string()))?;
         }
@@ -32,7 +38,18 @@ impl Logbook {
             // What was said before the first run stays as it was said.
             state.forecast.clone_from(&self.state.forecast);
         }
+        let numbers: Vec<u32> = state.deals.shelf.keys().copied().collect();
         self.check_evidence(&mut state, at);
+        // Each deal's readings are held against its own numbers.
+        for number in numbers {
+            let misfit = |_| refused("its deals do not fit each other".to_owned());
+            let back = state.change_deal(DealChange::TakeUp { number }).map_err(misfit)?;
+            let deals = Deals { number, ..Deals::default() };
+            let bare = || State { deals, record: RecordState::default(), ..self.state.clone() };
+            let there = Self { state: self.state.with_deal(number).unwrap_or_else(bare), ..self.clone() };
+            there.check_evidence(&mut state, at);
+            state.change_deal(back).map_err(misfit)?;
+        }
         let brought = count_brought(&state).total();
         renumber(&mut state, fresh);
         let mut changes = vec![Change::Office(OfficeChange::All { state: Box::new(state) })];
@@ -99,6 +116,16 @@ impl Logbook {
             return Err("a text is too long".to_owned());
         }
         Ok(())
+    }
+
+    /// The same content with each of the other deals at hand that it has begun.
+    fn shelved(&self, state: &State) -> Result<Vec<State>, String> {
+        let Deals { number, shelf } = &state.deals;
+        let there = shelf.keys().chain([number]).chain(state.run.runs.iter().map(|r| &r.deal));
+        if shelf.contains_key(number) || there.into_iter().any(|n| *n >= self.sheet.deals) {
+            return Err("it has deals of numbers this lab does not have".to_owned());
+        }
+        Ok(shelf.keys().filter_map(|n| state.with_deal(*n)).collect())
     }
 
     /// Settings and runs belong to this sheet's apparatus.
@@ -185,7 +212,26 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
             *old = *new.entry(*old).or_insert_with(|| fresh.next());
         }
     };
-    for table in state.record.tables.iter_mut().map(Arc::make_mut) {
+    let shelved = state.deals.shelf.values_mut().map(|s| (&mut s.record, &mut s.graph, &mut s.result));
+    for (record, graph, result) in shelved.chain([(&mut state.record, &mut state.graph, &mut state.result)]) {
+        renumber_work(record, graph, result, &mut id);
+    }
+    state.run.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
+    for trail in state.film.films.iter_mut().flat_map(|f| &mut f.trails) {
+        id(&mut trail.id);
+        id(&mut trail.table);
+        trail.columns.iter_mut().for_each(&mut id);
+        trail.conditions.iter_mut().for_each(|(c, _)| id(c));
+    }
+}
+
+fn renumber_work(
+    record: &mut RecordState,
+    graph: &mut GraphState,
+    result: &mut ResultState,
+    mut id: impl FnMut(&mut u32),
+) {
+    for table in record.tables.iter_mut().map(Arc::make_mut) {
         id(&mut table.id);
         table.rows.iter_mut().filter_map(|r| r.mark.as_mut()).for_each(|(trail, _)| id(trail));
         table.group.iter_mut().for_each(&mut id);
@@ -201,14 +247,7 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
                 .collect();
         }
     }
-    state.run.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
-    for trail in state.film.films.iter_mut().flat_map(|f| &mut f.trails) {
-        id(&mut trail.id);
-        id(&mut trail.table);
-        trail.columns.iter_mut().for_each(&mut id);
-        trail.conditions.iter_mut().for_each(|(c, _)| id(c));
-    }
-    for graph in &mut state.graph.graphs {
+    for graph in &mut graph.graphs {
         id(&mut graph.id);
         graph.x.iter_mut().chain(graph.y.iter_mut()).for_each(&mut id);
         for (x, y) in &mut graph.more {
@@ -218,7 +257,7 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
         graph.stretches.iter_mut().for_each(|s| id(&mut s.id));
         graph.look.iter_mut().filter_map(|l| l.stretch.as_mut()).for_each(&mut id);
     }
-    for result in &mut state.result.results {
+    for result in &mut result.results {
         id(&mut result.id);
         match &mut result.from {
             ResultFrom::Curve { graph, stretch, .. } | ResultFrom::Calibration { graph, stretch, .. } => {

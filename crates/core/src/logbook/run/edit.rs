@@ -23,6 +23,11 @@ pub enum RunEdit {
         /// Values as typed, by name of the setting.
         typed: BTreeMap<String, String>,
     },
+    /// Takes up another deal of numbers: one that was begun, or a new one.
+    TakeDeal {
+        /// Its number; 0 is the first one.
+        deal: u32,
+    },
     /// Runs the rig with the settings as they stand.
     Run,
     /// Goes on with the run on the stage: its settings as they stand now, in the place of that run.

@@ -8,5 +8,5 @@ mod state;
 
 pub use change::RunChange;
 pub use edit::RunEdit;
-pub(super) use plan::MOST_RUNS;
+pub(super) use plan::{MOST_RUNS, fresh_tools};
 pub use state::{Made, RunEntry, RunState, TrialPlan};

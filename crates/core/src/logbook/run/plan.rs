@@ -27,8 +27,7 @@ impl Logbook {
         let state = &self.state;
         let changes = match edit {
             RunEdit::Run => {
-                let entry = RunEntry { settings: state.run.settings.clone(), ..RunEntry::default() };
-                return self.plan_new_run(entry, state.run.runs.len());
+                return self.plan_new_run(self.next_run(), state.run.runs.len());
             }
             RunEdit::Pull { motion } => {
                 if !self.sheet.by_hand() {
@@ -36,7 +35,7 @@ impl Logbook {
                 }
                 motion.check().map_err(nothing_changed)?;
                 let pull = Some(motion.clone());
-                let entry = RunEntry { settings: state.run.settings.clone(), pull, ..RunEntry::default() };
+                let entry = RunEntry { pull, ..self.next_run() };
                 return self.plan_new_run(entry, state.run.runs.len());
             }
             RunEdit::GoOn => {
@@ -66,6 +65,7 @@ impl Logbook {
                 );
                 changes
             }
+            RunEdit::TakeDeal { deal } => self.plan_deal(*deal, fresh)?,
             RunEdit::NameRun { run, name } => {
                 let name = if name.trim().is_empty() { String::new() } else { name_of(name, "a run")? };
                 self.changed_run(*run, |r| r.name = name)?
@@ -274,7 +274,7 @@ impl Logbook {
         let mut settings = state.run.settings.clone();
         settings.insert(plan.setting.clone(), value.clone());
         let number = state.run.runs.len() as u32 + 1;
-        let mut planned = self.plan_new_run(RunEntry { settings, ..RunEntry::default() }, state.run.runs.len())?;
+        let mut planned = self.plan_new_run(RunEntry { settings, ..self.next_run() }, state.run.runs.len())?;
         planned.changes.push(Change::Run(RunChange::Setting { name: plan.setting.clone(), value: value.clone() }));
         planned
             .changes
@@ -352,6 +352,6 @@ impl Logbook {
 }
 
 /// Tools for a run that has just come on the stage: the tape stays where it is.
-fn fresh_tools(state: &State) -> Tools {
+pub(in crate::logbook) fn fresh_tools(state: &State) -> Tools {
     Tools { tape: state.run.tools.tape, ..Tools::default() }
 }

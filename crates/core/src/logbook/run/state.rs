@@ -29,7 +29,7 @@ pub struct RunState {
     pub rounds: u32,
 }
 
-/// Whether a forecast was never begun anew.
+/// Whether a forecast was never begun anew; whether a run is of the first deal.
 #[expect(clippy::trivially_copy_pass_by_ref, reason = "serde passes a reference")]
 pub(super) fn is_none_yet(rounds: &u32) -> bool {
     *rounds == 0
@@ -56,6 +56,9 @@ pub struct RunEntry {
     /// that was not kept.
     #[serde(default)]
     pub born: u64,
+    /// The deal of numbers it was run with.
+    #[serde(default, skip_serializing_if = "is_none_yet")]
+    pub deal: u32,
     /// What the rig made of it, at the time.
     pub made: Made,
 }

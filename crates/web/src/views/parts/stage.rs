@@ -53,6 +53,10 @@ impl Scene<'_> {
         StagePart {
             writable: open,
             lines: lines(rows),
+            deals: (0..sheet.deals)
+                .filter(|_| sheet.deals > 1)
+                .map(|n| (n == state.deals.number, state.deals.begun(n)))
+                .collect(),
             fixed,
             hidden: hidden.join(", "),
             run: on_stage.unwrap_or(0),
@@ -464,6 +468,8 @@ struct PlanView {
 pub(super) struct StagePart {
     writable: bool,
     lines: Vec<SettingLine>,
+    /// Deals of numbers, where there can be several: for each whether it is at hand and whether it was begun.
+    deals: Vec<(bool, bool)>,
     fixed: Vec<FixedSetting>,
     hidden: String,
     run: u32,
