@@ -30,14 +30,18 @@ const fn constant(
     PhysicalConstant { symbol, name, value, u, dimension: Dimension::of(exponents) }
 }
 
+/// Standard gravity, in m/s², exact by definition (3rd CGPM, 1901).
+pub const STANDARD_GRAVITY: f64 = 9.806_65;
+/// The speed of light in vacuum, in m/s, exact by definition.
+pub const LIGHT: f64 = 299_792_458.0;
 /// The constant of gravitation, in m³/(kg s²).
 pub const GRAVITATION: f64 = 6.674_30e-11;
 
 /// All constants; exponents are those of m, kg, s, A, K, mol and cd.
 pub static CONSTANTS: [PhysicalConstant; 18] = [
     constant("G", "constant of gravitation", GRAVITATION, 0.000_15e-11, [3, -1, -2, 0, 0, 0, 0]),
-    constant("g_n", "standard gravity", 9.806_65, 0.0, [1, 0, -2, 0, 0, 0, 0]),
-    constant("c", "speed of light in vacuum", 299_792_458.0, 0.0, [1, 0, -1, 0, 0, 0, 0]),
+    constant("g_n", "standard gravity", STANDARD_GRAVITY, 0.0, [1, 0, -2, 0, 0, 0, 0]),
+    constant("c", "speed of light in vacuum", LIGHT, 0.0, [1, 0, -1, 0, 0, 0, 0]),
     constant("h", "Planck constant", 6.626_070_15e-34, 0.0, [2, 1, -1, 0, 0, 0, 0]),
     constant("hbar", "reduced Planck constant", 6.626_070_15e-34 / std::f64::consts::TAU, 0.0, [2, 1, -1, 0, 0, 0, 0]),
     constant("e", "elementary charge", 1.602_176_634e-19, 0.0, [0, 0, 1, 1, 0, 0, 0]),

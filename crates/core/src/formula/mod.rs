@@ -21,7 +21,7 @@ use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 pub use ast::{Expr, Function, Node, Operator};
-pub use constants::{CONSTANTS, GRAVITATION, PhysicalConstant};
+pub use constants::{CONSTANTS, GRAVITATION, LIGHT, PhysicalConstant, STANDARD_GRAVITY};
 pub use evaluate::{Surroundings, evaluate_part, gather};
 pub use infer::infer;
 pub use solve::Solution;

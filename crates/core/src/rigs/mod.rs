@@ -4,13 +4,17 @@
 //! [`Rig::run`] makes the motion, [`Rig::scene`] says how to draw it. Motions in which forces do not change are put together
 //! from `legs`, exactly; all others are integrated by `flow`.
 
+mod basin;
 mod buffers;
 mod cabins;
 mod contract;
 mod discs;
 mod hills;
+mod millrace;
+mod moon;
 mod orrery;
 mod pendulum;
+mod scales;
 mod shaft;
 mod shuttle;
 mod slope;
@@ -19,6 +23,7 @@ mod thrower;
 mod torsion;
 mod trolley;
 mod whirl;
+mod wire;
 
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
@@ -28,7 +33,7 @@ pub use contract::{
 pub use shuttle::{HandMotion, LONGEST_PULL};
 
 /// All rigs, in the order of the catalogue.
-pub static CATALOGUE: [&dyn Rig; 14] = [
+pub static CATALOGUE: [&dyn Rig; 19] = [
     &shuttle::Shuttle,
     &trolley::Trolley,
     &slope::Slope,
@@ -43,6 +48,11 @@ pub static CATALOGUE: [&dyn Rig; 14] = [
     &hills::Hills,
     &orrery::Orrery,
     &discs::Discs,
+    &wire::Wire,
+    &moon::Moon,
+    &basin::Basin,
+    &millrace::MillRace,
+    &scales::Scales,
 ];
 
 /// The rig of that name.
