@@ -54,8 +54,16 @@ pub const SHIPPED_SHEETS: [(&str, &str); 28] = [
     ("8.2-round-the-loop.md", include_str!("../../../labs/8.2-round-the-loop.md")),
     ("9.1-years-of-the-planets.md", include_str!("../../../labs/9.1-years-of-the-planets.md")),
     ("9.2-the-pull-of-lead.md", include_str!("../../../labs/9.2-the-pull-of-lead.md")),
+    ("9.3-nights-with-the-moon.md", include_str!("../../../labs/9.3-nights-with-the-moon.md")),
     ("10.1-half-of-them.md", include_str!("../../../labs/10.1-half-of-them.md")),
     ("10.2-one-in-six.md", include_str!("../../../labs/10.2-one-in-six.md")),
+    ("11.1-the-bell-wire.md", include_str!("../../../labs/11.1-the-bell-wire.md")),
+    ("11.2-pulled-tighter.md", include_str!("../../../labs/11.2-pulled-tighter.md")),
+    ("11.3-the-unknown-weight.md", include_str!("../../../labs/11.3-the-unknown-weight.md")),
+    ("12.1-the-deep-basin.md", include_str!("../../../labs/12.1-the-deep-basin.md")),
+    ("12.2-narrow-and-wide.md", include_str!("../../../labs/12.2-narrow-and-wide.md")),
+    ("12.3-down-to-the-saw.md", include_str!("../../../labs/12.3-down-to-the-saw.md")),
+    ("13.1-a-hundred-cogs.md", include_str!("../../../labs/13.1-a-hundred-cogs.md")),
 ];
 
 /// What is known of a demo film of that name, made for a seed of one.

@@ -155,6 +155,8 @@ pub struct StartColumn {
     pub precision: Precision,
     /// Values, if they are given.
     pub values: Vec<Reading>,
+    /// Whether its values part the rows into groups.
+    pub groups: bool,
     /// What it is logged from with the rest of a trial.
     pub source: Option<ColumnSource>,
     /// Set, read or given.
@@ -167,6 +169,17 @@ pub struct StartColumn {
     pub unit: Unit,
 }
 
+/// From when on students read a section. The teacher always does.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum ReadFrom {
+    /// From the start.
+    Start,
+    /// Once the first run was made: it would answer what is to be forecast.
+    FirstRun,
+    /// Once the logbook is handed in: it says what should have come out.
+    HandIn,
+}
+
 /// A part of the text under one heading.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Section {
@@ -174,8 +187,8 @@ pub struct Section {
     pub heading: String,
     /// Markdown below it.
     pub text: String,
-    /// Whether it is shown only once the forecast stands, for it would answer what is to be forecast.
-    pub after_forecast: bool,
+    /// From when on students read it.
+    pub from: ReadFrom,
 }
 
 /// What is wrong with a sheet, and in which line of its text.

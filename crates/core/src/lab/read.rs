@@ -8,13 +8,13 @@ use super::goal::{FrontGoal, goal};
 use super::inquiry::{FrontForecast, forecast};
 use super::settings::setting_rule;
 use super::{
-    Condition, Freedom, LARGEST, LabSheet, Section, SettingRule, SheetError, SheetFilm, SheetNumber, StartColumn,
-    StripRule,
+    Condition, Freedom, LARGEST, LabSheet, ReadFrom, Section, SettingRule, SheetError, SheetFilm, SheetNumber,
+    StartColumn, StripRule,
 };
 use crate::formula::is_symbol;
 use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource, MOST_ROWS};
-use crate::rigs::{CATALOGUE, Card, rig};
+use crate::rigs::{CATALOGUE, Card, SettingSpec, rig};
 
 /// Most deals of numbers for one logbook.
 const MOST_DEALS: u32 = 9;
@@ -22,8 +22,9 @@ const MOST_DEALS: u32 = 9;
 /// The fence above and below the front matter.
 const FENCE: &str = "+++";
 
-/// Behind the heading of a section that is shown only once the forecast stands.
-const AFTER_FORECAST: &str = "(after the forecast)";
+/// Behind the heading of a section that is not shown from the start.
+const LATER: [(&str, ReadFrom); 2] =
+    [("(after the forecast)", ReadFrom::FirstRun), ("(after handing in)", ReadFrom::HandIn)];
 
 /// The front matter as written.
 #[derive(Deserialize)]
@@ -75,6 +76,9 @@ struct FrontColumn {
     parts: Option<u8>,
     #[serde(default)]
     values: Vec<String>,
+    /// Whether its values part the rows into groups.
+    #[serde(default)]
+    groups: bool,
     /// Setting or meter it is logged from with the rest of a trial: `meter period`.
     from: Option<String>,
     /// Whether its readings are counts of what happens by chance.
@@ -273,7 +277,7 @@ impl Front {
                 return Err(lines.with(name)(card.check(name, "").err().unwrap_or_default()));
             }
         }
-        let rule = |spec: &crate::rigs::SettingSpec| {
+        let rule = |spec: &SettingSpec| {
             setting_rule(card, spec.name, self.settings.get(spec.name)).map_err(lines.with(spec.name))
         };
         card.settings.iter().map(rule).collect()
@@ -418,7 +422,9 @@ fn start_column(
     let values = values.collect::<Result<Vec<_>, String>>()?;
     let source = match front.from.as_deref().map(|from| from.split_once(' ').unwrap_or((from, ""))) {
         None => None,
-        Some(("setting", name)) if card.setting(name).is_some() => Some(ColumnSource::Setting(name.to_owned())),
+        Some(("setting", name)) if card.setting(name).is_some_and(SettingSpec::is_number) => {
+            Some(ColumnSource::Setting(name.to_owned()))
+        }
         Some(("meter", name)) if meters.contains(&name) => Some(ColumnSource::Meter(name.to_owned())),
         Some(_) => {
             return Err(format!(
@@ -439,7 +445,17 @@ fn start_column(
     if table.trim().is_empty() || table.chars().count() > 40 {
         return Err("A table's name needs 1 to 40 characters.".to_owned());
     }
-    Ok(StartColumn { table, precision, values, source, kind, name: front.name, symbol: front.symbol, unit })
+    Ok(StartColumn {
+        table,
+        precision,
+        values,
+        source,
+        groups: front.groups,
+        kind,
+        name: front.name,
+        symbol: front.symbol,
+        unit,
+    })
 }
 
 fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {
@@ -448,9 +464,9 @@ fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {
         match (line.strip_prefix("## "), sections.last_mut()) {
             (Some(heading), _) => {
                 let heading = heading.trim();
-                let after = heading.strip_suffix(AFTER_FORECAST);
-                let (after_forecast, heading) = (after.is_some(), after.unwrap_or(heading).trim().to_owned());
-                sections.push(Section { heading, text: String::new(), after_forecast });
+                let later = LATER.iter().find_map(|(suffix, from)| Some((heading.strip_suffix(suffix)?, *from)));
+                let (heading, from) = later.unwrap_or((heading, ReadFrom::Start));
+                sections.push(Section { heading: heading.trim().to_owned(), text: String::new(), from });
             }
             (None, Some(section)) => {
                 section.text.push_str(line);

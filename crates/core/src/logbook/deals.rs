@@ -140,6 +140,7 @@ fn renumbered(table: &mut Record, fresh: &mut Fresh) {
     table.id = fresh.next();
     let ids: BTreeMap<u32, u32> = table.columns.iter().map(|c| (c.id, fresh.next())).collect();
     table.columns.iter_mut().for_each(|c| c.id = ids[&c.id]);
+    table.group = table.group.and_then(|c| ids.get(&c).copied());
     for row in &mut table.rows {
         row.id = fresh.next();
         row.cells = std::mem::take(&mut row.cells).into_iter().map(|(c, r)| (ids[&c], r)).collect();

@@ -394,11 +394,13 @@ fn start_tables(sheet: &LabSheet) -> Vec<Arc<Record>> {
             row
         });
         let rows = rows.collect();
+        let group = columns.iter().find(|(_, c)| c.groups).map(|(column, _)| column.id);
         Arc::new(Record {
             id,
             name: name.to_owned(),
             columns: columns.into_iter().map(|(c, _)| c).collect(),
             rows,
+            group,
             ..Record::default()
         })
     });

@@ -13,7 +13,7 @@ use zeitmass_core::logbook::{
 use zeitmass_core::quantity::Footage;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
 use zeitmass_core::result::Term;
-use zeitmass_core::rigs::{Run, rig};
+use zeitmass_core::rigs::{Run, Sampling, Scene, Settings, Shape, rig};
 
 /// Logbooks a sheet is tried with; each has its own dealt values and its own chance errors.
 const LOGBOOKS: u64 = 20;
@@ -338,7 +338,181 @@ fn ways() -> Vec<Way> {
             axes: ["w", "F"],
             slope: "G",
         },
+        Way {
+            sheet: include_str!("../../../../labs/11.1-the-bell-wire.md"),
+            chosen: &[],
+            trials: series("frequency", [2, 3, 4, 5, 6, 7].map(tuned).each_ref().map(String::as_str)),
+            rows: |book, run, number| vec![vec![("f", setting("frequency")), ("b", nodes_apart(book, run, number))]],
+            worked: &[("λ", "2*b"), ("w", "1/f")],
+            axes: ["w", "λ"],
+            slope: "c",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/11.2-pulled-tighter.md"),
+            chosen: &[],
+            trials: ["150 g", "400 g", "700 g", "1000 g", "1400 g", "1900 g"]
+                .map(|load| vec![("load", load.to_owned()), ("frequency", tuned(4))])
+                .into(),
+            rows: |book, run, number| {
+                let b = nodes_apart(book, run, number);
+                vec![vec![("m", setting("load")), ("f", setting("frequency")), ("b", b)]]
+            },
+            worked: &[("q", "(2*b*f)^2")],
+            axes: ["m", "q"],
+            slope: "[g_n]/μ",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/9.3-nights-with-the-moon.md"),
+            chosen: &[],
+            trials: ["0", "3", "6", "8", "11", "14", "17", "20", "23", "26"]
+                .map(|night| vec![("night", night.to_owned()), ("pointing", AT_THE_MOON.to_owned())])
+                .into(),
+            rows: |book, run, number| {
+                let settings = book.run_settings(number).unwrap();
+                let [d, s] = plates(&rig("moon").unwrap().scene(&settings, run));
+                vec![vec![("n", setting("night")), ("d", typed_to(d, 2)), ("s", typed_to(s, 2))]]
+            },
+            worked: &[
+                ("r", "[c]*d*0.25 [s/\"divisions\"]/2"),
+                ("o", "s*0.2 [deg/\"divisions\"]/90 [min]"),
+                ("v", "o*r"),
+                ("q", "v*r"),
+            ],
+            axes: ["r", "q"],
+            slope: "",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/12.1-the-deep-basin.md"),
+            chosen: &[("liquid", "unknown")],
+            trials: series("depth 1", ["0.50 m", "2.00 m", "4.00 m", "6.00 m", "8.00 m", "10.00 m"]),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[],
+            axes: ["d", "p"],
+            slope: "9.81 [m/s^2]*ρ",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/12.2-narrow-and-wide.md"),
+            chosen: &[],
+            trials: series("diameter 2", ["60 mm", "65 mm", "70 mm", "80 mm", "95 mm", "120 mm"]),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[("w", "4/(pi*d^2)")],
+            axes: ["w", "v"],
+            slope: "Q",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/12.3-down-to-the-saw.md"),
+            chosen: &[],
+            trials: series("place", ["1.00", "1.80", "2.20", "2.50", "3.00", "3.60", "4.00", "5.00"]),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[("u", "v^2/2 + 9.81 [m/s^2]*h")],
+            axes: ["u", "p"],
+            slope: "-ρ",
+        },
+        Way {
+            sheet: include_str!("../../../../labs/13.1-a-hundred-cogs.md"),
+            chosen: &[],
+            trials: series("number", ["5", "12", "20", "30", "40", "50"]),
+            rows: |_, _, _| vec![vec![(WHOLE, Taken::Typed(String::new()))]],
+            worked: &[],
+            axes: ["n", "m"],
+            slope: "μ",
+        },
     ]
+}
+
+/// A frequency at which the wire swings widest with so many loops, and the direction in which the moon is: what a student finds by the meter.
+fn tuned(loops: u32) -> String {
+    format!("tuned to {loops}")
+}
+const AT_THE_MOON: &str = "at the moon";
+
+/// The settings as they are, hidden ones included.
+fn as_set(book: &Logbook) -> Settings {
+    let mut all = Settings::default();
+    for rule in book.rules() {
+        all.put(rule.name, book.state().run.settings.get(rule.name).unwrap_or(&rule.value));
+    }
+    all
+}
+
+/// What is to be typed where a value is found by trying.
+fn tried(book: &Logbook, typed: &str) -> String {
+    let rig = book.sheet().rig().unwrap();
+    let mut settings = as_set(book);
+    let mut best = |name: &str, meter: &str, middle: f64, step: f64, many: i32| {
+        let mut shown = |k: i32| {
+            let value = middle + f64::from(k) * step;
+            settings.set(name, value);
+            let run = rig.run(&settings, 0, Sampling { every: 1.0, duration: 1.0 }).unwrap();
+            (value, run.found(meter).unwrap())
+        };
+        (-many..=many).map(&mut shown).max_by(|a, b| a.1.total_cmp(&b.1)).unwrap().0
+    };
+    if let Some(loops) = typed.strip_prefix("tuned to ") {
+        let loops: f64 = loops.parse().unwrap();
+        let settings = as_set(book);
+        let c = rig.truths(&settings).into_iter().find(|(name, _)| *name == "c").unwrap().1;
+        let near = (loops * c / (2.0 * settings.get("length")) * 10.0).round() / 10.0;
+        return format!("{:.1} Hz", best("frequency", "amplitude", near, 0.1, 15));
+    }
+    if typed == AT_THE_MOON {
+        let degree = 1f64.to_radians();
+        let coarse = best("pointing", "strength", 180.0 * degree, 6.0 * degree, 30);
+        let near = best("pointing", "strength", coarse, 0.5 * degree, 12);
+        let fine = best("pointing", "strength", near, 0.05 * degree, 10);
+        return format!("{:.2}", fine.to_degrees().rem_euclid(360.0));
+    }
+    typed.to_owned()
+}
+
+fn typed_to(value: f64, places: usize) -> Taken {
+    Taken::Typed(format!("{value:.places$}"))
+}
+
+/// The distance of two nodes, from a tape over all loops that is read to a millimetre.
+fn nodes_apart(book: &Logbook, run: &Run, number: u32) -> Taken {
+    let settings = book.run_settings(number).unwrap();
+    let scene = rig("wire").unwrap().scene(&settings, run);
+    // Nodes are where the envelope is narrowest.
+    let envelope = scene.shapes.iter().find_map(|shape| match shape {
+        Shape::Curve { points, sways, .. } if sways.is_empty() => Some(points),
+        _ => None,
+    });
+    let points = envelope.unwrap();
+    let mut nodes: Vec<f64> = Vec::new();
+    for w in points.windows(3) {
+        if w[1][1].abs() < w[0][1].abs() && w[1][1].abs() <= w[2][1].abs() {
+            // Two straight sides meet at a node, one step wide.
+            let (before, after) = (w[0][1].abs(), w[2][1].abs());
+            let step = w[1][0] - w[0][0];
+            nodes.push(w[1][0] + step * (before - after) / (before + after));
+        }
+    }
+    let last = points.last().unwrap()[0];
+    let inner: Vec<f64> = nodes.into_iter().filter(|x| (last - x) > 0.02 && *x > 0.05).collect();
+    let first = inner.first().copied().unwrap();
+    let loops = inner.len() as f64;
+    typed_to(((last - first) * 1e3).round() / 1e3 / loops, if loops > 3.0 { 4 } else { 3 })
+}
+
+/// From pulse to pulse on the trace, and from place to place on the plate, in divisions.
+fn plates(scene: &Scene) -> [f64; 2] {
+    let curve = |channel: &str| {
+        let all = scene.shapes.iter().filter_map(|shape| match shape {
+            Shape::Curve { points, sways, .. } => Some((points, sways.first()?)),
+            _ => None,
+        });
+        all.filter(|(_, sway)| sway.channel == channel).next().unwrap_or_else(|| panic!("no {channel}"))
+    };
+    // The top of a bell, by the parabola through the logarithms of three places.
+    let top = |channel: &str| {
+        let (points, sway) = curve(channel);
+        let k = (1..points.len() - 1).max_by(|a, b| sway.weights[*a].total_cmp(&sway.weights[*b])).unwrap();
+        let [a, b, c] = [k - 1, k, k + 1].map(|i| sway.weights[i].ln());
+        points[k][0] + 0.5 * (points[k][0] - points[k - 1][0]) * (a - c) / (a - 2.0 * b + c)
+    };
+    let [[x_1, y_1], [x_2, y_2]] = ["first exposure", "second exposure"].map(|e| curve(e).0[0]);
+    [top("back") - top("sent"), (x_2 - x_1).hypot(y_2 - y_1)]
 }
 
 /// Commits to something, so that the rig runs.
@@ -370,7 +544,8 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
     let mut book = open(way.sheet, seed);
     forecast(&mut book);
     let set = |book: &mut Logbook, name: &str, typed: &str| {
-        done(book, Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed: typed.to_owned() }));
+        let typed = tried(book, typed);
+        done(book, Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed }));
     };
     way.chosen.iter().for_each(|(name, typed)| set(&mut book, name, typed));
     for (trial, run) in way.trials.iter().zip(1..) {

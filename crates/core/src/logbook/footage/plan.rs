@@ -11,7 +11,7 @@ use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
 use crate::quantity::format::step_for;
 use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, ScaleShare, Unit};
-use crate::rigs::{PLACE, Role, SettingValue};
+use crate::rigs::{PLACE, Role};
 
 impl Logbook {
     pub(in crate::logbook) fn plan_footage(&self, edit: &FootageEdit) -> Plan {
@@ -155,14 +155,15 @@ impl Logbook {
     fn read_setting(&self, name: &str) -> Result<Reading, Refusal> {
         let rule = self.rule(name).filter(|r| r.freedom != Freedom::Hidden);
         let value = rule.map(|r| self.state.run.settings.get(name).unwrap_or(&r.value));
-        let Some(SettingValue::Quantity(number, unit)) = value else {
+        let spec = self.sheet.card.setting(name);
+        let Some((number, unit)) = spec.zip(value).and_then(|(spec, value)| spec.number(value)) else {
             return Err(Refusal::Invalid(format!(
                 "“{name}” is not a setting that can be logged. Nothing was written."
             )));
         };
         let run = self.state.run_on_stage().filter(|_| !self.settings_are_new());
         let origin = Origin::Setting { name: name.to_owned(), run };
-        Ok(Reading { resolution: number.last_digit(), number: number.clone(), unit: unit.clone(), origin })
+        Ok(Reading { resolution: number.last_digit(), number, unit, origin })
     }
 }
 

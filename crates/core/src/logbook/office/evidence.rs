@@ -6,9 +6,9 @@ use std::sync::Arc;
 use crate::inquiry::{Forecast, Sketch};
 use crate::logbook::Logbook;
 use crate::logbook::state::State;
-use crate::quantity::{Decimal, Footage, Origin, Reading, Unit};
+use crate::quantity::{Footage, Origin, Reading};
 use crate::record::Column;
-use crate::rigs::{ChannelSpec, Role, SettingValue};
+use crate::rigs::{ChannelSpec, Role};
 
 /// What of a logbook was brought from a file and could not be checked.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
@@ -147,18 +147,13 @@ impl Logbook {
                     None => Some(&then.state.run.settings),
                 };
                 let rule = self.rule(name).filter(|r| r.freedom != crate::lab::Freedom::Hidden);
-                let of = |(number, unit): (&Decimal, &Unit)| Reading::typed(number.clone(), unit.clone());
-                rule.zip(chosen).is_some_and(|(rule, chosen)| match chosen.get(rule.name).unwrap_or(&rule.value) {
-                    SettingValue::Quantity(number, unit) => {
-                        let stood = of((number, unit));
-                        // Without a run it is what the setting once was, anything the apparatus can be set to.
-                        let once = run.is_none() && rule.freedom == crate::lab::Freedom::Free;
-                        stood.unit.same_dimension(&reading.unit) && (once || same(stood))
-                    }
-                    SettingValue::Switch(_)
-                    | SettingValue::Choice(_)
-                    | SettingValue::Blank(_)
-                    | SettingValue::Path(_) => false,
+                rule.zip(chosen).is_some_and(|(rule, chosen)| {
+                    let value = chosen.get(rule.name).unwrap_or(&rule.value);
+                    let spec = self.sheet.card.setting(rule.name);
+                    let Some((number, unit)) = spec.and_then(|s| s.number(value)) else { return false };
+                    // Without a run it is what the setting once was, anything the apparatus can be set to.
+                    let once = run.is_none() && rule.freedom == crate::lab::Freedom::Free;
+                    unit.same_dimension(&reading.unit) && (once || same(Reading::typed(number, unit)))
                 })
             }
         }

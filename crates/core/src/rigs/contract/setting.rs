@@ -175,6 +175,23 @@ impl SettingSpec {
         }
     }
 
+    /// Whether it can be written down as a number: a quantity with its unit, an option by its place among the options, from 1.
+    pub fn is_number(&self) -> bool {
+        matches!(self.kind, SettingKind::Quantity { .. } | SettingKind::Choice { .. })
+    }
+
+    /// A value as such a number, if it is one.
+    pub fn number(&self, value: &SettingValue) -> Option<(Decimal, Unit)> {
+        match (value, &self.kind) {
+            (SettingValue::Quantity(number, unit), _) => Some((number.clone(), unit.clone())),
+            (SettingValue::Choice(name), SettingKind::Choice { options }) => {
+                let place = options.iter().position(|(option, _)| option == name)?;
+                Some((Decimal::rounded((place + 1) as f64, 1.0), Unit::one()))
+            }
+            _ => None,
+        }
+    }
+
     /// A value for people, an option by its name for people, a blank by what it means.
     pub fn pretty(&self, value: &SettingValue) -> String {
         match (value, &self.kind) {

@@ -2,7 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark};
-use zeitmass_core::lab::{CurvePlan, Section};
+use zeitmass_core::lab::{CurvePlan, ReadFrom, Section};
 use zeitmass_core::logbook::TextField;
 use zeitmass_core::quantity::format::{to_step, with_unit};
 
@@ -92,7 +92,7 @@ impl Scene<'_> {
         ForecastPart {
             writable: self.open(),
             sections: if state.run.seen {
-                let waited = book.sheet().sections.iter().filter(|s| s.after_forecast);
+                let waited = book.sheet().sections.iter().filter(|s| s.from == ReadFrom::FirstRun);
                 waited.map(|s| self.section(s)).collect()
             } else {
                 Vec::new()
@@ -124,11 +124,20 @@ impl Scene<'_> {
         }
     }
 
-    /// A section of the sheet, heading and text. One that would answer what is to be forecast waits for the first run; the teacher sees it.
+    /// A section of the sheet, heading and text. One that would answer what is to be forecast waits for the first run, one that says what should
+    /// have come out until the logbook is handed in; the teacher sees both.
     pub(crate) fn section(&self, section: &Section) -> (String, String) {
-        let waits = section.after_forecast && !self.book().state().run.seen && !self.viewer.sees_key();
-        let text =
-            if waits { "This part is shown here and under Forecast after the first run." } else { &section.text };
+        let state = self.book().state();
+        let waits = match section.from {
+            ReadFrom::Start => None,
+            ReadFrom::FirstRun => {
+                Some("This part is shown here and under Forecast after the first run.").filter(|_| !state.run.seen)
+            }
+            ReadFrom::HandIn => {
+                Some("This part is shown here once the logbook is handed in.").filter(|_| !state.office.handed_in)
+            }
+        };
+        let text = waits.filter(|_| !self.viewer.sees_key()).unwrap_or(&section.text);
         (section.heading.clone(), markdown(text))
     }
 

@@ -37,7 +37,7 @@ impl Scene<'_> {
                     value: spec.pretty(&rule.value),
                     dealt: rule.dealt.is_some(),
                     name: rule.name,
-                    loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
+                    loggable: spec.is_number(),
                 }),
                 Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
             }
@@ -185,7 +185,7 @@ impl Scene<'_> {
             options,
             switch: matches!(spec.kind, SettingKind::Switch { .. }),
             on: *value == SettingValue::Switch(true),
-            loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
+            loggable: spec.is_number(),
             range: spec.range(),
             nodes,
             note,
