@@ -27,7 +27,7 @@ pub use routes::router;
 use zeitmass_core::motion::FilmFacts;
 
 /// The lab sheets that come with the program: file name and text.
-pub const SHIPPED_SHEETS: [(&str, &str); 28] = [
+pub const SHIPPED_SHEETS: [(&str, &str); 36] = [
     ("1.1-mail-shuttle.md", include_str!("../../../labs/1.1-mail-shuttle.md")),
     ("1.2-three-stories.md", include_str!("../../../labs/1.2-three-stories.md")),
     ("2.1-tower-pendulum.md", include_str!("../../../labs/2.1-tower-pendulum.md")),

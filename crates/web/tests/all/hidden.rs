@@ -273,7 +273,8 @@ fn unpacked(packed: &Value) -> Vec<f64> {
 
 /// The sheet with values in place of what is hidden or dealt: what somebody who knows the program works with at home.
 fn with_values(source: &str, book: &Logbook, other: Option<(&str, f64)>) -> String {
-    let lines = source.lines().map(|line| {
+    // Where nothing is dealt any more there is nothing to deal again.
+    let lines = source.lines().filter(|line| !line.starts_with("deals = ")).map(|line| {
         let Some((name, _)) = line.split_once('=') else { return line.to_owned() };
         let name = name.trim().trim_matches('"');
         let Some(rule) = book.rule(name) else { return line.to_owned() };
@@ -328,6 +329,13 @@ fn one_more(c: &crate::common::Class, key: &str, source: &str) -> (i64, Logbook)
     let logbook = c.store.open_logbook(c.member, lab).unwrap();
     let book = c.store.load_logbook(logbook).unwrap().book;
     let mut edits = work(&book);
+    // As the constant is found: with the specimen, on the world, of the liquid that is not known.
+    for (name, value) in &book.sheet().goal.with {
+        if book.rule(name).is_some_and(|r| r.freedom == Freedom::Free) {
+            let typed = value.pretty().replace('\u{A0}', " ");
+            edits.insert(0, Edit::Run(RunEdit::SetSetting { name: (*name).to_owned(), typed }));
+        }
+    }
     if book.sheet().number.to_string() == "5.4" {
         edits.insert(0, Edit::Run(RunEdit::SetSetting { name: "load".to_owned(), typed: "200".to_owned() }));
     }
@@ -372,7 +380,7 @@ async fn the_best_estimate_from_everything_sent_is_no_better_than_one_careful_tr
         }
         let cookie = c.cookies[1].clone();
         let app = router(App::new(c.store).unwrap());
-        let mut squares = 0.0;
+        let (mut squares, mut silent) = (0.0, 0);
         for ((logbook, book), middle, around) in &cases {
             let got = received(&app, *logbook, book, &cookie).await;
             let thought = received(&app, middle.0, &middle.1, &cookie).await;
@@ -395,6 +403,11 @@ async fn the_best_estimate_from_everything_sent_is_no_better_than_one_careful_tr
                     }
                 }
             }
+            // Where nothing that is sent depends on what is hidden, there is nothing to learn.
+            if slopes.iter().flatten().all(|s| *s == 0.0) {
+                silent += 1;
+                continue;
+            }
             let found = least_squares(&rest, &slopes);
             let constant = |b: &Logbook| b.key().unwrap().value;
             let off: f64 =
@@ -404,7 +417,7 @@ async fn the_best_estimate_from_everything_sent_is_no_better_than_one_careful_tr
             (all, count) = (all + (off / trial).powi(2), count + 1);
         }
         told.push(format!("{key}: {:.2} of what one careful trial leaves open", squares.sqrt()));
-        assert!(squares.sqrt() > 0.6, "{}", told.join("\n"));
+        assert!(silent == TRIED || silent == 0 && squares.sqrt() > 0.6, "{}", told.join("\n"));
     }
     let rms = (all / f64::from(count)).sqrt();
     assert!(count >= 70 && rms > 1.0, "{rms}:\n{}", told.join("\n"));

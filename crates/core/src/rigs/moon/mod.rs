@@ -12,7 +12,9 @@ use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
-use super::{Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Sway};
+use super::{
+    Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Sway,
+};
 use crate::formula::LIGHT;
 
 const DAY: f64 = 86_400.0;
@@ -25,13 +27,16 @@ const PLATE: f64 = 0.2 * PI / 180.0;
 const SENT: f64 = 1.5;
 /// Width of a pulse, in divisions, and half the width of the dish's beam, in rad.
 const PULSE: f64 = 0.06;
-const BEAM: f64 = 2.0 * PI / 180.0;
+const BEAM: f64 = 3.0 * PI / 180.0;
 /// Direction of the perigee, and slant of the moon's path on the plate, in rad.
 const PERIGEE: f64 = 1.24;
 const SLANT: f64 = 0.3;
 /// Half the width and height of the plate, and how high the trace lies over it, in divisions.
 const FIELD: [f64; 2] = [9.0, 4.0];
 const ABOVE: f64 = 5.5;
+/// Where the dish is drawn, and how large.
+const DIAL: [f64; 2] = [-3.6, 0.0];
+const DISH: f64 = 1.0;
 /// Seconds after which the two exposures show.
 const SHOWS: [f64; 2] = [0.3, 0.8];
 const UNKNOWN: &str = "unknown";
@@ -164,13 +169,19 @@ impl Rig for Moon {
             channels: specs(&recorders()),
             meters: vec![found("strength", "strength of the echo", "S", "1", [0.0001, 0.0])],
             arrows: Vec::new(),
-            clock: Clock::by_hand(6.0),
+            clock: Clock { frame: 0.005, ..Clock::by_hand(4.0) },
             length: unit("\"divisions\""),
             division: 0.1,
             tracks: &[],
             by_hand: false,
             second: None,
         }
+    }
+
+    /// Long enough for the echo of any moon, and no hint at which.
+    fn clock(&self, settings: &Settings) -> Clock {
+        let lasts = if settings.chosen("moon") == UNKNOWN { 10.0 } else { 4.0 };
+        Clock { frame: 0.005, ..Clock::by_hand(lasts) }
     }
 
     fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
@@ -212,7 +223,7 @@ impl Rig for Moon {
             line([x, ABOVE], [x, ABOVE + 3.0], Paint::Guide);
         }
         let [half, high] = FIELD;
-        let middle = 0.5 * wide;
+        let middle = half;
         for i in -(half as i32)..=half as i32 {
             let x = middle + f64::from(i);
             line([x, -high], [x, high], Paint::Guide);
@@ -236,6 +247,17 @@ impl Rig for Moon {
             (middle - half, high + 0.25, "plate of the telescope: 0.2° a division"),
         ];
         shapes.extend(words.map(|(x, y, text)| Shape::Word { place: [x, y], text: text.to_owned() }));
+        // The dish from above, on its dial.
+        shapes.push(Shape::Disc { centre: at(DIAL[0], DIAL[1]), radius: DISH, turn: None, paint: Paint::Support });
+        for k in 0..12 {
+            let (sin, cos) = (PI * f64::from(k) / 6.0).sin_cos();
+            let there = |r: f64| at(DIAL[0] + r * cos, DIAL[1] + r * sin);
+            shapes.push(Shape::Line { from: there(DISH + 0.9), to: there(DISH + 1.2), paint: Paint::Guide });
+        }
+        shapes.push(Shape::Word { place: [DIAL[0] + DISH + 1.3, DIAL[1] - 0.15], text: "0°".to_owned() });
+        let (sin, cos) = settings.get("pointing").sin_cos();
+        let tip = [DIAL[0] + (DISH + 1.2) * cos, DIAL[1] + (DISH + 1.2) * sin];
+        shapes.push(Shape::Line { from: at(DIAL[0], DIAL[1]), to: at(tip[0], tip[1]), paint: Paint::Aid });
         // The trace: a level line on which each pulse stands once the pen has passed it.
         for (number, channel) in ["sent", "back"].into_iter().enumerate() {
             let from = [0.0, SENT + 1.0][number];
@@ -272,11 +294,12 @@ impl Rig for Moon {
             paint: Paint::Body,
         });
         Scene {
+            handles: vec![Handle::turn("Dish", tip, "pointing", DIAL, 1.0)],
             loupe: Some(at(SENT, ABOVE + 2.4)),
             ..Scene::of(
                 Bounds {
-                    left: (middle - half).min(0.0) - 0.5,
-                    right: (middle + half).max(wide) + 0.5,
+                    left: DIAL[0] - DISH - 1.6,
+                    right: (2.0 * half).max(wide) + 0.5,
                     bottom: -high - 0.5,
                     top: ABOVE + 4.0,
                 },
@@ -348,7 +371,7 @@ mod tests {
         let mut s = Moon.card().defaults();
         let aim = Path::new(&s).at(0.0).1.rem_euclid(TAU);
         let mut last = 2.0;
-        for off in [0.0, 0.01, 0.1, 0.5, 2.0, 3.0] {
+        for off in [0.0, 0.01, 0.1, 0.5, 2.0, 3.1] {
             s.set("pointing", (aim + off).rem_euclid(TAU));
             let run = Moon.run(&s, 0, Moon.clock(&s).sampling()).unwrap();
             let strength = run.found("strength").unwrap();

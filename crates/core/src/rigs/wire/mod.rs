@@ -25,7 +25,7 @@ const DAMPING: f64 = 4.0;
 const FRAMES: f64 = 24.0;
 const PERIODS: f64 = 10.0;
 /// How many times larger than it is the wave is drawn.
-const DRAWN: f64 = 10.0;
+const DRAWN: f64 = 20.0;
 /// Places of the wire that are drawn.
 const PLACES: u32 = 200;
 /// Radius of the pulley, in m.
