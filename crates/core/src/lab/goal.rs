@@ -21,6 +21,8 @@ pub struct Goal {
     pub accepted: Option<(Decimal, Unit)>,
     /// Where the accepted value is from.
     pub source: String,
+    /// Accepted values of groups of rows, by what the grouping column holds.
+    pub beside: BTreeMap<String, (Decimal, Unit)>,
     /// The constant as a formula over the symbols of the rig's settings, hidden ones included.
     pub key: Option<Formula>,
     /// The constant from one trial, over symbols of settings, meters and `readings`; its uncertainty gives the key's tolerance.
@@ -81,6 +83,8 @@ pub(super) struct FrontGoal {
     #[serde(default)]
     one_motion: bool,
     #[serde(default)]
+    beside: BTreeMap<String, String>,
+    #[serde(default)]
     with: BTreeMap<String, String>,
     #[serde(default)]
     readings: BTreeMap<String, String>,
@@ -97,6 +101,8 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
         Ok((symbol, Reading::typed(number, unit)))
     });
     let readings = readings.collect::<Result<BTreeMap<_, _>, String>>()?;
+    let beside = front.beside.into_iter().map(|(group, typed)| Ok((group, parse_quantity(&typed, &Unit::one())?)));
+    let beside = beside.collect::<Result<BTreeMap<_, _>, String>>()?;
     let with = front.with.iter().map(|(name, typed)| {
         let value = card.check(name, typed)?;
         // It was found by its name just now.
@@ -127,7 +133,7 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
         return Err("Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned());
     }
     let (symbol, name, source, one_motion) = (front.symbol, front.name, front.source, front.one_motion);
-    Ok(Goal { symbol, name, accepted, source, key, one_trial, one_motion, readings, with, unit })
+    Ok(Goal { symbol, name, accepted, source, beside, key, one_trial, one_motion, readings, with, unit })
 }
 
 impl LabSheet {

@@ -37,7 +37,7 @@ use crate::lab::{Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
 use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
-pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
+pub use analysis::{Analysis, GroupOutcome, HeldQuantity, HeldValue, Outcome, Strip};
 use astray::Astray;
 pub use change::{Change, Misfit};
 pub use deals::{DealChange, Deals, Shelf};

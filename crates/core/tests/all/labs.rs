@@ -729,3 +729,94 @@ fn every_carried_out_lab_comes_back_from_its_file() {
         assert_eq!(found(&stranger), found(&book), "{number}");
     }
 }
+
+/// Five liquids, four depths each: every density beside its accepted value within its uncertainty, as often as it should be.
+#[test]
+fn grouped_rows_give_one_density_for_each_liquid() {
+    let sheet = include_str!("../../../../labs/12.1-the-deep-basin.md");
+    let (mut within, mut all) = (0, 0);
+    for seed in 0..LOGBOOKS {
+        let mut book = open(sheet, seed);
+        let set = |book: &mut Logbook, name: &str, typed: &str| {
+            done(book, Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed: typed.to_owned() }));
+        };
+        for liquid in ["water", "brine", "spirit", "honey", "unknown"] {
+            set(&mut book, "liquid", liquid);
+            for depth in ["1.00 m", "4.00 m", "7.00 m", "10.00 m"] {
+                set(&mut book, "depth 1", depth);
+                done(&mut book, Edit::Run(RunEdit::Run));
+                done(&mut book, Edit::Record(RecordEdit::LogTrial { table: FIRST_TABLE, frame: 0 }));
+            }
+        }
+        let [x, y] = ["d", "p"].map(|symbol| Some(column(&book, symbol)));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
+        let typed = "9.81 [m/s^2]*ρ".to_owned();
+        done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed }));
+        let analysis = book.analyse();
+        let groups = &analysis.outcome(1).unwrap().groups;
+        let labels: Vec<&str> = groups.iter().map(|g| g.label.as_str()).collect();
+        assert_eq!(labels, ["1: water", "2: brine", "3: spirit", "4: honey", "5: unknown liquid"]);
+        let unknown = book.rule("density").unwrap().value.si().unwrap();
+        for group in groups {
+            let found = group.constant.as_ref().unwrap();
+            let wanted = group.accepted.as_ref().map_or(unknown, |(accepted, _)| accepted.value());
+            assert_eq!(group.comparison.is_some(), group.label != "5: unknown liquid");
+            assert!((found.value / wanted - 1.0).abs() < 0.01, "{}: {} for {wanted}", group.label, found.value);
+            // 4.30 takes in 95 % with two degrees of freedom (JCGM 100:2008, table G.2).
+            within += u32::from((found.value - wanted).abs() <= 4.30 * found.u);
+            all += 1;
+        }
+    }
+    // Of a hundred 95 % within, less three standard deviations of the count.
+    assert!(all == 100 && within >= 88, "{within} of {all}");
+}
+
+/// Six known loads make the calibration line; the unknown weight is read back from it by the square of its wave's speed.
+#[test]
+fn the_unknown_weight_is_read_from_the_calibration_line() {
+    let sheet = include_str!("../../../../labs/11.3-the-unknown-weight.md");
+    let mut within = 0;
+    for seed in 0..LOGBOOKS {
+        let mut book = open(sheet, seed);
+        let set = |book: &mut Logbook, name: &str, typed: &str| {
+            let typed = tried(book, typed);
+            done(book, Edit::Run(RunEdit::SetSetting { name: name.to_owned(), typed }));
+        };
+        let measure = |book: &mut Logbook, number: u32| {
+            set(book, "frequency", "tuned to 5");
+            done(book, Edit::Run(RunEdit::Run));
+            let run = book.footage(number).unwrap().unwrap();
+            let Taken::Typed(b) = nodes_apart(book, &run, number) else { panic!("read by tape") };
+            b
+        };
+        for (load, number) in ["150 g", "400 g", "700 g", "1000 g", "1300 g", "1600 g"].into_iter().zip(1..) {
+            set(&mut book, "load", load);
+            let b = measure(&mut book, number);
+            done(&mut book, Edit::Record(RecordEdit::LogTrial { table: FIRST_TABLE, frame: 0 }));
+            let row = RowAt::There(book.state().record.tables[0].rows.last().unwrap().id);
+            let column = column(&book, "b");
+            done(&mut book, Edit::Record(RecordEdit::TypeCell { row, column, typed: b, was: None }));
+        }
+        let [name, symbol, formula] = ["speed squared", "q", "(2*b*f)^2"].map(str::to_owned);
+        let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
+        done(&mut book, Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }));
+        let [x, y] = ["m", "q"].map(|symbol| Some(column(&book, symbol)));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
+        set(&mut book, "weight", "unknown");
+        let b: f64 = measure(&mut book, 7).parse().unwrap();
+        let f = book.run_settings(7).unwrap().get("frequency");
+        let from = ResultSource::Calibration { graph: 1, stretch: None };
+        done(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
+        let typed = format!("{:.1} m^2/s^2", (2.0 * b * f).powi(2));
+        done(&mut book, Edit::Result(ResultEdit::StateReading { result: 1, typed }));
+        let analysis = book.analyse();
+        let found = analysis.outcome(1).unwrap().constant.clone().unwrap().unwrap();
+        let (key, size) = (book.key().unwrap(), found.unit.size());
+        let [value, u] = [found.value, found.u].map(|v| v * size / key.unit.size());
+        assert!(key.accepts(value, u), "seed {seed}: {value} ± {u} for {key:?}");
+        within += u32::from((value - key.value).abs() <= 2.0 * u);
+    }
+    assert!(within >= 15, "{within} of {LOGBOOKS}");
+}

@@ -221,7 +221,7 @@ impl Rig for MillRace {
         let xs: Vec<f64> = (0..=120).map(|i| LONG * f64::from(i) / 120.0).collect();
         let edge = |side: f64| {
             let points = xs.iter().map(|x| (*x, pipe.at(*x))).map(|(x, t)| [x, t.height + side * 0.5 * t.diameter]);
-            Shape::Curve { points: points.collect(), sways: Vec::new(), paint: Paint::Support }
+            Shape::Curve { points: points.collect(), sways: Vec::new(), paint: Paint::Thread }
         };
         let low = pipe.heights.iter().copied().fold(0.0, f64::min) - 0.4;
         let high = pipe.heights.iter().copied().fold(0.0, f64::max) + 0.4;
@@ -230,7 +230,7 @@ impl Rig for MillRace {
         let [bottom, top] = [-0.5, 0.5].map(|side| there.height + side * there.diameter);
         let mut shapes = vec![
             Shape::Line { from: at(-0.3, 0.0), to: at(LONG + 0.3, 0.0), paint: Paint::Guide },
-            Shape::Word { place: [-0.3, 0.04], text: "ground".to_owned() },
+            Shape::Word { place: [LONG - 0.3, 0.06], text: "ground".to_owned() },
             edge(1.0),
             edge(-1.0),
             Shape::Line { from: at(place, bottom), to: at(place, top), paint: Paint::Aid },
@@ -241,7 +241,7 @@ impl Rig for MillRace {
         for (number, x) in STATIONS.into_iter().enumerate() {
             let there = pipe.at(x);
             let under = there.height - 0.5 * there.diameter;
-            shapes.push(Shape::Word { place: [x - 0.03, under - 0.2], text: format!("{}", number + 1) });
+            shapes.push(Shape::Word { place: [x - 0.03, under - 0.35], text: format!("{}", number + 1) });
             let name = format!("Station {}", number + 1);
             let by = [0.0, 1.0];
             handles.push(Handle::of(&name, [x, there.height], HEIGHTS[number], Follows::Along { by }));

@@ -23,7 +23,7 @@ const DRIVER: f64 = 3e-4;
 const DAMPING: f64 = 4.0;
 /// Frames of a period, and periods that are recorded.
 const FRAMES: f64 = 24.0;
-const PERIODS: f64 = 10.0;
+const PERIODS: f64 = 4.0;
 /// How many times larger than it is the wave is drawn.
 const DRAWN: f64 = 20.0;
 /// Places of the wire that are drawn.
@@ -126,10 +126,11 @@ impl Rig for Wire {
         }
     }
 
-    /// Frames follow the driver, so that the wave is seen in slow motion: a second a period.
+    /// Frames follow the driver, so that the wave is seen in slow motion: three periods in two seconds. Who tunes waits for each of
+    /// them.
     fn clock(&self, settings: &Settings) -> Clock {
         let every = 1.0 / (FRAMES * settings.get("frequency"));
-        Clock { every, lasts: PERIODS * FRAMES * every, frame: 1.0 / FRAMES, unit: "ms" }
+        Clock { every, lasts: PERIODS * FRAMES * every, frame: 2.0 / (3.0 * FRAMES), unit: "ms" }
     }
 
     fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
@@ -269,7 +270,7 @@ mod tests {
         });
         let (points, sways) = curve.unwrap();
         let k = points.iter().position(|p| p[0] >= 0.4).unwrap();
-        for frame in [0, 5, 17, 200] {
+        for frame in [0, 5, 17, 90] {
             let moved: f64 = sways.iter().map(|s| s.weights[k] * made.channel(s.channel).unwrap()[frame]).sum();
             let there = wire.amplitude(points[k][0]) * Complex::from_polar(1.0, wire.omega * made.sampling.time(frame));
             assert!((moved - DRAWN * there.re).abs() < 1e-12, "{moved}");

@@ -3,8 +3,8 @@
 use askama::Template;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{Outcome, ResultSource};
-use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
+use zeitmass_core::logbook::{GroupOutcome, Outcome, ResultSource};
+use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference,
     percent_difference,
@@ -47,6 +47,8 @@ pub(crate) struct ResultView {
     pub source: String,
     pub verdict: Vec<String>,
     pub steady: Vec<String>,
+    /// What the curve of each group gives: group, value, accepted value, percent error.
+    groups: Vec<[String; 4]>,
 }
 
 #[derive(Template)]
@@ -166,6 +168,7 @@ impl Scene<'_> {
             source: plan.source.clone(),
             verdict: verdict(plan, outcome),
             steady: steady_words(outcome),
+            groups: outcome.groups.iter().map(group_row).collect(),
         }
     }
 
@@ -289,6 +292,18 @@ fn constant_name(c: &Constant) -> String {
 
 fn shown(c: &Constant) -> String {
     with_unit(&plus_minus(c.value, c.u), &c.unit)
+}
+
+/// A group's value beside its accepted one.
+fn group_row(group: &GroupOutcome) -> [String; 4] {
+    let value = match &group.constant {
+        Ok(c) => shown(c),
+        Err(e) => e.to_string(),
+    };
+    let accepted = group.accepted.as_ref().map_or_else(|| "–".to_owned(), |(n, u)| with_unit(&n.pretty(), u));
+    let error = group.comparison.as_ref().and_then(|c| c.as_ref().ok()?.percent_error);
+    let error = error.map_or_else(|| "–".to_owned(), |e| format!("{} %", to_step(e, if e < 1.0 { 0.01 } else { 0.1 })));
+    [group.label.clone(), value, accepted, error]
 }
 
 fn term_view(term: Term, parameter: &str, plan: &ResultPlan, outcome: &Outcome) -> TermView {
