@@ -1,5 +1,5 @@
-//! Apparatus that is set by hand: a track drawn together by two, planets and their arrows, tiny forces, thrown discs, and two cabins seen
-//! from one of them.
+//! Apparatus that is set by hand: a track drawn together by two, planets and their arrows, tiny forces, thrown discs, two cabins seen
+//! from one of them, a wire that is tuned, the moon, liquids and cogs.
 
 use crate::common::{Browser, Lab, drag};
 
@@ -237,4 +237,126 @@ async fn planets_forces_discs_and_cabins_are_measured() {
     ruth.choose("#deal", "1 of 3").await;
     ruth.until(&format!("{lengths} === '{}' && {} !== ''", first.as_str().unwrap(), cell(1, 1))).await;
     ruth.until("document.getElementById('stage').dataset.run === '1'").await;
+}
+
+/// Types a value of a setting and waits until it is stored.
+async fn set(browser: &Browser, name: &str, value: &str) {
+    let seq = browser.seq().await;
+    browser.fill(&format!("[id='setting-{name}']"), &format!("{value}\n")).await;
+    browser.moved(seq).await;
+}
+
+/// Runs anew to the end, and gives what an instrument shows then.
+async fn shown(browser: &Browser, meter: &str) -> f64 {
+    let seq = browser.seq().await;
+    browser.click("#run").await;
+    browser.moved(seq).await;
+    let value = browser
+        .until(&format!(
+            "document.getElementById('stage').dataset.playing === 'false' && parseFloat(document.querySelector('[data-meter=\"{meter}\"]').textContent)"
+        ))
+        .await;
+    value.as_f64().unwrap()
+}
+
+async fn enter_trial(browser: &Browser) {
+    let seq = browser.seq().await;
+    browser.keys("t").await;
+    browser.moved(seq).await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn waves_liquids_cogs_and_the_moon_are_measured() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    ruth.join(&lab.code(), "Ruth Anselm").await;
+
+    // The wire: the meter tells which of two frequencies is nearer to a resonance; it can be put elsewhere.
+    ruth.lab("The bell wire").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    let before = shown(&ruth, "amplitude").await;
+    pull(&ruth, "Amplitude meter", (90.0, 0.0)).await;
+    ruth.until("parseFloat(document.getElementById('setting-probe').value) > 0.4").await;
+    let elsewhere = shown(&ruth, "amplitude").await;
+    assert!((before - elsewhere).abs() > 0.01, "{before} {elsewhere}");
+    enter_trial(&ruth).await;
+    ruth.until(&format!("{} === '12.0' && {} === ''", cell(1, 1), cell(1, 2))).await;
+    // Without a tuned wire or with one, no lamp says so.
+    ruth.until("!document.getElementById('outcome')").await;
+
+    // The moon: off the plate it says what to do, and the dish turns by hand.
+    ruth.lab("Nights with the moon").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    pull(&ruth, "Dish", (-20.0, -20.0)).await;
+    // The strength falls with the square of the angle: what it shows tells how far off the dish is, to either side.
+    let mut best = (180.0, 0.0);
+    for _ in 0..3 {
+        let off = if best.1 == 0.0 { 0.0 } else { 3.0 * f64::sqrt(1.0 / best.1 - 1.0) };
+        for pointing in [best.0 - off, best.0 + off] {
+            let pointing = (pointing * 20.0).round().rem_euclid(7200.0) / 20.0;
+            if best.1 < 0.5 {
+                set(&ruth, "pointing", &format!("{pointing:.2}")).await;
+                let strength = shown(&ruth, "strength").await;
+                best = if strength > best.1 { (pointing, strength) } else { best };
+            }
+            if off == 0.0 {
+                break;
+            }
+        }
+    }
+    assert!(best.1 > 0.5, "{best:?}");
+
+    // Liquids: rows fall into groups, each with a line and a density of its own beside the accepted one.
+    ruth.lab("The deep basin").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    pull(&ruth, "Gauge 1", (0.0, 60.0)).await;
+    ruth.until("parseFloat(document.getElementById('setting-depth 1').value) > 2.5").await;
+    for liquid in ["1: water", "4: honey"] {
+        if liquid != "1: water" {
+            let seq = ruth.seq().await;
+            ruth.choose("#setting-liquid", liquid).await;
+            ruth.moved(seq).await;
+        }
+        for depth in ["1", "5", "9"] {
+            set(&ruth, "depth 1", depth).await;
+            assert!(shown(&ruth, "pressure 1").await > 101.0);
+            enter_trial(&ruth).await;
+        }
+    }
+    ruth.click(".spine a[data-step=linearize]").await;
+    for (list, choice) in
+        [("#axis-y", "p (pressure)"), ("#axis-x", "d (depth of gauge 1)"), ("#model", "straight line")]
+    {
+        let seq = ruth.seq().await;
+        ruth.choose(list, choice).await;
+        ruth.moved(seq).await;
+    }
+    ruth.click(".spine a[data-step=constant]").await;
+    ruth.fill("#law-1-slope", "9.81 [m/s^2]*ρ\n").await;
+    ruth.until("[...document.querySelectorAll('.groups tbody tr')].map(r => r.cells[0].textContent + parseFloat(r.cells[3].textContent)).every((t, i) => t.startsWith(['1: water', '4: honey'][i]) && parseFloat(t.slice(8)) < 1.5) && document.querySelectorAll('.groups tbody tr').length === 2").await;
+
+    // A pipe too narrow for its flow: what to change is said, and nothing is lost.
+    ruth.lab("Narrow and wide").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    set(&ruth, "diameter 2", "20").await;
+    ruth.click("#run").await;
+    ruth.until("document.getElementById('outcome')?.textContent.includes('would boil')").await;
+    set(&ruth, "diameter 2", "90").await;
+    assert!(shown(&ruth, "speed").await > 0.5);
+    enter_trial(&ruth).await;
+    ruth.until(&format!("{} === '90' && Number({}) > 0.5", cell(1, 1), cell(1, 2))).await;
+
+    // Cogs: the balance waits for the guess.
+    ruth.lab("A hundred cogs").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    ruth.until("document.getElementById('run').disabled").await;
+    ruth.click(".spine a[data-step=forecast]").await;
+    let seq = ruth.seq().await;
+    ruth.fill("#part-forecast input[data-field=typed]", "400 g\n").await;
+    ruth.moved(seq).await;
+    ruth.click(".spine a[data-step=measure]").await;
+    set(&ruth, "number", "30").await;
+    assert!(shown(&ruth, "mass").await > 80.0);
+    enter_trial(&ruth).await;
+    ruth.until(&format!("{} === '30' && Number({}) > 80", cell(1, 1), cell(1, 2))).await;
 }

@@ -9,7 +9,7 @@ const TURNS = 14;
 /** @typedef {number | string | { channel: string, times: number, plus: number }} Coordinate */
 /** @typedef {{ left: number, right: number, bottom: number, top: number }} Bounds */
 /** @typedef {{ kind: string, paint?: string, from?: Coordinate[] | number, to?: Coordinate[], centre?: Coordinate[], radius?: number, turn?: Coordinate | null, size?: number[], width?: number, zero?: number[], along?: number[], length?: number, division?: number, place?: number[], text?: string, points?: number[][], sways?: { channel: string, along: number[], weights: number[] }[], area?: Bounds, most?: number, count?: Coordinate, loose?: boolean }} Shape */
-/** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[], riders: { label: string, along: Coordinate[] }[], focus: [number, number] | null }} SceneData */
+/** @typedef {{ bounds: Bounds, shapes: Shape[], loupe: Coordinate[] | null, strobe: number[], riders: { label: string, along: Coordinate[] }[], focus: [number, number] | null, held_still: boolean }} SceneData */
 /** @typedef {{ step: number, values: number[] }} Packed */
 /** @typedef {{ run: number, every: number, frame: number, time: string, symbol: string, places: number, length: string, frames: number, division: number, marks: [number, string][], grips: import("./grips.js").Grip[], scene: SceneData, channels: Record<string, Float64Array>, tracks: { channel: string, symbol: string, unit: string }[] }} Footage */
 

@@ -267,11 +267,17 @@ export class RigStage extends FootageStage {
     this.arrows.draw(this.frame);
     const time = (this.frame - this.tools.zero) * this.footage.every;
     element("clock").textContent = `${digits(time, this.footage.places)}\u00A0${this.footage.time}`;
-    this.grips.seen(this.frame === 0 && !this.playing && writable());
     this.surface.dataset.frame = String(this.frame);
     this.look();
-    if (this.playing) this.blank();
-    else this.rested();
+    if (this.playing) {
+      this.handles(false);
+      this.blank();
+    } else this.rested();
+  }
+
+  /** Handles are there at rest: before it runs, and later where what they hold has not moved. @param {boolean} rests */
+  handles(rests) {
+    this.grips.seen(rests && (this.frame === 0 || this.footage?.scene.held_still === true) && writable());
   }
 
   /** The loupe at the scene's pointer, while no tape is laid. */
@@ -283,6 +289,7 @@ export class RigStage extends FootageStage {
 
   rested() {
     super.rested();
+    this.handles(true);
     this.askMeters();
   }
 

@@ -19,8 +19,9 @@ const DEEP: f64 = 10.0;
 const HALF: f64 = 3.0;
 /// A tenth of a division of the scale, to which a gauge is let down, in m.
 const TENTH: f64 = 0.01;
-/// How long a gauge is let down, in s.
-const DOWN: f64 = 1.5;
+/// Time in which a gauge comes to show what it feels, and how long it is watched, in s.
+const SETTLES: f64 = 0.25;
+const WATCHED: f64 = 2.0;
 
 /// Liquids at 20 °C and 101.3 kPa: name, density in kg/m³. Water 998.2, ethanol 789.3, brine with 26 % of salt 1197 (CRC Handbook of Chemistry
 /// and Physics, 97th edition, 6-5, 15-13, 5-123); honey with 18 % of water 1417 (International Honey Commission, harmonised methods). All from
@@ -105,7 +106,7 @@ impl Rig for Basin {
                 pressure(PRESSURES[3], "pressure gauge 4", "p_4"),
             ],
             arrows: Vec::new(),
-            clock: Clock::by_hand(DOWN + 0.5),
+            clock: Clock::by_hand(WATCHED),
             length: unit("m"),
             division: 0.1,
             tracks: &[PRESSURES[0]],
@@ -132,11 +133,10 @@ impl Rig for Basin {
         };
         let depths: [Option<f64>; 4] = std::array::from_fn(hang);
         let mut run = Run::record(&recorders(), sampling, sampling.frames()?, |i| {
-            // Let down evenly, gently at both ends.
-            let share = (sampling.time(i) / DOWN).min(1.0);
-            let share = share * share * (3.0 - 2.0 * share);
-            let now = depths.map(|d| share * d.unwrap_or_default());
-            Gauges { tips: now.map(|d| -d), pressures: now.map(|d| air + pull * d) }
+            // Its needle goes from what the air does to what the liquid does.
+            let share = 1.0 - (-sampling.time(i) / SETTLES).exp();
+            let depths = depths.map(Option::unwrap_or_default);
+            Gauges { tips: depths.map(|d| -d), pressures: depths.map(|d| air + share * pull * d) }
         });
         run.found = PRESSURES.into_iter().zip(depths).filter_map(|(name, d)| Some((name, air + pull * d?))).collect();
         if depths[0].is_some_and(|d| d < TENTH) {
@@ -180,6 +180,7 @@ impl Rig for Basin {
         }
         Scene {
             handles,
+            held_still: true,
             loupe: Some([Coordinate::Fixed(across(0)), Coordinate::Channel(TIPS[0])]),
             ..Scene::of(Bounds { left: -HALF - 1.2, right: HALF + 0.6, bottom: -DEEP - 0.7, top: 2.1 }, shapes, [1, 0])
         }

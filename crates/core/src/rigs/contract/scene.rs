@@ -291,6 +291,8 @@ pub struct Scene {
     /// What can be taken hold of. They go out apart, each with its setting as it stands, and only where that is free.
     #[serde(skip)]
     pub handles: Vec<Handle>,
+    /// Whether what can be taken hold of stays where it is as the rig runs: then its handles are there whenever it does not play.
+    pub held_still: bool,
     /// Whence it can be seen, beside from where it stands.
     pub riders: Vec<Rider>,
     /// The point about which a ray to the body sweeps an area; none where there is no such thing.

@@ -254,6 +254,7 @@ impl Rig for MillRace {
         });
         Scene {
             handles,
+            held_still: true,
             loupe: Some(at(place, top)),
             ..Scene::of(
                 Bounds { left: -0.7, right: LONG + 0.4, bottom: low - 0.3, top: high + 0.3 },

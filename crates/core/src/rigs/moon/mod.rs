@@ -295,6 +295,7 @@ impl Rig for Moon {
         });
         Scene {
             handles: vec![Handle::turn("Dish", tip, "pointing", DIAL, 1.0)],
+            held_still: true,
             loupe: Some(at(SENT, ABOVE + 2.4)),
             ..Scene::of(
                 Bounds {

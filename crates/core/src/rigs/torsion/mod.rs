@@ -200,6 +200,7 @@ impl Rig for Torsion {
         let by = [0.0, 1e3];
         Scene {
             loupe: Some([spot, Coordinate::Fixed(above)]),
+            held_still: true,
             handles: vec![Handle::of("Large ball", [HALF, balance.apart], "distance", Follows::Along { by })],
             ..Scene::of(
                 Bounds { left: -HALF - large - 0.2, right: HALF + large + 0.2, bottom: low - 0.1, top: above + 0.34 },

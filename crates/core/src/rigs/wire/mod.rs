@@ -210,6 +210,7 @@ impl Rig for Wire {
                 Handle::along("Amplitude meter", [probe, below], "probe", [1.0, 0.0]),
                 Handle::of("Pulley", [length, -PULLEY], "length", Follows::Along { by: [1.0, 0.0] }),
             ],
+            held_still: true,
             loupe: Some(at(0.5 * length, 0.0)),
             ..Scene::of(
                 Bounds { left: -0.2, right: length + 0.2, bottom: below.min(hangs - size) - 0.08, top: most + 0.12 },
