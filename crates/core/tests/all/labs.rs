@@ -498,11 +498,11 @@ fn nodes_apart(book: &Logbook, run: &Run, number: u32) -> Taken {
 /// From pulse to pulse on the trace, and from place to place on the plate, in divisions.
 fn plates(scene: &Scene) -> [f64; 2] {
     let curve = |channel: &str| {
-        let all = scene.shapes.iter().filter_map(|shape| match shape {
+        let mut all = scene.shapes.iter().filter_map(|shape| match shape {
             Shape::Curve { points, sways, .. } => Some((points, sways.first()?)),
             _ => None,
         });
-        all.filter(|(_, sway)| sway.channel == channel).next().unwrap_or_else(|| panic!("no {channel}"))
+        all.find(|(_, sway)| sway.channel == channel).unwrap_or_else(|| panic!("no {channel}"))
     };
     // The top of a bell, by the parabola through the logarithms of three places.
     let top = |channel: &str| {
