@@ -85,6 +85,7 @@ mod tests {
                 "film",
                 "own_films",
                 "trials",
+                "deals",
                 "table",
                 "strip",
                 "read_out",
