@@ -29,10 +29,11 @@ const RANGE: &str = include_str!("../../../labs/4.5-range.md");
 const BALL: &str = include_str!("../../../labs/4.1-thrown-ball.md");
 
 const PLANETS: &str = include_str!("../../../labs/9.1-years-of-the-planets.md");
+const CABINS: &str = include_str!("../../../labs/3.4-cabins-at-the-mast.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
 /// Stores written by programs of before, the newest last.
-const STORES: [&str; 2] = ["store-1", "store-2"];
+const STORES: [&str; 3] = ["store-1", "store-2", "store-3"];
 
 fn fixture(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)
@@ -345,6 +346,18 @@ fn film(t: &mut Town) {
     t.act(&mut book, Edit::Footage(FootageEdit::PlaceTools { on: Footage::Film(0), tools }));
 }
 
+/// Cabins: a run with each of two deals of numbers, and a reading with the second.
+fn deals(t: &mut Town) {
+    let mut book = t.logbook("3.4-cabins-at-the-mast.md", CABINS);
+    t.act(&mut book, Edit::Run(RunEdit::Run));
+    t.act(&mut book, Edit::Run(RunEdit::TakeDeal { deal: 1 }));
+    t.act(&mut book, Edit::Run(RunEdit::Run));
+    let (row, column) = (RowAt::Below, book.1.state().record.tables[0].columns[0].id);
+    let instrument = Instrument::Split { of: Footage::Run(2), start: 20, end: 140 };
+    t.act(&mut book, Edit::Record(RecordEdit::LogReading { row, column, instrument }));
+    t.act(&mut book, Edit::Run(RunEdit::TakeDeal { deal: 0 }));
+}
+
 /// Planets and discs: whole trials, a swept area, repeats that chance makes differ.
 fn chance_and_orbits(t: &mut Town) {
     let mut book = t.logbook("9.1-years-of-the-planets.md", PLANETS);
@@ -394,6 +407,7 @@ fn fill(folder: &Path) -> Town {
     t.act(&mut book, Edit::Run(RunEdit::Run));
     shuttle(&mut t);
     chance_and_orbits(&mut t);
+    deals(&mut t);
     film(&mut t);
     t
 }
