@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::Logbook;
+use super::groups::GroupOutcome;
 use super::recall::lock;
 use crate::fit::{Seen, Shape, ShapeFit, shapes};
 use crate::formula::Formula;
@@ -11,12 +12,12 @@ use crate::graph::{Graph, GraphId, build};
 use crate::inquiry::{Remark, Trial, incomparable, outcome};
 use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
-use crate::record::{Cell, Column, ColumnKind, ColumnSource, Held, Record, Row, RowId, Stop, Table};
+use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table};
 use crate::result::{
     Agreement, Comparison, Constant, ConstantError, FIRST_RESULT, Known, ResultFrom, ResultId, ResultPlan, Steady,
     Term, difference, from_parameter, steady,
 };
-use crate::rigs::{SettingKind, SettingValue};
+use crate::rigs::SettingValue;
 
 /// Sources of uncertainty from here up belong to quantities stated beside the tables.
 const STATED: u64 = 1 << 61;
@@ -52,19 +53,6 @@ pub struct Outcome {
     pub terms: BTreeMap<&'static str, (bool, String)>,
     /// Where rows are grouped: the same from the curve of each group.
     pub groups: Vec<GroupOutcome>,
-}
-
-/// What the curve of one group of rows gives.
-#[derive(Clone, Debug)]
-pub struct GroupOutcome {
-    /// Name of the group for people.
-    pub label: String,
-    /// The value, or why there is none.
-    pub constant: Result<Constant, ConstantError>,
-    /// The accepted value the sheet has for the group.
-    pub accepted: Option<(Decimal, Unit)>,
-    /// Comparison with it; an error when their units differ.
-    pub comparison: Option<Result<Comparison, String>>,
 }
 
 /// A setting as it stands beside the table.
@@ -241,43 +229,6 @@ impl Logbook {
         };
         let groups = self.group_outcomes(plan, analysis, held);
         Outcome { id: plan.id, constant, steady: steadiness, comparison, terms, groups }
-    }
-
-    /// The same parameter of every group's curve, through the same law.
-    fn group_outcomes(&self, plan: &ResultPlan, analysis: &Analysis, held: &Held) -> Vec<GroupOutcome> {
-        let ResultFrom::Curve { graph, stretch: None, parameter, .. } = &plan.from else { return Vec::new() };
-        let (Some(graph), Some(law)) = (analysis.graph(*graph), &plan.law.slope) else { return Vec::new() };
-        let table = graph.series.first().and_then(|s| self.state().table_of(s.columns.1));
-        let column = table.and_then(|t| t.column(t.group?));
-        let (true, Some(column)) = (graph.series.len() > 1, column) else { return Vec::new() };
-        let goal = &self.sheet().goal;
-        let asked = goal.accepted.as_ref().map_or(&goal.unit, |(_, unit)| unit);
-        // An option of the rig's choice by its own name.
-        let options = column.source.as_deref().and_then(|source| match source {
-            ColumnSource::Setting(name) => match &self.sheet().card.setting(name)?.kind {
-                SettingKind::Choice { options } => Some(*options),
-                SettingKind::Quantity { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => None,
-            },
-            ColumnSource::Meter(_) => None,
-        });
-        let whole = graph.fits.iter().filter(|f| f.stretch.is_none());
-        whole
-            .filter_map(|fitted| {
-                let label = &graph.series.get(fitted.series)?.label;
-                let value = label.split_once(" = ").map_or("", |(_, value)| value);
-                let place = value.parse::<usize>().ok().and_then(|n| n.checked_sub(1));
-                let named = place.and_then(|place| options?.get(place)).map(|(_, people)| (*people).to_owned());
-                let constant = match &fitted.outcome {
-                    Ok(fit) => from_parameter(fit.parameter(parameter)?, law, &|s| held.get(s).cloned()),
-                    Err(e) => Err(e.clone().into()),
-                };
-                let accepted = goal.beside.get(value).cloned();
-                let unit = accepted.as_ref().map_or(asked, |(_, unit)| unit);
-                let constant = constant.map(|c| c.in_unit(unit));
-                let comparison = constant.as_ref().ok().zip(accepted.as_ref()).map(|(c, (n, u))| compare(c, n, u));
-                Some(GroupOutcome { label: named.unwrap_or_else(|| label.clone()), constant, accepted, comparison })
-            })
-            .collect()
     }
 
     /// What is to be said about the terms of the law that are stated.
@@ -488,7 +439,7 @@ fn calibrate(graph: &Graph, stretch: Option<u32>, number: &Decimal, unit: &Unit)
     Ok(Constant { symbol, unit, value: x, u: fit.u_of_x(x, u0), freedom: fit.freedom() })
 }
 
-fn compare(constant: &Constant, number: &Decimal, unit: &Unit) -> Result<Comparison, String> {
+pub(super) fn compare(constant: &Constant, number: &Decimal, unit: &Unit) -> Result<Comparison, String> {
     if !unit.same_dimension(&constant.unit) {
         let words = |u: &Unit| if u.is_one() { "pure numbers".to_owned() } else { u.pretty() };
         return Err(format!(

@@ -16,3 +16,4 @@ mod runs;
 mod strd;
 mod tables;
 mod truth;
+mod ways;

@@ -112,18 +112,13 @@ async fn a_track_is_drawn_by_two_and_its_energies_are_asked() {
     ruth.until("document.getElementById('rail').textContent.includes('leaves the track') && document.getElementById('rail').textContent.includes('lands')").await;
 }
 
-#[tokio::test(flavor = "multi_thread")]
-async fn planets_forces_discs_and_cabins_are_measured() {
-    let lab = Lab::demo();
-    let ruth = lab.browser().await;
-    ruth.join(&lab.code(), "Ruth Anselm").await;
-
-    // Orbits of growing size, each logged with its period by one key.
+/// Orbits of growing size, each entered with its period by one key; equal areas; a fall that is explained.
+async fn planets_are_measured(ruth: &Browser) {
     ruth.lab("Years of the planets").await;
     ruth.click(".spine a[data-step=measure]").await;
-    pull(&ruth, "Planet", (20.0, 0.0)).await;
+    pull(ruth, "Planet", (20.0, 0.0)).await;
     ruth.until("parseFloat(document.getElementById('setting-x').value) > 1.1").await;
-    pull(&ruth, "Velocity, planet", (0.0, 8.0)).await;
+    pull(ruth, "Velocity, planet", (0.0, 8.0)).await;
     ruth.until("parseFloat(document.getElementById('setting-v_y').value) < 22").await;
     for (number, x, v) in [(1, "1", "18"), (2, "1.5", "15"), (3, "2", "13")] {
         for (name, value) in [("x", x), ("v_y", v)] {
@@ -131,7 +126,7 @@ async fn planets_forces_discs_and_cabins_are_measured() {
             ruth.fill(&format!("#setting-{name}"), &format!("{value}\n")).await;
             ruth.moved(seq).await;
         }
-        run(&ruth, number).await;
+        run(ruth, number).await;
         let seq = ruth.seq().await;
         ruth.keys("t").await;
         ruth.moved(seq).await;
@@ -148,7 +143,7 @@ async fn planets_forces_discs_and_cabins_are_measured() {
     ruth.until("document.getElementById('clock').textContent.endsWith('d')").await;
     let mut areas = Vec::new();
     for from in [40.0, 160.0] {
-        drag(&ruth, "#rail", (0.0, 0.0), (from - 300.0, 0.0)).await;
+        drag(ruth, "#rail", (0.0, 0.0), (from - 300.0, 0.0)).await;
         ruth.keys("s").await;
         for _ in 0..4 {
             ruth.click("[data-frames='10']").await;
@@ -164,8 +159,10 @@ async fn planets_forces_discs_and_cabins_are_measured() {
     ruth.moved(seq).await;
     ruth.click("#run").await;
     ruth.until("document.getElementById('outcome')?.textContent.includes('keeps it on a circle')").await;
+}
 
-    // Forces of some nanonewtons, to four figures.
+/// Forces of some nanonewtons, to four figures.
+async fn forces_keep_four_figures(ruth: &Browser) {
     ruth.lab("The pull of lead").await;
     ruth.click(".spine a[data-step=forecast]").await;
     ruth.click(".spine a[data-step=measure]").await;
@@ -175,7 +172,7 @@ async fn planets_forces_discs_and_cabins_are_measured() {
         if number > 1 {
             ruth.moved(seq).await;
         }
-        run(&ruth, number).await;
+        run(ruth, number).await;
         let seq = ruth.seq().await;
         ruth.keys("t").await;
         ruth.moved(seq).await;
@@ -186,13 +183,15 @@ async fn planets_forces_discs_and_cabins_are_measured() {
         cell(2, 4)
     ))
     .await;
+}
 
-    // Discs: each run is one more repeat of the same columns.
+/// Each run of the discs is one more repeat of the same columns.
+async fn throws_are_repeats(ruth: &Browser) {
     ruth.lab("Half of them each time").await;
-    foretell(&ruth).await;
+    foretell(ruth).await;
     for number in 1..=2 {
         if number == 1 {
-            run(&ruth, 1).await;
+            run(ruth, 1).await;
         } else {
             // The same settings make another run only when somebody asks for one.
             ruth.click("[data-anew]").await;
@@ -212,12 +211,14 @@ async fn planets_forces_discs_and_cabins_are_measured() {
     }
     ruth.until("[...document.querySelectorAll('#part-record thead small')].some(s => s.textContent.includes('N2'))")
         .await;
+}
 
-    // Cabins: the first frame at the mast, and the view of a rider.
+/// The first frame at the mast, the view of a rider, and another deal of numbers.
+async fn cabins_have_two_deals(ruth: &Browser) {
     ruth.lab("Two cabins at the mast").await;
     ruth.click(".spine a[data-step=measure]").await;
-    run(&ruth, 1).await;
-    pause(&ruth).await;
+    run(ruth, 1).await;
+    pause(ruth).await;
     ruth.choose("#seen-from", "seen from the second cabin").await;
     ruth.until("document.getElementById('scene').getAttribute('transform') !== 'translate(0 0)'").await;
     // Another deal: other numbers and an empty table; the first deal's readings wait for it.
@@ -230,13 +231,30 @@ async fn planets_forces_discs_and_cabins_are_measured() {
     ruth.moved(seq).await;
     let lengths = "[...document.querySelectorAll('.fixed-settings output')].map(o => o.textContent).join()";
     let first = ruth.until(lengths).await;
+    ruth.click("#run").await;
+    let wide = "document.querySelector('#scene rect')?.getAttribute('width')";
+    let cabin = ruth.until(wide).await;
     ruth.choose("#deal", "2 of 3, new").await;
     ruth.until(&format!("{lengths} !== '{}' && {} === ''", first.as_str().unwrap(), cell(1, 1))).await;
     ruth.until("document.getElementById('stage').dataset.run === '0' && document.getElementById('part-record').textContent.includes('Passings, deal 2')").await;
-    run(&ruth, 2).await;
+    // It was playing when the numbers changed.
+    ruth.until("document.querySelector('#run [data-play]').textContent === 'Run'").await;
+    ruth.until(&format!("{wide} !== '{}'", cabin.as_str().unwrap())).await;
+    run(ruth, 2).await;
     ruth.choose("#deal", "1 of 3").await;
     ruth.until(&format!("{lengths} === '{}' && {} !== ''", first.as_str().unwrap(), cell(1, 1))).await;
     ruth.until("document.getElementById('stage').dataset.run === '1'").await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn planets_forces_discs_and_cabins_are_measured() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    ruth.join(&lab.code(), "Ruth Anselm").await;
+    planets_are_measured(&ruth).await;
+    forces_keep_four_figures(&ruth).await;
+    throws_are_repeats(&ruth).await;
+    cabins_have_two_deals(&ruth).await;
 }
 
 /// Types a value of a setting and waits until it is stored.
@@ -265,6 +283,61 @@ async fn enter_trial(browser: &Browser) {
     browser.moved(seq).await;
 }
 
+/// Off the plate it says what to do, and the dish turns by hand.
+async fn the_moon_is_found(ruth: &Browser) {
+    ruth.lab("Nights with the moon").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    pull(ruth, "Dish", (-20.0, -20.0)).await;
+    // The strength falls with the square of the angle: what it shows tells how far off the dish is, to either side.
+    let mut best = (180.0, 0.0);
+    for _ in 0..3 {
+        let off = if best.1 == 0.0 { 0.0 } else { 3.0 * f64::sqrt(1.0 / best.1 - 1.0) };
+        for pointing in [best.0 - off, best.0 + off] {
+            let pointing = (pointing * 20.0).round().rem_euclid(7200.0) / 20.0;
+            if best.1 < 0.5 {
+                set(ruth, "pointing", &format!("{pointing:.2}")).await;
+                let strength = shown(ruth, "strength").await;
+                best = if strength > best.1 { (pointing, strength) } else { best };
+            }
+            if off == 0.0 {
+                break;
+            }
+        }
+    }
+    assert!(best.1 > 0.5, "{best:?}");
+}
+
+/// Rows fall into groups, each with a line and a density of its own beside the accepted one.
+async fn two_liquids_make_one_table(ruth: &Browser) {
+    ruth.lab("The deep basin").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    pull(ruth, "Gauge 1", (0.0, 60.0)).await;
+    ruth.until("parseFloat(document.getElementById('setting-depth 1').value) > 2.5").await;
+    for liquid in ["1: water", "4: honey"] {
+        if liquid != "1: water" {
+            let seq = ruth.seq().await;
+            ruth.choose("#setting-liquid", liquid).await;
+            ruth.moved(seq).await;
+        }
+        for depth in ["1", "5", "9"] {
+            set(ruth, "depth 1", depth).await;
+            assert!(shown(ruth, "pressure 1").await > 101.0);
+            enter_trial(ruth).await;
+        }
+    }
+    ruth.click(".spine a[data-step=linearize]").await;
+    for (list, choice) in
+        [("#axis-y", "p (pressure)"), ("#axis-x", "d (depth of gauge 1)"), ("#model", "straight line")]
+    {
+        let seq = ruth.seq().await;
+        ruth.choose(list, choice).await;
+        ruth.moved(seq).await;
+    }
+    ruth.click(".spine a[data-step=constant]").await;
+    ruth.fill("#law-1-slope", "9.81 [m/s^2]*ρ\n").await;
+    ruth.until("[...document.querySelectorAll('.groups tbody tr')].map(r => r.cells[0].textContent + parseFloat(r.cells[3].textContent)).every((t, i) => t.startsWith(['1: water', '4: honey'][i]) && parseFloat(t.slice(8)) < 1.5) && document.querySelectorAll('.groups tbody tr').length === 2").await;
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn waves_liquids_cogs_and_the_moon_are_measured() {
     let lab = Lab::demo();
@@ -284,56 +357,8 @@ async fn waves_liquids_cogs_and_the_moon_are_measured() {
     // Without a tuned wire or with one, no lamp says so.
     ruth.until("!document.getElementById('outcome')").await;
 
-    // The moon: off the plate it says what to do, and the dish turns by hand.
-    ruth.lab("Nights with the moon").await;
-    ruth.click(".spine a[data-step=measure]").await;
-    pull(&ruth, "Dish", (-20.0, -20.0)).await;
-    // The strength falls with the square of the angle: what it shows tells how far off the dish is, to either side.
-    let mut best = (180.0, 0.0);
-    for _ in 0..3 {
-        let off = if best.1 == 0.0 { 0.0 } else { 3.0 * f64::sqrt(1.0 / best.1 - 1.0) };
-        for pointing in [best.0 - off, best.0 + off] {
-            let pointing = (pointing * 20.0).round().rem_euclid(7200.0) / 20.0;
-            if best.1 < 0.5 {
-                set(&ruth, "pointing", &format!("{pointing:.2}")).await;
-                let strength = shown(&ruth, "strength").await;
-                best = if strength > best.1 { (pointing, strength) } else { best };
-            }
-            if off == 0.0 {
-                break;
-            }
-        }
-    }
-    assert!(best.1 > 0.5, "{best:?}");
-
-    // Liquids: rows fall into groups, each with a line and a density of its own beside the accepted one.
-    ruth.lab("The deep basin").await;
-    ruth.click(".spine a[data-step=measure]").await;
-    pull(&ruth, "Gauge 1", (0.0, 60.0)).await;
-    ruth.until("parseFloat(document.getElementById('setting-depth 1').value) > 2.5").await;
-    for liquid in ["1: water", "4: honey"] {
-        if liquid != "1: water" {
-            let seq = ruth.seq().await;
-            ruth.choose("#setting-liquid", liquid).await;
-            ruth.moved(seq).await;
-        }
-        for depth in ["1", "5", "9"] {
-            set(&ruth, "depth 1", depth).await;
-            assert!(shown(&ruth, "pressure 1").await > 101.0);
-            enter_trial(&ruth).await;
-        }
-    }
-    ruth.click(".spine a[data-step=linearize]").await;
-    for (list, choice) in
-        [("#axis-y", "p (pressure)"), ("#axis-x", "d (depth of gauge 1)"), ("#model", "straight line")]
-    {
-        let seq = ruth.seq().await;
-        ruth.choose(list, choice).await;
-        ruth.moved(seq).await;
-    }
-    ruth.click(".spine a[data-step=constant]").await;
-    ruth.fill("#law-1-slope", "9.81 [m/s^2]*ρ\n").await;
-    ruth.until("[...document.querySelectorAll('.groups tbody tr')].map(r => r.cells[0].textContent + parseFloat(r.cells[3].textContent)).every((t, i) => t.startsWith(['1: water', '4: honey'][i]) && parseFloat(t.slice(8)) < 1.5) && document.querySelectorAll('.groups tbody tr').length === 2").await;
+    the_moon_is_found(&ruth).await;
+    two_liquids_make_one_table(&ruth).await;
 
     // A pipe too narrow for its flow: what to change is said, and nothing is lost.
     ruth.lab("Narrow and wide").await;

@@ -84,7 +84,7 @@ export class RigStage extends FootageStage {
 
   /** Takes over what the logbook says: the run and where the tools stand. */
   read() {
-    const { run = "0", tools = "{}", faint = "", fresh = "true", pulled = "false", caption = "" } = this.state;
+    const { run = "0", deal = "", tools = "{}", faint = "", fresh = "true", pulled = "false", caption = "" } = this.state;
     this.takeTools(JSON.parse(tools));
     if (!this.tape.busy && this.placing === 0) this.tape.set(this.tools.tape?.flat() ?? null);
     this.restore();
@@ -95,7 +95,7 @@ export class RigStage extends FootageStage {
     element("stage-caption").textContent = preview ? (run === "0" ? "" : "as set now, not yet run") : caption;
     // With the settings it was run with, a run is the same; what is set now is shown before it runs.
     const set = [...document.querySelectorAll("[data-setting]")].map((e) => /** @type {HTMLInputElement} */ (e).value).join("|");
-    const key = preview ? `set ${set}` : `run ${run} ${caption} ${this.state.frames}`;
+    const key = preview ? `set ${deal} ${set}` : `run ${run} ${caption} ${this.state.frames}`;
     if (key !== this.shownKey) {
       this.shownKey = key;
       void this.load(this.address(preview ? "/setup" : `/runs/${run}`), key);
@@ -139,6 +139,7 @@ export class RigStage extends FootageStage {
     this.footage = footage;
     this.scene = new SceneGroup(footage);
     this.playing = false;
+    this.label();
     this.layWorld();
     const { bounds } = footage.scene;
     this.view = goesOn !== undefined && this.view ? this.view : { ...bounds };
@@ -227,9 +228,10 @@ export class RigStage extends FootageStage {
     const box = element("plate").getBoundingClientRect();
     if (!view || !scene || box.width === 0 || box.height === 0) return;
     const { left, right, bottom, top } = view;
-    const scale = Math.min(box.width / (right - left), Math.max(20, box.height - ROOM - BELOW) / (top - bottom));
+    const room = Math.max(20, box.height - ROOM - BELOW);
+    const scale = Math.min(box.width / (right - left), room / (top - bottom));
     const [w, h] = [box.width / scale, box.height / scale];
-    const [x, y] = [(left + right) / 2 - w / 2, -top - ROOM / scale];
+    const [x, y] = [(left + right) / 2 - w / 2, -top - (ROOM + (room - (top - bottom) * scale) / 2) / scale];
     this.surface.setAttribute("viewBox", `${x} ${y} ${w} ${h}`);
     this.px = 1 / scale;
     /** @type {Bounds} */

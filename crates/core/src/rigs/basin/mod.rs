@@ -61,7 +61,7 @@ fn recorders() -> Vec<Recorder<Gauges>> {
 
 /// Where a gauge hangs across the basin, in m.
 fn across(gauge: usize) -> f64 {
-    HALF * (0.4 * gauge as f64 - 0.6)
+    HALF * (0.4 * gauge as f64 - 0.4)
 }
 
 /// Density of the liquid, in kg/m³.
@@ -79,7 +79,7 @@ impl Rig for Basin {
             ("honey", "4: honey"),
             (UNKNOWN, "5: unknown liquid"),
         ];
-        let gauge = |name, label, symbol| optional(name, label, symbol, "m", [0.0, DEEP, TENTH], "not in the basin");
+        let gauge = |name, label, symbol| optional(name, label, symbol, "m", [0.0, DEEP, TENTH], "not used");
         let pressure = |name, label, symbol| found(name, label, symbol, "kPa", [0.001, 0.01]).telling(&["density"]);
         Card {
             name: "basin",

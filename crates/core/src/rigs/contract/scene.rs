@@ -141,6 +141,19 @@ pub enum Shape {
     },
 }
 
+impl Shape {
+    /// As many small discs as a channel says, in an area from its left edge, of a width and a height, standing on y = 0.
+    pub(in crate::rigs) fn heap(
+        [left, wide, high]: [f64; 3],
+        most: usize,
+        channel: &'static str,
+        (loose, paint): (bool, Paint),
+    ) -> Self {
+        let area = Bounds { left, right: left + wide, bottom: 0.0, top: high };
+        Self::Heap { area, most, count: Channel(channel), loose, paint }
+    }
+}
+
 /// What moves the places of a curve: a channel, times a weight a place.
 #[derive(Clone, Debug, Serialize, PartialEq)]
 pub struct Sway {

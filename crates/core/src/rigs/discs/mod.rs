@@ -12,7 +12,7 @@ use super::contract::meter::now;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
-use super::{Bounds, Card, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{Bounds, Card, Clock, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Most throws of a run.
 const MOST: f64 = 40.0;
@@ -111,13 +111,6 @@ impl Rig for Discs {
     fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
         let most = settings.get("number") as usize;
         let gap = 0.06;
-        let heap = |left: f64, channel, loose, paint| Shape::Heap {
-            area: Bounds { left, right: left + WIDE, bottom: 0.0, top: HIGH },
-            most,
-            count: Coordinate::Channel(channel),
-            loose,
-            paint,
-        };
         let mut shapes = vec![
             Shape::Word { place: [0.0, HIGH + 0.02], text: "thrown".to_owned() },
             Shape::Word { place: [WIDE + gap, HIGH + 0.02], text: "taken out".to_owned() },
@@ -129,8 +122,8 @@ impl Rig for Discs {
                 shapes.push(Shape::Line { from, to, paint: Paint::Thread });
             }
         }
-        shapes.push(heap(0.0, "left", true, Paint::Body));
-        shapes.push(heap(WIDE + gap, "out", false, Paint::Other));
+        shapes.push(Shape::heap([0.0, WIDE, HIGH], most, "left", (true, Paint::Body)));
+        shapes.push(Shape::heap([WIDE + gap, WIDE, HIGH], most, "out", (false, Paint::Other)));
         Scene::of(
             Bounds { left: -0.03, right: 2.0 * WIDE + gap + 0.03, bottom: -0.03, top: HIGH + 0.07 },
             shapes,

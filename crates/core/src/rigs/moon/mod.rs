@@ -214,78 +214,15 @@ impl Rig for Moon {
     fn scene(&self, settings: &Settings, run: &Run) -> Scene {
         let night = Night::new(settings);
         let wide = (run.sampling.duration / TRACE).round();
-        let mut shapes = Vec::new();
-        let mut line = |from: [f64; 2], to: [f64; 2], paint| {
-            shapes.push(Shape::Line { from: at(from[0], from[1]), to: at(to[0], to[1]), paint });
-        };
-        for i in 0..=wide as u32 {
-            let x = f64::from(i);
-            line([x, ABOVE], [x, ABOVE + 3.0], Paint::Guide);
-        }
         let [half, high] = FIELD;
-        let middle = half;
-        for i in -(half as i32)..=half as i32 {
-            let x = middle + f64::from(i);
-            line([x, -high], [x, high], Paint::Guide);
-        }
-        for i in -(high as i32)..=high as i32 {
-            let y = f64::from(i);
-            line([middle - half, y], [middle + half, y], Paint::Guide);
-        }
-        for [low, up, left, right] in [[ABOVE, ABOVE + 3.0, 0.0, wide], [-high, high, middle - half, middle + half]] {
-            for (from, to) in [
-                ([left, low], [right, low]),
-                ([right, low], [right, up]),
-                ([right, up], [left, up]),
-                ([left, up], [left, low]),
-            ] {
-                line(from, to, Paint::Thread);
-            }
-        }
-        let words = [
-            (0.0, ABOVE + 3.25, "trace of the dish: 0.25 s a division"),
-            (middle - half, high + 0.25, "plate of the telescope: 0.2° a division"),
-        ];
-        shapes.extend(words.map(|(x, y, text)| Shape::Word { place: [x, y], text: text.to_owned() }));
-        // The dish from above, on its dial.
-        shapes.push(Shape::Disc { centre: at(DIAL[0], DIAL[1]), radius: DISH, turn: None, paint: Paint::Support });
-        for k in 0..12 {
-            let (sin, cos) = (PI * f64::from(k) / 6.0).sin_cos();
-            let there = |r: f64| at(DIAL[0] + r * cos, DIAL[1] + r * sin);
-            shapes.push(Shape::Line { from: there(DISH + 0.9), to: there(DISH + 1.2), paint: Paint::Guide });
-        }
-        shapes.push(Shape::Word { place: [DIAL[0] + DISH + 1.3, DIAL[1] - 0.15], text: "0°".to_owned() });
-        let (sin, cos) = settings.get("pointing").sin_cos();
-        let tip = [DIAL[0] + (DISH + 1.2) * cos, DIAL[1] + (DISH + 1.2) * sin];
-        shapes.push(Shape::Line { from: at(DIAL[0], DIAL[1]), to: at(tip[0], tip[1]), paint: Paint::Aid });
-        // The trace: a level line on which each pulse stands once the pen has passed it.
-        for (number, channel) in ["sent", "back"].into_iter().enumerate() {
-            let from = [0.0, SENT + 1.0][number];
-            let to = [SENT + 1.0, wide][number];
-            let count = (40.0 * (to - from)) as u32;
-            let xs: Vec<f64> = (0..=count).map(|i| from + (to - from) * f64::from(i) / f64::from(count)).collect();
-            let weights = xs.iter().map(|x| night.pulses(*x)[number]).collect();
-            let points = xs.iter().map(|x| [*x, ABOVE]).collect();
-            let sways = vec![Sway { channel, along: [0.0, 1.0], weights }];
-            shapes.push(Shape::Curve { points, sways, paint: Paint::Aid });
-        }
-        // The moon's edge grows from a point when its exposure is made.
+        let (dial, tip) = dial(settings.get("pointing"));
+        let mut shapes = paper(wide);
+        shapes.extend(dial);
+        shapes.extend(night.trace(wide));
         for (stands, channel) in night.stands.into_iter().zip(["first exposure", "second exposure"]) {
-            if stands.abs() > half - night.disc {
-                continue;
+            if stands.abs() <= half - night.disc {
+                shapes.extend(night.exposure([half + stands * SLANT.cos(), stands * SLANT.sin()], channel));
             }
-            let centre = [middle + stands * SLANT.cos(), stands * SLANT.sin()];
-            let angles: Vec<f64> = (0..=72).map(|i| TAU * f64::from(i) / 72.0).collect();
-            let points = vec![centre; angles.len()];
-            let part = |along, of: fn(f64) -> f64| Sway {
-                channel,
-                along,
-                weights: angles.iter().map(|a| night.disc * of(*a)).collect(),
-            };
-            let sways = vec![part([1.0, 0.0], f64::cos), part([0.0, 1.0], f64::sin)];
-            shapes.push(Shape::Curve { points, sways, paint: Paint::Thread });
-            let tick = Shape::Disc { centre: at(centre[0], centre[1]), radius: 0.03, turn: None, paint: Paint::Body };
-            shapes.push(tick);
         }
         shapes.push(Shape::Disc {
             centre: [Coordinate::Channel("pen"), Coordinate::Channel("trace")],
@@ -293,21 +230,86 @@ impl Rig for Moon {
             turn: None,
             paint: Paint::Body,
         });
+        let (left, right) = (DIAL[0] - DISH - 1.6, (2.0 * half).max(wide) + 0.5);
         Scene {
             handles: vec![Handle::turn("Dish", tip, "pointing", DIAL, 1.0)],
             held_still: true,
             loupe: Some(at(SENT, ABOVE + 2.4)),
-            ..Scene::of(
-                Bounds {
-                    left: DIAL[0] - DISH - 1.6,
-                    right: (2.0 * half).max(wide) + 0.5,
-                    bottom: -high - 0.5,
-                    top: ABOVE + 4.0,
-                },
-                shapes,
-                [1, 0],
-            )
+            ..Scene::of(Bounds { left, right, bottom: -high - 0.5, top: ABOVE + 4.0 }, shapes, [1, 0])
         }
+    }
+}
+
+/// The divisions and edges of the trace, so many of them wide, and of the plate, each with its word.
+fn paper(wide: f64) -> Vec<Shape> {
+    let [half, high] = FIELD;
+    let papers = [
+        ([0.0, wide, ABOVE, ABOVE + 3.0], false, "trace of the dish: 0.25 s a division"),
+        ([0.0, 2.0 * half, -high, high], true, "plate of the telescope: 0.2° a division"),
+    ];
+    let mut shapes = Vec::new();
+    for ([left, right, low, up], both_ways, word) in papers {
+        let mut line = |from: [f64; 2], to: [f64; 2], paint| {
+            shapes.push(Shape::Line { from: at(from[0], from[1]), to: at(to[0], to[1]), paint });
+        };
+        for i in 0..=(right - left) as u32 {
+            line([left + f64::from(i), low], [left + f64::from(i), up], Paint::Guide);
+        }
+        for i in 0..=(up - low) as u32 * u32::from(both_ways) {
+            line([left, low + f64::from(i)], [right, low + f64::from(i)], Paint::Guide);
+        }
+        let corners = [[left, low], [right, low], [right, up], [left, up], [left, low]];
+        corners.windows(2).for_each(|ends| line(ends[0], ends[1], Paint::Thread));
+        shapes.push(Shape::Word { place: [left, up + 0.25], text: word.to_owned() });
+    }
+    shapes
+}
+
+/// The dish from above on its dial, and where its pointer ends.
+fn dial(pointing: f64) -> (Vec<Shape>, [f64; 2]) {
+    let there = |angle: f64, r: f64| [DIAL[0] + r * angle.cos(), DIAL[1] + r * angle.sin()];
+    let line =
+        |from: [f64; 2], to: [f64; 2], paint| Shape::Line { from: at(from[0], from[1]), to: at(to[0], to[1]), paint };
+    let mut shapes =
+        vec![Shape::Disc { centre: at(DIAL[0], DIAL[1]), radius: DISH, turn: None, paint: Paint::Support }];
+    for k in 0..12 {
+        let angle = PI * f64::from(k) / 6.0;
+        shapes.push(line(there(angle, DISH + 0.9), there(angle, DISH + 1.2), Paint::Guide));
+    }
+    shapes.push(Shape::Word { place: [DIAL[0] + DISH + 1.3, DIAL[1] - 0.15], text: "0°".to_owned() });
+    let tip = there(pointing, DISH + 1.2);
+    shapes.push(line(DIAL, tip, Paint::Aid));
+    (shapes, tip)
+}
+
+impl Night {
+    /// The trace: a level line on which each pulse stands once the pen has passed it.
+    fn trace(&self, wide: f64) -> Vec<Shape> {
+        let parts = [("sent", 0.0, SENT + 1.0), ("back", SENT + 1.0, wide)];
+        let drawn = parts.into_iter().enumerate().map(|(number, (channel, from, to))| {
+            let count = (40.0 * (to - from)) as u32;
+            let xs: Vec<f64> = (0..=count).map(|i| from + (to - from) * f64::from(i) / f64::from(count)).collect();
+            let weights = xs.iter().map(|x| self.pulses(*x)[number]).collect();
+            let points = xs.iter().map(|x| [*x, ABOVE]).collect();
+            let sways = vec![Sway { channel, along: [0.0, 1.0], weights }];
+            Shape::Curve { points, sways, paint: Paint::Aid }
+        });
+        drawn.collect()
+    }
+
+    /// The moon on the plate: its edge grows from a point when the exposure is made.
+    fn exposure(&self, centre: [f64; 2], channel: &'static str) -> [Shape; 2] {
+        let angles: Vec<f64> = (0..=72).map(|i| TAU * f64::from(i) / 72.0).collect();
+        let part = |along, of: fn(f64) -> f64| Sway {
+            channel,
+            along,
+            weights: angles.iter().map(|a| self.disc * of(*a)).collect(),
+        };
+        let sways = vec![part([1.0, 0.0], f64::cos), part([0.0, 1.0], f64::sin)];
+        [
+            Shape::Curve { points: vec![centre; angles.len()], sways, paint: Paint::Thread },
+            Shape::Disc { centre: at(centre[0], centre[1]), radius: 0.03, turn: None, paint: Paint::Body },
+        ]
     }
 }
 

@@ -9,7 +9,7 @@ use super::contract::meter::found;
 use super::contract::run::Outcome;
 use super::contract::scene::at;
 use super::contract::setting::quantity;
-use super::{Bounds, Card, Chance, Clock, Coordinate, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{Bounds, Card, Chance, Clock, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
 
 /// Most cogs on the tray.
 const MOST: f64 = 200.0;
@@ -101,13 +101,6 @@ impl Rig for Scales {
             to: at(to[0], to[1]),
             paint,
         };
-        let heap = |left: f64, channel, loose, paint| Shape::Heap {
-            area: Bounds { left, right: left + WIDE, bottom: 0.0, top: HIGH },
-            most,
-            count: Coordinate::Channel(channel),
-            loose,
-            paint,
-        };
         let mut shapes = vec![
             // The balance under the tray.
             line([0.12, -0.12], [WIDE - 0.12, -0.12], Paint::Support),
@@ -124,8 +117,8 @@ impl Rig for Scales {
         }
         let words = [(0.0, "tray on the balance"), (sack, "still in the sack")];
         shapes.extend(words.map(|(x, text)| Shape::Word { place: [x, HIGH + 0.04], text: text.to_owned() }));
-        shapes.push(heap(0.0, "cogs", true, Paint::Body));
-        shapes.push(heap(sack, "sack", false, Paint::Other));
+        shapes.push(Shape::heap([0.0, WIDE, HIGH], most, "cogs", (true, Paint::Body)));
+        shapes.push(Shape::heap([sack, WIDE, HIGH], most, "sack", (false, Paint::Other)));
         Scene::of(Bounds { left: -0.06, right: sack + WIDE + 0.06, bottom: -0.36, top: HIGH + 0.1 }, shapes, [1, 0])
     }
 }

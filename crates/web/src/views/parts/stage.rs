@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
-use zeitmass_core::logbook::{HeldValue, RunEntry};
+use zeitmass_core::logbook::{HeldValue, Logbook, RunEntry};
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::record::{ColumnKind, Record};
@@ -13,6 +13,12 @@ use zeitmass_core::rigs::{Clock, Node, Rig, Role, SecondBody, SettingKind, Setti
 use super::Scene;
 use crate::notation::symbol_html;
 use crate::wish::json;
+
+/// For each deal a logbook may have whether it is at hand and whether it was begun; nothing where there is one only.
+fn deals(book: &Logbook) -> Vec<(bool, bool)> {
+    let (most, deals) = (book.sheet().deals, &book.state().deals);
+    (0..most).filter(|_| most > 1).map(|n| (n == deals.number, deals.begun(n))).collect()
+}
 
 impl Scene<'_> {
     pub(super) fn stage(&self) -> StagePart {
@@ -53,10 +59,8 @@ impl Scene<'_> {
         StagePart {
             writable: open,
             lines: lines(rows),
-            deals: (0..sheet.deals)
-                .filter(|_| sheet.deals > 1)
-                .map(|n| (n == state.deals.number, state.deals.begun(n)))
-                .collect(),
+            deal: state.deals.number,
+            deals: deals(book),
             fixed,
             hidden: hidden.join(", "),
             run: on_stage.unwrap_or(0),
@@ -468,6 +472,8 @@ struct PlanView {
 pub(super) struct StagePart {
     writable: bool,
     lines: Vec<SettingLine>,
+    /// The deal of numbers at hand, from 0.
+    deal: u32,
     /// Deals of numbers, where there can be several: for each whether it is at hand and whether it was begun.
     deals: Vec<(bool, bool)>,
     fixed: Vec<FixedSetting>,
