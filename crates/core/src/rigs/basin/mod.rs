@@ -20,7 +20,7 @@ const HALF: f64 = 3.0;
 /// A tenth of a division of the scale, to which a gauge is let down, in m.
 const TENTH: f64 = 0.01;
 /// Time in which a gauge comes to show what it feels, and how long it is watched, in s.
-const SETTLES: f64 = 0.25;
+const SETTLES: f64 = 0.1;
 const WATCHED: f64 = 2.0;
 
 /// Liquids at 20 °C and 101.3 kPa: name, density in kg/m³. Water 998.2, ethanol 789.3, brine with 26 % of salt 1197 (CRC Handbook of Chemistry

@@ -43,7 +43,7 @@ impl Scene<'_> {
                     value: spec.pretty(&rule.value),
                     dealt: rule.dealt.is_some(),
                     name: rule.name,
-                    loggable: spec.is_number(),
+                    loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
                 }),
                 Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
             }
@@ -189,7 +189,7 @@ impl Scene<'_> {
             options,
             switch: matches!(spec.kind, SettingKind::Switch { .. }),
             on: *value == SettingValue::Switch(true),
-            loggable: spec.is_number(),
+            loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
             range: spec.range(),
             nodes,
             note,
