@@ -25,7 +25,7 @@ fn sheet(rig: &str, settings: &str) -> String {
 }
 
 /// Runs of a minute, or as long as the rig goes, and a setting to change.
-const CASES: [(&str, &str, (&str, &str)); 14] = [
+const CASES: [(&str, &str, (&str, &str)); 19] = [
     ("shuttle", "\"velocity 1\" = \"free 0.15 m/s\"", ("velocity 1", "0.14")),
     ("trolley", "load = \"free 0 kg\"\n\"thrust 1\" = \"fixed 0.01 N\"\nrail = \"fixed 17 m\"", ("load", "0.1")),
     (
@@ -56,6 +56,11 @@ const CASES: [(&str, &str, (&str, &str)); 14] = [
     ("torsion", "large = \"free 100 kg\"", ("large", "90")),
     ("cabins", "\"velocity 1\" = \"free 1 m/s\"", ("velocity 1", "1.1")),
     ("discs", "number = \"free 1000\"\nsides = \"fixed 6\"", ("number", "900")),
+    ("wire", "frequency = \"free 150 Hz\"", ("frequency", "151")),
+    ("moon", "pointing = \"free 76 deg\"\nmoon = \"fixed unknown\"", ("pointing", "77")),
+    ("basin", "\"depth 1\" = \"free 9 m\"\n\"depth 2\" = \"fixed 3 m\"", ("depth 1", "8")),
+    ("millrace", "place = \"free 3 m\"", ("place", "2")),
+    ("scales", "number = \"free 200\"", ("number", "190")),
 ];
 
 async fn ask(app: &Router, cookie: &str, request: axum::http::request::Builder, body: String) -> usize {
