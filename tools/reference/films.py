@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Reference values for films: derivatives by scipy.signal.savgol_filter, template matches and strobe pictures by OpenCV.
+"""Reference values for films: derivatives by scipy.signal.savgol_filter, projective maps, template matches and strobe pictures by OpenCV.
 
 Usage: tools/reference/films.py   (needs numpy, scipy and opencv-python-headless; made with the versions named in the files)
 """
@@ -28,6 +28,19 @@ for rows in (3, 5, 7, 11):
     })
 out = ROOT / "crates/core/tests/fixtures/savgol.json"
 out.write_text(json.dumps({"made_with": f"SciPy {scipy.__version__}, NumPy {np.__version__}", "every": every, "x": x.tolist(), "cases": cases}, indent=1) + "\n")
+
+planes = []
+for case in range(12):
+    width, height = (round(float(v), 3) for v in rng.uniform(0.5, 6, 2))
+    square = np.array([[150, 300], [480, 300], [480, 80], [150, 80]], np.float32)
+    corners = np.round(square + rng.uniform(-70, 70, (4, 2)), 1).astype(np.float32)
+    flat = np.array([[0, 0], [width, 0], [width, -height], [0, -height]], np.float32)
+    to = cv2.getPerspectiveTransform(corners, flat)
+    at = rng.uniform([120, 60], [500, 320], (6, 2)).round(1)
+    seen = cv2.perspectiveTransform(at[None].astype(np.float64), to)[0]
+    planes.append({"corners": corners.astype(float).round(1).tolist(), "sides": [width, height], "at": at.tolist(), "on": seen.tolist()})
+out = ROOT / "crates/core/tests/fixtures/planes.json"
+out.write_text(json.dumps({"made_with": f"opencv-python-headless {cv2.__version__}", "planes": planes}, indent=1) + "\n")
 
 with tempfile.TemporaryDirectory() as folder:
     subprocess.run(["cargo", "run", "--quiet", "--", "film", "render", "tower-yard", "--out", folder], cwd=ROOT, check=True, stdout=subprocess.DEVNULL)

@@ -23,7 +23,7 @@ fn shoot() -> Shoot {
     let mover = Mover { name: "ball".to_owned(), shapes, path: Box::new(path) };
     // 5 px of blur at about 1.3 m/s, grain 4 %, JPEG 85.
     let camera = Camera { shutter: 1.0 / 26.0, grain: 0.04, ..Camera::default() };
-    Shoot { camera, scenery: Vec::new(), movers: vec![mover], frames: FRAMES }
+    Shoot { camera, scenery: Vec::new(), movers: vec![mover], front: Vec::new(), frames: FRAMES }
 }
 
 fn main() {

@@ -1,4 +1,4 @@
-//! The simulated camera: a side view without perspective, with motion blur, grain, vignetting and JPEG, from shapes in
+//! The simulated camera: a side view, squarely or at a slant, with motion blur, grain, vignetting and JPEG, from shapes in
 //! metres that move along given paths. The same seed gives the same film, byte for byte.
 //!
 //! [`Shoot`] says what stands before the camera and how it is set; [`Shoot::frame`] takes one picture;
@@ -81,6 +81,10 @@ pub struct Camera {
     pub aim: [f64; 2],
     /// How far the camera is tilted, in rad.
     pub tilt: f64,
+    /// How far it stands to the left of where it would look at the scene squarely, as an angle seen from the aim, in rad.
+    pub slant: f64,
+    /// How far it stands from its aim, in m; told from the picture only at a slant.
+    pub distance: f64,
     /// Frames a second.
     pub rate: f64,
     /// Time the shutter is open, in s.
@@ -101,6 +105,8 @@ impl Default for Camera {
             metres_a_pixel: 0.01,
             aim: [0.0, 0.0],
             tilt: 0.0,
+            slant: 0.0,
+            distance: 8.0,
             rate: 60.0,
             shutter: 1.0 / 240.0,
             grain: 0.015,
@@ -118,6 +124,8 @@ pub struct Shoot {
     pub scenery: Vec<Shape>,
     /// What moves, back to front.
     pub movers: Vec<Mover>,
+    /// What stands still before all that moves.
+    pub front: Vec<Shape>,
     /// Number of frames.
     pub frames: usize,
 }
@@ -141,9 +149,13 @@ impl Camera {
             .post_translate(self.width as f32 / 2.0, self.height as f32 / 2.0)
     }
 
-    /// Where a point of the scene lies in the picture, in px.
+    /// Where a point of the scene lies in the picture, in px. At a slant, by the pinhole model: what lies farther away along the plane of the
+    /// motion is seen smaller by its distance.
     pub fn pixel(&self, point: [f64; 2]) -> [f64; 2] {
-        let (x, y) = ((point[0] - self.aim[0]) / self.metres_a_pixel, -(point[1] - self.aim[1]) / self.metres_a_pixel);
+        let (far, across) = self.slant.sin_cos();
+        let (x, y) = (point[0] - self.aim[0], point[1] - self.aim[1]);
+        let near = self.distance / (self.distance + x * far) / self.metres_a_pixel;
+        let (x, y) = (x * across * near, -y * near);
         let (sin, cos) = self.tilt.sin_cos();
         [x * cos - y * sin + self.width as f64 / 2.0, x * sin + y * cos + self.height as f64 / 2.0]
     }
@@ -163,8 +175,8 @@ impl Shoot {
         let c = &self.camera;
         let mut scenery = Pixmap::new(c.width as u32, c.height as u32).ok_or(PictureError::TooLarge)?;
         scenery.fill(Color::from_rgba8(203, 198, 184, 255));
-        for shape in &self.scenery {
-            paint(&mut scenery, shape, c.view());
+        for shape in self.scenery.iter().chain(&self.front) {
+            paint(&mut scenery, shape, ([0.0, 0.0], 0.0), c);
         }
         let mut random = StdRng::seed_from_u64(seed);
         let grains = (0..GRAINS).map(|_| normal(&mut random) as f32 * 255.0 * c.grain as f32).collect();
@@ -235,11 +247,15 @@ impl Shoot {
         let c = &self.camera;
         let (mut top, mut bottom) = (c.height as f64, 0.0_f64);
         for mover in &self.movers {
-            let reach = mover.shapes.iter().map(Shape::reach).fold(0.0, f64::max) / c.metres_a_pixel + 2.0;
+            let reach = mover.shapes.iter().map(Shape::reach).fold(0.0, f64::max);
             for time in times {
-                let y = c.pixel((mover.path)(*time).0)[1];
-                top = top.min(y - reach);
-                bottom = bottom.max(y + reach);
+                // A box round it, seen from wherever the camera stands.
+                let [x, y] = (mover.path)(*time).0;
+                for (right, up) in [(-1.0, -1.0), (1.0, -1.0), (-1.0, 1.0), (1.0, 1.0)] {
+                    let y = c.pixel([x + right * reach, y + up * reach])[1];
+                    top = top.min(y - 2.0);
+                    bottom = bottom.max(y + 2.0);
+                }
             }
         }
         let end = bottom.ceil().clamp(0.0, c.height as f64) as usize;
@@ -248,36 +264,54 @@ impl Shoot {
 
     fn paint_movers(&self, plate: &mut Pixmap, time: f64) {
         for mover in &self.movers {
-            let ([x, y], turn) = (mover.path)(time);
-            let pose = Transform::from_rotate(turn.to_degrees() as f32).post_translate(x as f32, y as f32);
-            let view = pose.post_concat(self.camera.view());
+            let pose = (mover.path)(time);
             for shape in &mover.shapes {
-                paint(plate, shape, view);
+                paint(plate, shape, pose, &self.camera);
             }
+        }
+        for shape in &self.front {
+            paint(plate, shape, ([0.0, 0.0], 0.0), &self.camera);
         }
     }
 }
 
-fn paint(plate: &mut Pixmap, shape: &Shape, view: Transform) {
+/// Corners by which a disc is drawn at a slant.
+const ROUND: u32 = 64;
+
+fn paint(plate: &mut Pixmap, shape: &Shape, ([x, y], turn): Pose, camera: &Camera) {
     let mut path = PathBuilder::new();
-    let colour = match shape {
-        Shape::Disc { centre: [x, y], radius, colour } => {
-            path.push_circle(*x as f32, *y as f32, *radius as f32);
-            colour
+    let (Shape::Disc { colour, .. } | Shape::Polygon { colour, .. }) = shape;
+    let view = if camera.slant == 0.0 {
+        match shape {
+            Shape::Disc { centre: [x, y], radius, .. } => path.push_circle(*x as f32, *y as f32, *radius as f32),
+            Shape::Polygon { corners, .. } => outline(&mut path, corners.iter().copied()),
         }
-        Shape::Polygon { corners, colour } => {
-            for (i, [x, y]) in corners.iter().enumerate() {
-                if i == 0 { path.move_to(*x as f32, *y as f32) } else { path.line_to(*x as f32, *y as f32) }
+        let pose = Transform::from_rotate(turn.to_degrees() as f32).post_translate(x as f32, y as f32);
+        pose.post_concat(camera.view())
+    } else {
+        let (sin, cos) = turn.sin_cos();
+        let seen = |[a, b]: [f64; 2]| camera.pixel([x + a * cos - b * sin, y + a * sin + b * cos]);
+        match shape {
+            Shape::Disc { centre: [cx, cy], radius, .. } => {
+                let angles = (0..ROUND).map(|i| f64::from(i) / f64::from(ROUND) * std::f64::consts::TAU);
+                outline(&mut path, angles.map(|a| seen([cx + radius * a.cos(), cy + radius * a.sin()])));
             }
-            path.close();
-            colour
+            Shape::Polygon { corners, .. } => outline(&mut path, corners.iter().map(|c| seen(*c))),
         }
+        Transform::identity()
     };
     let mut how = Paint { anti_alias: true, ..Paint::default() };
     how.set_color_rgba8(colour[0], colour[1], colour[2], 255);
     if let Some(path) = path.finish() {
         plate.fill_path(&path, &how, FillRule::Winding, view, None);
     }
+}
+
+fn outline(path: &mut PathBuilder, corners: impl Iterator<Item = [f64; 2]>) {
+    for (i, [x, y]) in corners.enumerate() {
+        if i == 0 { path.move_to(x as f32, y as f32) } else { path.line_to(x as f32, y as f32) }
+    }
+    path.close();
 }
 
 /// A number of the standard normal distribution (Box and Muller's transformation).

@@ -36,7 +36,7 @@ impl FilmCard {
 }
 
 /// All demo films.
-pub static FILMS: [FilmCard; 7] = [
+pub static FILMS: [FilmCard; 15] = [
     FilmCard {
         name: "tower-yard",
         title: "A ball thrown across the tower yard",
@@ -78,6 +78,54 @@ pub static FILMS: [FilmCard; 7] = [
         title: "Two cable cabins pass a mast",
         length: "The red cabin is 4.20 m long, the blue one 3.60 m.",
         make: |_| cabins(),
+    },
+    FilmCard {
+        name: "cart-20",
+        title: "A cart pulled by a weight of 20 g",
+        length: "The two brass pegs on the track are 1.200 m apart.",
+        make: |_| cart(0.020),
+    },
+    FilmCard {
+        name: "cart-40",
+        title: "A cart pulled by a weight of 40 g",
+        length: "The two brass pegs on the track are 1.200 m apart.",
+        make: |_| cart(0.040),
+    },
+    FilmCard {
+        name: "cart-60",
+        title: "A cart pulled by a weight of 60 g",
+        length: "The two brass pegs on the track are 1.200 m apart.",
+        make: |_| cart(0.060),
+    },
+    FilmCard {
+        name: "cart-80",
+        title: "A cart pulled by a weight of 80 g",
+        length: "The two brass pegs on the track are 1.200 m apart.",
+        make: |_| cart(0.080),
+    },
+    FilmCard {
+        name: "cart-100",
+        title: "A cart pulled by a weight of 100 g",
+        length: "The two brass pegs on the track are 1.200 m apart.",
+        make: |_| cart(0.100),
+    },
+    FilmCard {
+        name: "workshop-pendulum",
+        title: "A pendulum in the workshop, the camera a little askew",
+        length: "The brass rail at the right is 3.500 m long.",
+        make: |_| askew(),
+    },
+    FilmCard {
+        name: "bounces",
+        title: "A ball that bounces along the yard",
+        length: "The striped pole at the left is 2.000 m long.",
+        make: |_| bounces(),
+    },
+    FilmCard {
+        name: "yard-aslant",
+        title: "The throw across the tower yard, filmed from the gate",
+        length: "The brass plates sit on the corners of a frame 4.800 m wide and 2.200 m high; the striped pole is 2.000 m long.",
+        make: |_| aslant(),
     },
 ];
 
@@ -145,7 +193,7 @@ pub fn thrown(throw: Throw) -> Shoot {
     scenery.extend(pole([-2.95, 0.0], 2.0, 8));
     let path = move |t: f64| (throw.at(t), 0.0);
     let mover = Mover { name: "ball".to_owned(), shapes: ball(0.1, DARK), path: Box::new(path) };
-    Shoot { camera, scenery, movers: vec![mover], frames: 66 }
+    Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames: 66 }
 }
 
 /// A carriage that runs against a spring buffer: constant velocity before, half a swing while touching, constant after.
@@ -176,7 +224,7 @@ fn buffer() -> Shoot {
     scenery.push(Shape::rectangle(0.9, 0.02, 0.08, 0.3, DARK));
     scenery.push(Shape::rectangle(0.83, 0.09, 0.07, 0.06, BRASS));
     let mover = Mover { name: "carriage".to_owned(), shapes, path: Box::new(path) };
-    Shoot { camera, scenery, movers: vec![mover], frames: 180 }
+    Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames: 180 }
 }
 
 /// Falls from rest against quadratic drag: v = v∞ tanh(gt/v∞), s = (v∞²/g) ln cosh(gt/v∞).
@@ -219,7 +267,7 @@ fn sunshades() -> Shoot {
     });
     let mut scenery = vec![Shape::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND)];
     scenery.extend(pole([3.3, 0.0], 2.0, 8));
-    Shoot { camera, movers: movers.collect(), scenery, frames: 120 }
+    Shoot { camera, movers: movers.collect(), scenery, front: Vec::new(), frames: 120 }
 }
 
 /// Sliding friction of the sledge.
@@ -251,7 +299,7 @@ fn sledge(degrees: f64) -> Shoot {
     let camera = Camera { metres_a_pixel: 0.0135, aim: [-0.2 * cos, 0.4 * sin + 0.2], rate: 30.0, ..Camera::default() };
     let scenery = vec![Shape::Polygon { corners: hill, colour: [226, 228, 230] }];
     let mover = Mover { name: "sledge".to_owned(), shapes, path: Box::new(path) };
-    Shoot { camera, scenery, movers: vec![mover], frames }
+    Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames }
 }
 
 /// Two cable cabins pass a mast in opposite directions, each at its own steady speed.
@@ -281,5 +329,200 @@ fn cabins() -> Shoot {
         moving("red cabin", cabin(4.2, RED), -9.0, 3.1, 7.0),
         moving("blue cabin", cabin(3.6, BLUE), 8.0, -2.4, 2.0),
     ];
-    Shoot { camera, scenery, movers, frames: 180 }
+    Shoot { camera, scenery, movers, front: Vec::new(), frames: 180 }
+}
+
+/// Mass of cart and weight together, in kg: weights are moved from the cart to the cord.
+pub const CART_MASS: f64 = 0.600;
+/// What holds the cart back, in N.
+pub const CART_FRICTION: f64 = 0.030;
+/// How far the weight falls before it lands, in m.
+const FALL: f64 = 0.90;
+
+/// A cart on a level track, pulled by a cord with a falling weight of that mass in kg: a = (m g − R)/M until the weight lands,
+/// and −R/(M − m) from then on.
+fn cart(weight: f64) -> Shoot {
+    let camera = Camera { metres_a_pixel: 0.0045, aim: [-0.1, 0.36], rate: 30.0, ..Camera::default() };
+    let pull = (weight * GRAVITY - CART_FRICTION) / CART_MASS;
+    let slowing = CART_FRICTION / (CART_MASS - weight);
+    let landing = (2.0 * FALL / pull).sqrt();
+    let gone = move |t: f64| {
+        let (t, late) = (t - 0.2, t - 0.2 - landing);
+        if t < 0.0 {
+            0.0
+        } else if late < 0.0 {
+            0.5 * pull * t * t
+        } else {
+            FALL + pull * landing * late - 0.5 * slowing * late * late
+        }
+    };
+    // The track's top, the pulley's middle, and where the cord hangs down behind it.
+    let (top, pulley, cord) = (0.70, [0.95, 0.74], 0.006);
+    let right = pulley[0] + 0.05;
+    // Cords reach farther than they can be seen: what stands in front hides the rest.
+    let mut shapes = vec![
+        Shape::rectangle(0.0, 0.0, 2.0, cord, DARK),
+        Shape::rectangle(-0.15, -0.04, 0.30, 0.09, GREEN),
+        Shape::rectangle(-0.12, 0.05, 0.24, 0.02, CREAM),
+    ];
+    for x in [-0.1, 0.1] {
+        shapes.push(Shape::Disc { centre: [x, -0.05], radius: 0.035, colour: DARK });
+    }
+    for (radius, colour) in [(0.032, CREAM), (0.014, DARK)] {
+        shapes.push(Shape::Disc { centre: [0.0, 0.005], radius, colour });
+    }
+    let weight = vec![
+        Shape::rectangle(-cord / 2.0, 0.0, cord, 1.5, DARK),
+        Shape::rectangle(-0.04, -0.10, 0.08, 0.10, BRASS),
+        Shape::rectangle(-0.04, -0.06, 0.08, 0.025, DARK),
+    ];
+    let mut scenery = vec![
+        Shape::rectangle(-1.6, -0.7, 3.2, 0.32, GROUND),
+        Shape::rectangle(-1.45, top - 0.12, 2.4, 0.12, STONE),
+        Shape::rectangle(-1.3, -0.38, 0.10, top + 0.26, STONE),
+        Shape::rectangle(0.6, -0.38, 0.10, top + 0.26, STONE),
+    ];
+    scenery.extend([-0.9, 0.3].map(|x| Shape::rectangle(x - 0.008, top - 0.10, 0.016, 0.08, BRASS)));
+    let sky = [203, 198, 184];
+    let front = vec![
+        Shape::rectangle(pulley[0], pulley[1], 2.0, 1.0, sky),
+        Shape::Disc { centre: pulley, radius: 0.05, colour: DARK },
+        Shape::Disc { centre: pulley, radius: 0.012, colour: BRASS },
+    ];
+    let middle = pulley[1] + 0.05 - cord;
+    let movers = vec![
+        Mover { name: "cart".to_owned(), shapes, path: Box::new(move |t| ([-0.9 + gone(t), middle], 0.0)) },
+        Mover {
+            name: "weight".to_owned(),
+            shapes: weight,
+            path: Box::new(move |t| ([right - cord / 2.0, 0.62 - gone(t).min(FALL)], 0.0)),
+        },
+    ];
+    let frames = ((landing + 0.2) * 30.0) as usize + 5;
+    Shoot { camera, scenery, movers, front, frames }
+}
+
+/// Length of the workshop's pendulum, in m, and the angle it is let go at, in rad.
+pub const PENDULUM: (f64, f64) = (3.000, 0.80);
+/// How far the camera is tilted before the pendulum, in rad: 5°.
+pub const TILT: f64 = 5.0 * TAU / 360.0;
+
+/// The elliptic functions sn and dn of argument u and modulus k by the arithmetic-geometric mean (Abramowitz and Stegun, 16.4), with
+/// K(k).
+fn elliptic(u: f64, k: f64) -> (f64, f64, f64) {
+    let (mut a, mut c) = (vec![1.0], vec![k]);
+    let mut b = (1.0 - k * k).sqrt();
+    while c[c.len() - 1].abs() > 1e-15 && a.len() < 12 {
+        let last = a[a.len() - 1];
+        a.push((last + b) / 2.0);
+        c.push((last - b) / 2.0);
+        b = (last * b).sqrt();
+    }
+    let n = a.len() - 1;
+    let mut phi = 2f64.powi(n as i32) * a[n] * u;
+    let mut before = phi;
+    for i in (1..=n).rev() {
+        before = phi;
+        phi = ((c[i] / a[i] * phi.sin()).asin() + phi) / 2.0;
+    }
+    (phi.sin(), phi.cos() / (before - phi).cos(), PI / 2.0 / a[n])
+}
+
+/// Angle of a pendulum let go at rest at `most`, in rad: sin(θ/2) = k sn(K + √(g/L) t), k = sin(θ₀/2).
+pub fn swung(length: f64, most: f64, t: f64) -> f64 {
+    let k = (most / 2.0).sin();
+    let (_, _, quarter) = elliptic(0.0, k);
+    let (sn, _, _) = elliptic(quarter + (GRAVITY / length).sqrt() * t, k);
+    2.0 * (k * sn).asin()
+}
+
+/// A pendulum beside a plumb line, filmed with the camera a little askew.
+fn askew() -> Shoot {
+    let camera = Camera { metres_a_pixel: 0.0125, aim: [0.0, -1.55], tilt: TILT, rate: 60.0, ..Camera::default() };
+    let (length, most) = PENDULUM;
+    let bob = Mover {
+        name: "bob".to_owned(),
+        shapes: vec![
+            Shape::rectangle(-0.015, 0.0, 0.03, length, DARK),
+            Shape::Disc { centre: [0.0, 0.0], radius: 0.21, colour: RED },
+            Shape::Disc { centre: [0.0, 0.0], radius: 0.09, colour: CREAM },
+        ],
+        path: Box::new(move |t| {
+            let angle = swung(length, most, t);
+            ([length * angle.sin(), -length * angle.cos()], angle)
+        }),
+    };
+    let scenery = vec![
+        Shape::rectangle(-6.0, -5.5, 12.0, 8.0, WALL),
+        Shape::rectangle(-0.9, 0.0, 1.8, 0.25, DARK),
+        // The plumb line, and a rail of known length.
+        Shape::rectangle(-2.88, -3.25, 0.01, 3.75, DARK),
+        Shape::Polygon { corners: vec![[-2.95, -3.25], [-2.80, -3.25], [-2.875, -3.55]], colour: BRASS },
+        Shape::rectangle(2.92, -3.35, 0.15, 3.5, BRASS),
+    ];
+    Shoot { camera, scenery, movers: vec![bob], front: Vec::new(), frames: 230 }
+}
+
+/// Share of its energy that the ball keeps at each bounce.
+pub const KEPT: f64 = 0.72;
+
+/// Height of the bouncing ball's middle over its height at rest, in m: let go from 1.50 m, it keeps [`KEPT`] of m g h at each bounce.
+pub fn bounced(t: f64) -> f64 {
+    let mut height = 1.50;
+    // It starts at its greatest height: half a flight is over.
+    let mut since = t + (2.0 * height / GRAVITY).sqrt();
+    loop {
+        let flight = 2.0 * (2.0 * height / GRAVITY).sqrt();
+        if since <= flight {
+            return 0.5 * GRAVITY * since * (flight - since);
+        }
+        since -= flight;
+        height *= KEPT;
+        if height < 1e-4 {
+            return 0.0;
+        }
+    }
+}
+
+fn bounces() -> Shoot {
+    let camera = Camera { metres_a_pixel: 0.0075, aim: [0.0, 0.95], rate: 60.0, ..Camera::default() };
+    let mut scenery = wall(-2.6, -0.1, 5.2, 2.6);
+    scenery.push(Shape::rectangle(-3.0, -0.6, 6.0, 0.6, GROUND));
+    scenery.extend(pole([-2.15, 0.0], 2.0, 8));
+    let path = |t: f64| ([-1.75 + 0.95 * t, 0.09 + bounced(t)], 0.0);
+    let mover = Mover { name: "ball".to_owned(), shapes: ball(0.09, BLUE), path: Box::new(path) };
+    Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames: 230 }
+}
+
+/// Corners of the frame in the plane of the throw, in m: lower left, lower right, upper right, upper left.
+pub const FRAME: [[f64; 2]; 4] = [[-2.4, 0.1], [2.4, 0.1], [2.4, 2.3], [-2.4, 2.3]];
+
+/// The throw of the tower yard, filmed at a slant, with a frame of known size in its plane.
+fn aslant() -> Shoot {
+    let camera = Camera {
+        metres_a_pixel: 0.01,
+        aim: [-0.45, 1.35],
+        slant: 35.0 * TAU / 360.0,
+        distance: 7.0,
+        rate: 60.0,
+        ..Camera::default()
+    };
+    let mut scenery = vec![Shape::rectangle(-3.6, -0.6, 8.0, 0.6, GROUND)];
+    scenery.extend(pole([-2.95, 0.0], 2.0, 8));
+    let [[left, bottom], _, [right, top], _] = FRAME;
+    for y in [bottom, top] {
+        scenery.push(Shape::rectangle(left, y - 0.02, right - left, 0.04, STONE));
+    }
+    for x in [left, right] {
+        scenery.push(Shape::rectangle(x - 0.02, bottom, 0.04, top - bottom, STONE));
+    }
+    for [x, y] in FRAME {
+        // A plate of four fields: its middle is the corner.
+        scenery.push(Shape::rectangle(x - 0.08, y - 0.08, 0.16, 0.16, BRASS));
+        scenery.push(Shape::rectangle(x - 0.08, y, 0.08, 0.08, DARK));
+        scenery.push(Shape::rectangle(x, y - 0.08, 0.08, 0.08, DARK));
+    }
+    let path = |t: f64| (Throw::YARD.at(t), 0.0);
+    let mover = Mover { name: "ball".to_owned(), shapes: ball(0.1, RED), path: Box::new(path) };
+    Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames: 66 }
 }

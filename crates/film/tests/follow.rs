@@ -56,7 +56,7 @@ fn shoot(frames: usize, camera: Camera, paths: Vec<Box<dyn Fn(f64) -> [f64; 2] +
         ],
         path: Box::new(move |t| (path(t), 0.0)),
     });
-    Shoot { camera, scenery: Vec::new(), movers: movers.collect(), frames }
+    Shoot { camera, scenery: Vec::new(), movers: movers.collect(), front: Vec::new(), frames }
 }
 
 /// Frame 20 of the yard film.
@@ -168,6 +168,27 @@ fn a_film_is_the_same_for_a_seed_and_another_for_another() {
     let frame = |seed| shoot.jpeg(&shoot.roll(seed).unwrap(), 30).unwrap();
     assert_eq!(frame(4), frame(4));
     assert_ne!(frame(4), frame(5));
+}
+
+/// The pendulum of the films keeps its energy, starts at its greatest angle and comes back after the period of its series (R. A. Nelson and M. G. Olsson,
+/// Am. J. Phys. 54 (1986) 112, equation 14; from memory).
+#[test]
+fn the_filmed_pendulum_moves_as_pendulums_do() {
+    use zeitmass_film::catalogue::{GRAVITY, PENDULUM, swung};
+    let (length, most) = PENDULUM;
+    let energy = |t: f64| {
+        let rate = (swung(length, most, t + 1e-5) - swung(length, most, t - 1e-5)) / 2e-5;
+        0.5 * length * length * rate * rate - GRAVITY * length * swung(length, most, t).cos()
+    };
+    assert!((swung(length, most, 0.0) - most).abs() < 1e-9);
+    for k in 0..80 {
+        let t = 0.05 * f64::from(k);
+        assert!((energy(t) / energy(0.0) - 1.0).abs() < 1e-6, "{t}: {}", energy(t));
+    }
+    let series = 1.0 + most.powi(2) / 16.0 + 11.0 * most.powi(4) / 3072.0 + 173.0 * most.powi(6) / 737_280.0;
+    let period = std::f64::consts::TAU * (length / GRAVITY).sqrt() * series;
+    assert!((swung(length, most, period / 2.0) + most).abs() < 1e-6);
+    assert!(swung(length, most, period / 4.0).abs() < 1e-4);
 }
 
 proptest! {

@@ -27,10 +27,11 @@ pub use routes::router;
 use zeitmass_core::motion::FilmFacts;
 
 /// The lab sheets that come with the program: file name and text.
-pub const SHIPPED_SHEETS: [(&str, &str); 36] = [
+pub const SHIPPED_SHEETS: [(&str, &str); 40] = [
     ("1.1-mail-shuttle.md", include_str!("../../../labs/1.1-mail-shuttle.md")),
     ("1.2-three-stories.md", include_str!("../../../labs/1.2-three-stories.md")),
     ("2.1-tower-pendulum.md", include_str!("../../../labs/2.1-tower-pendulum.md")),
+    ("2.2-the-workshops-pendulum.md", include_str!("../../../labs/2.2-the-workshops-pendulum.md")),
     ("3.1-passing-cabins.md", include_str!("../../../labs/3.1-passing-cabins.md")),
     ("3.2-meeting-a-buffer.md", include_str!("../../../labs/3.2-meeting-a-buffer.md")),
     ("3.3-sledge-at-three-angles.md", include_str!("../../../labs/3.3-sledge-at-three-angles.md")),
@@ -41,12 +42,15 @@ pub const SHIPPED_SHEETS: [(&str, &str); 36] = [
     ("4.4-steady-speed.md", include_str!("../../../labs/4.4-steady-speed.md")),
     ("4.5-range.md", include_str!("../../../labs/4.5-range.md")),
     ("4.6-two-directions.md", include_str!("../../../labs/4.6-two-directions.md")),
+    ("4.7-bounce-after-bounce.md", include_str!("../../../labs/4.7-bounce-after-bounce.md")),
+    ("4.8-from-the-gate.md", include_str!("../../../labs/4.8-from-the-gate.md")),
     ("5.1-thrust.md", include_str!("../../../labs/5.1-thrust.md")),
     ("5.2-loads.md", include_str!("../../../labs/5.2-loads.md")),
     ("5.3-worlds.md", include_str!("../../../labs/5.3-worlds.md")),
     ("5.4-spring-balance.md", include_str!("../../../labs/5.4-spring-balance.md")),
     ("5.5-rolling.md", include_str!("../../../labs/5.5-rolling.md")),
     ("5.6-bobbing-load.md", include_str!("../../../labs/5.6-bobbing-load.md")),
+    ("5.7-a-cart-on-a-cord.md", include_str!("../../../labs/5.7-a-cart-on-a-cord.md")),
     ("6.1-whirling-table.md", include_str!("../../../labs/6.1-whirling-table.md")),
     ("7.1-what-stays.md", include_str!("../../../labs/7.1-what-stays.md")),
     ("7.2-two-carriages.md", include_str!("../../../labs/7.2-two-carriages.md")),

@@ -21,7 +21,7 @@ const MOST_LABELLED: usize = 500;
 const MOST_TIED: usize = 400;
 
 /// Shared sources of uncertainty that a curve is tried with.
-const MOST_SHARED: usize = 12;
+const MOST_SHARED: usize = 64;
 
 /// A column with the table it stands in.
 #[derive(Clone, Copy)]

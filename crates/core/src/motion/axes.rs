@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::Flat;
+
 /// Where x and y are counted from, and which way.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Axes {
@@ -18,6 +20,15 @@ impl Axes {
     pub fn of_picture(height: f64) -> Self {
         let inside = 24.0_f64.min(height / 4.0);
         Self { origin: [inside, height - inside], angle: 0.0, flipped: false }
+    }
+
+    /// The same axes on the plane that was filmed at a slant: +x goes where it points on the picture at the origin, +y is square to it
+    /// in the plane.
+    pub(super) fn on(&self, flat: &Flat) -> Self {
+        let [[a, b], [c, d]] = flat.slope(self.origin);
+        let (sin, cos) = self.angle.sin_cos();
+        let (right, down) = (a * cos - b * sin, c * cos - d * sin);
+        Self { origin: flat.of(self.origin), angle: (-down).atan2(right), flipped: self.flipped }
     }
 
     /// A place in px, as x and y in px along the axes.

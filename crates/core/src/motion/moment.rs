@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::quantity::format::{plain, plus_minus};
-use crate::quantity::{Dimension, Unit};
+use crate::quantity::{Along, Dimension, Unit};
 
 /// The state of motion at a moment, in SI units; `u` are standard uncertainties of the position.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -94,6 +94,8 @@ pub struct Told {
     pub u: f64,
     /// By how many times a relative change of all lengths this changes, relatively.
     pub by_scale: f64,
+    /// How this changes with x or y of what the axes are laid at.
+    pub by_place: Option<(Along, f64)>,
     /// Unit, coherent.
     pub unit: Unit,
     /// The formula and the numbers put in.
@@ -279,8 +281,22 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
         | Ask::Potential
         | Ask::Force => 1.0,
     };
+    let weight = body.and_then(|b| Some(b.mass * b.gravity?)).unwrap_or_default();
+    let by_place = match what {
+        Ask::X => Some((Along::X, 1.0)),
+        Ask::Y => Some((Along::Y, 1.0)),
+        Ask::Potential | Ask::Total => Some((Along::Y, weight)),
+        Ask::Time
+        | Ask::VelocityX
+        | Ask::VelocityY
+        | Ask::Speed
+        | Ask::Acceleration
+        | Ask::Momentum
+        | Ask::Kinetic
+        | Ask::Force => None,
+    };
     let unit = name.unwrap_or_else(|| Unit::coherent(&Dimension::of([length, mass, time, 0, 0, 0, 0])));
-    Some(Told { ask: what, value, u, by_scale, unit, formula })
+    Some(Told { ask: what, value, u, by_scale, by_place, unit, formula })
 }
 
 impl Told {

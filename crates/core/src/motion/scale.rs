@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::PIXEL;
+use super::{PIXEL, Plane};
 use crate::quantity::{Decimal, Unit};
 
 /// Two ends on something of known length, or centre and rim of a circle of known radius.
@@ -51,6 +51,12 @@ impl Ruler {
 }
 
 impl Scale {
+    /// The scale in the middle of a rectangle that sets the picture right. `None` when its corners tell no plane.
+    pub(super) fn of_plane(plane: &Plane) -> Option<Self> {
+        let metres = plane.metres()?;
+        Some(Self { metres, u: metres * plane.relative()?, spread: None, disagree: false })
+    }
+
     /// Mean of several scales, weighted by 1/u²; its uncertainty is 1/√Σ(1/u²) (JCGM 100:2008, H.5, weighted mean).
     /// `None` without any.
     pub fn of(rulers: &[Ruler]) -> Option<Self> {

@@ -12,7 +12,7 @@ mod uncertain;
 mod unit;
 
 pub use dimension::{Dimension, Exponent};
-pub use origin::{Footage, Origin, ScaleShare};
+pub use origin::{Along, Footage, Origin, ScaleShare};
 pub use precision::{Precision, PrecisionBy, PrecisionText};
 pub use reading::{Decimal, NumberError, Reading};
 pub use uncertain::{SHARED, Source, Uncertain};

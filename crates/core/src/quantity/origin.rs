@@ -23,13 +23,33 @@ impl fmt::Display for Footage {
     }
 }
 
-/// What a reading owes to the scale of its film: the same for all readings of that film.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+/// What a reading owes to the scale of its film and to where its axes lie: the same for all readings of that film.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct ScaleShare {
     /// Number of the film in the logbook.
     pub film: u32,
     /// What the uncertainty of the scale does to the reading, relative.
     pub relative: f64,
+    /// What the uncertainty of the place of the origin does to it: along which axis, and how much, in coherent SI units.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub place: Option<(Along, f64)>,
+    /// What the error of the mark by hand does to it from which the program went on: of which trail, and how much, in coherent SI units.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub start: Option<(u32, f64)>,
+    /// What the uncertainties of the rectangle that sets the film right do to it, one after the other, in coherent SI units: the
+    /// eight coordinates of its corners, its width and its height. Empty for a film with a scale.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub plane: Vec<f64>,
+}
+
+/// One of the two axes laid over a film.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Along {
+    /// The x axis.
+    X,
+    /// The y axis.
+    Y,
 }
 
 /// Where a reading came from.
@@ -179,9 +199,9 @@ impl Origin {
     }
 
     /// What the reading owes to the scale of a film.
-    pub(crate) fn scale(&self) -> Option<ScaleShare> {
+    pub(crate) fn scale(&self) -> Option<&ScaleShare> {
         match self {
-            Self::Mark { scale, .. } | Self::Tape { scale, .. } | Self::Moment { scale, .. } => *scale,
+            Self::Mark { scale, .. } | Self::Tape { scale, .. } | Self::Moment { scale, .. } => scale.as_ref(),
             Self::Typed
             | Self::Split { .. }
             | Self::Area { .. }

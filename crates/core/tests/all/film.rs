@@ -12,7 +12,7 @@ use proptest::prelude::*;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use zeitmass_core::fit::Model;
-use zeitmass_core::motion::{Ask, Axes, FilmFacts, Ruler, Scale, Tools, ask};
+use zeitmass_core::motion::{Ask, Axes, FilmFacts, Plane, Ruler, Scale, Tools, ask};
 use zeitmass_core::record::{ColumnKind, Record};
 
 const THROWN: &str = include_str!("../../../../labs/4.1-thrown-ball.md");
@@ -334,6 +334,103 @@ fn two_thirds_of_a_hundred_throws_agree_within_one_uncertainty() {
     assert!((54..=82).contains(&by_parabola), "{by_parabola} of 100 by parabola");
 }
 
+#[derive(serde::Deserialize)]
+struct Projected {
+    corners: [[f64; 2]; 4],
+    sides: [f64; 2],
+    at: Vec<[f64; 2]>,
+    on: Vec<[f64; 2]>,
+}
+
+#[derive(serde::Deserialize)]
+struct Planes {
+    planes: Vec<Projected>,
+}
+
+fn plane(corners: [[f64; 2]; 4], [width, height]: [f64; 2]) -> Plane {
+    Plane { corners, sides: [metres(&format!("{width:.3}")), metres(&format!("{height:.3}"))] }
+}
+
+/// Projective maps by OpenCV (version in the fixture, made by tools/reference/films.py), which works in single precision.
+#[test]
+fn planes_agree_with_opencv() {
+    let all: Planes = serde_json::from_str(include_str!("../fixtures/planes.json")).unwrap();
+    for case in all.planes {
+        let flat = plane(case.corners, case.sides).flat().unwrap();
+        for (at, [x, y]) in case.at.iter().zip(&case.on) {
+            let [right, down] = flat.of(*at);
+            let off = (right - x).hypot(down - y);
+            assert!(off < 1e-4 * (1.0 + x.hypot(*y)), "{at:?}: {right} {down} instead of {x} {y}");
+        }
+    }
+}
+
+fn place_plane(corners: [[f64; 2]; 4], typed: [&str; 2]) -> Edit {
+    let typed = typed.map(str::to_owned);
+    Edit::Film(FilmEdit::PlacePlane { film: "tower-yard".into(), corners, typed })
+}
+
+/// Laid, moved and taken away again, all rows follow; what makes no plane, or leaves a mark beyond its horizon, changes nothing.
+#[test]
+fn a_rectangle_sets_rows_right_and_nonsense_is_refused() {
+    let mut book = book(THROWN);
+    let (trail, id) = begun(&mut book, "tower-yard", 66);
+    for (frame, at) in [(0, [120.0, 260.0]), (6, [400.0, 160.0])] {
+        done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame, at }));
+    }
+    let before = [row(&book, id, 0), row(&book, id, 1)];
+    // Seen squarely, 300 px by 200 px are 3 m by 2 m: as with the ruler, wherever it lies.
+    let square = [[100.0, 300.0], [400.0, 300.0], [400.0, 100.0], [100.0, 100.0]];
+    done(&mut book, place_plane(square, ["3.000 m", "200.0 cm"]));
+    assert_eq!([row(&book, id, 0), row(&book, id, 1)], before);
+    // The right side half as high. The middle of the rectangle is where its diagonals meet: not half-way on the picture.
+    let slant = [[100.0, 300.0], [400.0, 250.0], [400.0, 150.0], [100.0, 100.0]];
+    done(&mut book, place_plane(slant, ["3.000 m", "2.000 m"]));
+    let axes = |origin, angle: &str| {
+        Edit::Film(FilmEdit::PlaceAxes { film: "tower-yard".into(), origin, angle: angle.into(), flipped: false })
+    };
+    done(&mut book, axes([100.0, 300.0], "9.462322°"));
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 6, at: [300.0, 200.0] }));
+    assert_eq!(row(&book, id, 1)[1..3], ["1.500", "1.000"]);
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 6, at: [400.0, 150.0] }));
+    assert_eq!(row(&book, id, 1)[1..3], ["3.000", "2.000"]);
+    let stood = book.clone();
+    let beyond = [[0.0, 340.0], [100.0, 250.0], [100.0, 150.0], [0.0, 60.0]];
+    assert!(refused(&mut book, &place_plane(beyond, ["3 m", "2 m"])).contains("horizon"));
+    let [a, b, c, d] = slant;
+    let nan = [f64::NAN, 0.0];
+    for corners in [[b, a, d, c], [a, c, b, d], [a, b, b, d], [a, b, c, nan], [a, b, c, [1e300, 0.0]], [a; 4]] {
+        assert!(refused(&mut book, &place_plane(corners, ["3 m", "2 m"])).contains("corners"), "{corners:?}");
+    }
+    for typed in [["3 s", "2 m"], ["3 m", "-2 m"], ["", "2 m"], ["3 m", "wide"]] {
+        refused(&mut book, &place_plane(slant, typed));
+    }
+    assert!(refused(&mut book, &axes([720.0, 200.0], "0")).contains("horizon"));
+    assert!(book == stood);
+    // Taken along and brought back it is the same; forged, it is not let in.
+    let content = serde_json::to_value(book.state()).unwrap();
+    let mut other = self::book(THROWN);
+    done(
+        &mut other,
+        Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_value(content.clone()).unwrap()) }),
+    );
+    let table = other.state().film.films[0].trails[0].table;
+    assert_eq!(row(&other, table, 1), row(&book, id, 1));
+    let mut forged = content;
+    forged["film"]["films"][0]["plane"]["corners"][2] = serde_json::json!([100.0, 300.0]);
+    let forged = Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_value(forged).unwrap()) });
+    assert!(refused(&mut other, &forged).contains("film"));
+    done(&mut book, Edit::Film(FilmEdit::DeletePlane { film: "tower-yard".into() }));
+    done(&mut book, axes([0.0, 360.0], "0"));
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 6, at: [400.0, 160.0] }));
+    assert_eq!([row(&book, id, 0), row(&book, id, 1)], before);
+    refused(&mut book, &Edit::Film(FilmEdit::DeletePlane { film: "tower-yard".into() }));
+    for _ in 0..3 {
+        done(&mut book, Edit::Undo);
+    }
+    assert_eq!(book.state().film, stood.state().film);
+}
+
 fn metres(typed: &str) -> (Decimal, Unit) {
     (Decimal::parse(typed).unwrap(), Unit::parse("m").unwrap())
 }
@@ -355,6 +452,39 @@ proptest! {
         // Flipped, y changes its sign and x does not.
         let other = Axes { flipped: !flipped, ..axes }.along(a);
         prop_assert!((other[0] - pa[0]).abs() < 1e-12 && (other[1] + pa[1]).abs() < 1e-12);
+    }
+
+    /// Corners go to the corners of the rectangle, and every place goes there and back.
+    #[test]
+    fn planes_map_there_and_back(
+        off in prop::array::uniform8(-60f64..60.0), width in 0.1f64..9.0, height in 0.1f64..9.0,
+        at in prop::array::uniform2(0f64..1.0),
+    ) {
+        let square = [[150.0, 300.0], [480.0, 300.0], [480.0, 80.0], [150.0, 80.0]];
+        let corners = std::array::from_fn(|i| [square[i][0] + off[2 * i], square[i][1] + off[2 * i + 1]]);
+        let plane = plane(corners, [width, height]);
+        let flat = plane.flat().unwrap();
+        let [w, h] = plane.sides.each_ref().map(|(n, _)| n.value());
+        for (corner, [x, y]) in corners.into_iter().zip([[0.0, 0.0], [w, 0.0], [w, -h], [0.0, -h]]) {
+            let [right, down] = flat.of(corner);
+            prop_assert!((right - x).hypot(down - y) < 1e-9 * (w + h));
+            prop_assert!(flat.sees(corner));
+        }
+        let place = [at[0] * w, -at[1] * h];
+        let px = flat.back(place);
+        let again = flat.of(px);
+        prop_assert!((again[0] - place[0]).hypot(again[1] - place[1]) < 1e-9 * (w + h));
+        // Its slope is that of its differences.
+        let [[a, b], [c, d]] = flat.slope(px);
+        let by = |dx: f64, dy: f64| {
+            let [x, y] = flat.of([px[0] + dx, px[1] + dy]);
+            [(x - again[0]) * 1e4, (y - again[1]) * 1e4]
+        };
+        let ([e, g], [f, i]) = (by(1e-4, 0.0), by(0.0, 1e-4));
+        let size = a.hypot(b).max(c.hypot(d));
+        for (one, other) in [(a, e), (b, f), (c, g), (d, i)] {
+            prop_assert!((one - other).abs() < 1e-4 * size, "{} {}", one, other);
+        }
     }
 
     #[test]

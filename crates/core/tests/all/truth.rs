@@ -339,6 +339,66 @@ fn uncertainties_from_films_take_in_the_truth() {
     done_with(out, &wrong);
 }
 
+/// Where a place of the plane, in m, is seen by a camera 7 m away that looks at it at a slant of 35°: the pinhole model.
+fn aslant([x, y]: [f64; 2]) -> [f64; 2] {
+    let (far, across) = 35f64.to_radians().sin_cos();
+    let near = 7.0 / (7.0 + x * far) / 0.01;
+    [320.0 + x * across * near, 180.0 - y * near]
+}
+
+/// A throw seen at a slant, with the corners of a rectangle 4.8 m by 2.2 m laid by a hand that is off by half a pixel at most.
+fn filmed_aslant(r: &mut StdRng, marks: u32) -> (Logbook, u32, f64) {
+    let mut book = open(include_str!("../../../../labs/4.8-from-the-gate.md"), 3);
+    let film = || "yard".to_owned();
+    let times = (0..90).map(|n| f64::from(n) / 60.0).collect();
+    let facts = FilmFacts { key: film(), title: film(), width: 640, height: 360, times, length: String::new() };
+    done(&mut book, Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) }));
+    let mut seen = |at| {
+        let [x, y] = aslant(at);
+        [x + r.random_range(-0.5..0.5), y + r.random_range(-0.5..0.5)]
+    };
+    let corners = [[-2.2, -1.1], [2.6, -1.1], [2.6, 1.1], [-2.2, 1.1]].map(&mut seen);
+    let typed = ["4.800 m".to_owned(), "2.200 m".to_owned()];
+    done(&mut book, Edit::Film(FilmEdit::PlacePlane { film: film(), corners, typed }));
+    // The x axis along the lower edge, which is level in the plane.
+    let ([ax, ay], [bx, by]) = (aslant([-2.2, -1.1]), aslant([2.6, -1.1]));
+    let angle = format!("{:.6}\u{b0}", (ay - by).atan2(bx - ax).to_degrees());
+    done(&mut book, Edit::Film(FilmEdit::PlaceAxes { film: film(), origin: [ax, ay], angle, flipped: false }));
+    done(&mut book, Edit::Film(FilmEdit::AddTrail { film: film(), name: "ball".into(), table: None }));
+    let trail = book.state().film("yard").unwrap().1.trails.last().unwrap().id;
+    let (vx, vy): (f64, f64) = (r.random_range(3.6..4.2), r.random_range(4.5..5.0));
+    for k in 0..marks {
+        let frame = k * 60 / (marks - 1);
+        let t = f64::from(frame) / 60.0;
+        let [x, y] = aslant([-1.9 + vx * t, -0.9 + vy * t - 4.905 * t * t]);
+        let at = [x + r.random_range(-0.5..0.5), y + r.random_range(-0.5..0.5)];
+        done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame, at }));
+    }
+    (book, trail, vx)
+}
+
+/// A film that is set right by a rectangle. What its corners bend cannot be told from one number, so that the horizontal speed of a ball crossing all of
+/// it and g, each from 4 marks and from 40, stand for all.
+#[test]
+fn uncertainties_from_films_at_a_slant_take_in_the_truth() {
+    let (mut out, mut wrong) = (Vec::new(), Vec::new());
+    for marks in [4, 40] {
+        let mut tallies: [Tally; 2] = Default::default();
+        let mut r = StdRng::seed_from_u64(31);
+        for _ in 0..labs() {
+            let (mut book, _, vx) = filmed_aslant(&mut r, marks);
+            let fit = drawn(&mut book, ("t", "x"), Model::Line, Weighting::Up);
+            parameter(&mut tallies[0], &fit, "slope", vx);
+            let fit = drawn(&mut book, ("t", "y"), Model::Quadratic, Weighting::Up);
+            parameter(&mut tallies[1], &fit, "a", -4.905);
+        }
+        for (what, t) in ["level speed", "half of g"].iter().zip(&tallies) {
+            wrong.extend(line(&mut out, &format!("{what} from {marks} marks of a film at a slant, by u(y)"), t));
+        }
+    }
+    done_with(out, &wrong);
+}
+
 /// The constant of a mean.
 fn mean(book: &mut Logbook, symbol: &str) -> Constant {
     let column = column(book, symbol).unwrap();

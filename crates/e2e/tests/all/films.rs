@@ -356,3 +356,52 @@ async fn the_steady_part_of_a_fall_is_fitted_alone() {
     let (measured, steady) = (number.parse::<f64>().unwrap(), zeitmass_film::catalogue::steady_speed(1));
     assert!((measured - steady).abs() < 0.03 * steady, "{slope} instead of {steady} m/s");
 }
+
+/// A film taken at a slant is set right by the corners of its frame, at the speed of somebody who types and drags without waiting.
+#[tokio::test(flavor = "multi_thread")]
+async fn four_corners_set_a_film_right() {
+    let lab = Lab::demo();
+    let ruth = open_lab(&lab, "Ruth Anselm", "From the gate").await;
+    ruth.choose("#film-choice", "The throw across the tower yard, filmed from the gate").await;
+    ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
+    let shoot = film("yard-aslant").unwrap().shoot(1);
+    ruth.fill("#add-ruler [name=length]", "2.000 m").await;
+    ruth.click("#add-ruler button").await;
+    for (label, point) in [("One end of ruler 1", [-2.95, 2.0]), ("Other end of ruler 1", [-2.95, 0.0])] {
+        let seq = ruth.seq().await;
+        drag_handle(&ruth, label, shoot.camera.pixel(point)).await;
+        ruth.moved(seq).await;
+    }
+    ruth.click("details.aslant summary").await;
+    ruth.fill("#add-plane [name=width]", &format!("4.800 m{}", key(Key::Tab))).await;
+    // What is no length is said, and what was typed stands there still.
+    ruth.keys(&format!("wide{}", key(Key::Enter))).await;
+    ruth.until("document.getElementById('said')?.innerText.length > 0 || document.body.innerText.includes('wide')")
+        .await;
+    let width = ruth.find("#add-plane [name=width]").await.prop("value").await.unwrap();
+    assert_eq!(width.as_deref(), Some("4.800 m"));
+    ruth.fill("#add-plane [name=height]", &format!("2.200 m{}", key(Key::Enter))).await;
+    ruth.until("document.querySelectorAll('#over .plane .handle').length === 4").await;
+    let corners = ["Lower left corner", "Lower right corner", "Upper right corner", "Upper left corner"];
+    for (label, point) in corners.iter().zip(zeitmass_film::catalogue::FRAME) {
+        let seq = ruth.seq().await;
+        drag_handle(&ruth, label, shoot.camera.pixel(point)).await;
+        ruth.moved(seq).await;
+    }
+    ruth.accessible("a film with a rectangle over it").await;
+    // The ruler stands in the plane of the frame: it reads its length, to a pixel or two of the hand.
+    ruth.until("/reads (1\\.9[6-9]|2\\.0[0-4])\\d* ?.?m/.test(document.querySelector('.ruler-row').innerText)").await;
+    // A corner on the wrong side is refused, and goes back to where it was.
+    let before = ruth.text("#scale-value").await;
+    drag_handle(&ruth, "Lower left corner", shoot.camera.pixel([2.6, 2.5])).await;
+    ruth.until("document.body.innerText.includes('make no rectangle')").await;
+    let at = "document.querySelector('#over [aria-label=\"Lower left corner\"]').getAttribute('transform')";
+    let there = shoot.camera.pixel(zeitmass_film::catalogue::FRAME[0]);
+    ruth.until(&format!("Math.abs(Number({at}.match(/[\\d.]+/)[0]) - {}) < 4", there[0])).await;
+    assert_eq!(ruth.text("#scale-value").await, before);
+    // Taken away it is as before, and undo brings it back.
+    ruth.click("#plane-delete").await;
+    ruth.until("document.querySelectorAll('#over .plane').length === 0").await;
+    ruth.click("[data-edit*=undo]").await;
+    ruth.until("document.querySelectorAll('#over .plane .handle').length === 4").await;
+}

@@ -6,11 +6,12 @@ import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
+import { CORNERS, onPlane, quarter, upOnPlane } from "./plane.js";
 import { svg } from "./scene.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
 /** @typedef {{ id: number, name: string, marks: MarkData[] }} TrailData */
-/** @typedef {{ number: number, key: string, title: string, width: number, height: number, times: number[], tools: import("./footage.js").Tools, scale: number | null, rulers: { ends: [[number, number], [number, number]], text: string, circle: boolean }[], axes: { origin: [number, number], angle: number, flipped: boolean }, trails: TrailData[] }} FilmData */
+/** @typedef {{ number: number, key: string, title: string, width: number, height: number, times: number[], tools: import("./footage.js").Tools, scale: number | null, rulers: { ends: [[number, number], [number, number]], text: string, circle: boolean }[], plane: { corners: [number, number][], typed: [string, string], flat: number[][] } | null, axes: { origin: [number, number], angle: number, flipped: boolean }, trails: TrailData[] }} FilmData */
 
 /** Side of what the loupe shows, in px of the film. */
 const LOUPE = 30;
@@ -203,6 +204,7 @@ export class FilmStage extends FootageStage {
     this.handles = [];
     const parts = [this.axes(film)];
     film.rulers.forEach((ruler, index) => parts.push(this.ruler(film, ruler, index)));
+    if (film.plane) parts.push(this.rectangle(film, film.plane));
     if (this.tools.tape) parts.push(this.tape(this.tools.tape));
     this.trails = svg("g", {});
     this.over.replaceChildren(...parts, this.trails);
@@ -282,6 +284,37 @@ export class FilmStage extends FootageStage {
     );
   }
 
+  /** A rectangle of known size, by its four corners. @param {FilmData} film @param {NonNullable<FilmData["plane"]>} plane */
+  rectangle(film, plane) {
+    const group = svg("g", { class: "ruler plane" });
+    const now = plane.corners.map((c) => /** @type {[number, number]} */ ([...c]));
+    const line = svg("path", { "stroke-width": this.px(1.5), fill: "none" });
+    const redraw = () => line.setAttribute("d", `M${now.map((at) => at.join(" ")).join("L")}Z`);
+    redraw();
+    group.append(line);
+    now.forEach((at, which) => {
+      const look = svg("circle", { r: this.px(6), "stroke-width": this.px(1.5), class: "end" });
+      const options = {
+        name: CORNERS[which],
+        at,
+        moved: (/** @type {[number, number]} */ to) => {
+          now[which] = to;
+          redraw();
+        },
+        placed: () => void this.placePlane(film, now, plane.typed),
+      };
+      group.append(this.handle(options, [look]));
+    });
+    return group;
+  }
+
+  /** Lays the rectangle; where that is refused, it goes back to where it lay. @param {FilmData} film @param {[number, number][]} corners @param {string[]} typed */
+  async placePlane(film, corners, typed) {
+    const outcome = await send({ film: { place_plane: { film: film.key, corners, typed } } });
+    if (!outcome.done) this.read();
+    return outcome;
+  }
+
   /** @param {[[number, number], [number, number]]} ends */
   tape(ends) {
     return this.span("tape", ends, ["Zero end of the tape", "Reading end of the tape"], (now) => this.lengthOf(now), (now) => this.place({ tape: now }));
@@ -289,11 +322,12 @@ export class FilmStage extends FootageStage {
 
   /** @param {[[number, number], [number, number]]} ends */
   lengthOf(ends) {
-    const px = Math.hypot(ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]);
     const { film } = this;
+    const [a, b] = film?.plane ? ends.map((at) => onPlane(film.plane?.flat ?? [], at)) : ends;
+    const px = Math.hypot(b[0] - a[0], b[1] - a[1]);
     if (!film?.scale) return `${digits(px, 1)}\u00A0px`;
     const places = Math.max(0, Math.min(6, Math.ceil(1 - Math.log10(film.scale))));
-    return `${digits(px * film.scale, places)}\u00A0m`;
+    return `${digits(film.plane ? px : px * film.scale, places)}\u00A0m`;
   }
 
   /** Origin, direction, and which way is positive. @param {FilmData} film */
@@ -314,8 +348,7 @@ export class FilmStage extends FootageStage {
     const redraw = () => {
       const [tx, ty] = tip();
       const [ux, uy] = [(tx - ox) / long, (ty - oy) / long];
-      // +y is a quarter turn counter-clockwise from +x, or clockwise.
-      const [vx, vy] = flipped ? [-uy, ux] : [uy, -ux];
+      const [vx, vy] = film.plane ? upOnPlane(film.plane.flat, [ox, oy], [ux, uy], flipped) : quarter([ux, uy], flipped);
       const head = (/** @type {number} */ x, /** @type {number} */ y, /** @type {number} */ a, /** @type {number} */ b) => {
         const s = this.px(7);
         return `M${x - s * (a + b * 0.5)} ${y - s * (b - a * 0.5)}L${x} ${y}L${x - s * (a - b * 0.5)} ${y - s * (b + a * 0.5)}`;
@@ -581,6 +614,7 @@ export class FilmStage extends FootageStage {
       const rows = field("trail-rows")?.value ?? "";
       void send({ film: { add_from_trail: { trail: this.trail, what: field("trail-what")?.value ?? "", rows: rows === "" ? null : Number(rows) } } });
     }
+    if (target.id === "plane-delete") void send({ film: { delete_plane: { film: film.key } } });
     if (target.dataset.rulerDelete) void send({ film: { delete_ruler: { film: film.key, index: Number(target.dataset.rulerDelete) } } });
   }
 
@@ -610,6 +644,14 @@ export class FilmStage extends FootageStage {
         if (!outcome.done) target.value = ruler.text;
       });
     }
+    if (target.dataset.side !== undefined && film.plane) {
+      const typed = [...film.plane.typed];
+      typed[Number(target.dataset.side)] = target.value;
+      const before = film.plane.typed[Number(target.dataset.side)];
+      void this.placePlane(film, film.plane.corners, typed).then((outcome) => {
+        if (!outcome.done) target.value = before;
+      });
+    }
     if (["origin-x", "origin-y", "axes-angle", "axes-flipped"].includes(target.id)) {
       const number = (/** @type {string} */ id, /** @type {number} */ otherwise) => {
         const value = numberOf(field(id)?.value ?? "");
@@ -634,9 +676,14 @@ export class FilmStage extends FootageStage {
     if (event.target instanceof HTMLFormElement && event.target.id === "add-trail") this.adding = true;
     const form = event.target;
     const { film } = this;
-    if (!(form instanceof HTMLFormElement) || form.id !== "add-ruler" || !film) return;
+    if (!(form instanceof HTMLFormElement) || !["add-ruler", "add-plane"].includes(form.id) || !film) return;
     event.preventDefault();
     const data = new FormData(form);
+    if (form.id === "add-plane") {
+      const [left, right, top, bottom] = [0.3, 0.7, 0.25, 0.75].map((share, i) => Math.round(share * (i < 2 ? film.width : film.height)));
+      void this.placePlane(film, [[left, bottom], [right, bottom], [right, top], [left, top]], ["width", "height"].map((name) => String(data.get(name) ?? "")));
+      return;
+    }
     const [x, y] = [Math.round(film.width * 0.5), Math.round(film.height * 0.3)];
     const ends = [[x, y], [x, y + Math.round(film.height * 0.4)]];
     void send({ film: { place_ruler: { film: film.key, index: null, ends, typed: String(data.get("length") ?? ""), circle: data.get("circle") === "on" } } });

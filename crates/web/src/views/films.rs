@@ -42,13 +42,11 @@ impl MomentView {
         });
         let answers = asked.filter_map(|what| {
             let told = ask(what, &seen.moment, body)?;
-            // The scale's part belongs to every length.
-            let of_scale = if what == Ask::Time { 0.0 } else { told.value * seen.scale.map_or(0.0, |s| s.relative) };
             let shown = if what == Ask::Time {
                 // Frames have their times exactly.
                 format!("{:.4}", told.value).replace('-', "\u{2212}")
             } else {
-                plus_minus(told.value, told.u.hypot(of_scale))
+                plus_minus(told.value, seen.u_of(&told, body))
             };
             let value = with_unit(&shown, &told.unit);
             Some(Answer { name: what.name(), title: what.title(), value, formula: told.formula })

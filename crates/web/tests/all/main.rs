@@ -4,6 +4,7 @@
 mod common;
 mod controls;
 mod files;
+mod filmed;
 mod films;
 mod gate;
 mod hidden;

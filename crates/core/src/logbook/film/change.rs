@@ -7,7 +7,7 @@ use serde::{Deserialize, Serialize};
 
 use super::FilmState;
 use crate::logbook::change::{Misfit, exchange, insert, remove};
-use crate::motion::{Axes, FilmWork, Mark, Ruler, Tools, Trail, TrailId};
+use crate::motion::{Axes, FilmWork, Mark, Plane, Ruler, Tools, Trail, TrailId};
 
 /// A change of the films.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -25,7 +25,7 @@ pub enum FilmChange {
         /// Its number.
         film: Option<u32>,
     },
-    /// Rulers and axes of a film lie elsewhere.
+    /// Rulers, rectangle and axes of a film lie elsewhere.
     Laid {
         /// Number of the film.
         film: u32,
@@ -33,6 +33,9 @@ pub enum FilmChange {
         rulers: Vec<Ruler>,
         /// Origin and direction.
         axes: Axes,
+        /// What sets the picture right.
+        #[serde(default)]
+        plane: Option<Plane>,
     },
     /// The tools stand elsewhere; the tape in px.
     Tools {
@@ -90,10 +93,10 @@ impl FilmState {
                 FilmChange::Film { place, film: exchange(&mut self.films, place, film.map(|f| *f))?.map(Box::new) }
             }
             FilmChange::Shown { film } => FilmChange::Shown { film: replace(&mut self.shown, film) },
-            FilmChange::Laid { film, rulers, axes } => {
+            FilmChange::Laid { film, rulers, axes, plane } => {
                 let work = self.at(film)?;
                 let (rulers, axes) = (replace(&mut work.rulers, rulers), replace(&mut work.axes, axes));
-                FilmChange::Laid { film, rulers, axes }
+                FilmChange::Laid { film, rulers, axes, plane: replace(&mut work.plane, plane) }
             }
             FilmChange::Tools { film, tools } => {
                 FilmChange::Tools { film, tools: replace(&mut self.at(film)?.tools, tools) }

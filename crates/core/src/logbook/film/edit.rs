@@ -37,6 +37,20 @@ pub enum FilmEdit {
         /// Which ruler.
         index: u32,
     },
+    /// Lays a rectangle of known size in the plane of the motion, or moves it: it sets right what was filmed at a slant.
+    PlacePlane {
+        /// Name of the film.
+        film: String,
+        /// Its corners in px: lower left, lower right, upper right, upper left.
+        corners: [[f64; 2]; 4],
+        /// Its width and height as typed.
+        typed: [String; 2],
+    },
+    /// Takes the rectangle away.
+    DeletePlane {
+        /// Name of the film.
+        film: String,
+    },
     /// Places the axes.
     PlaceAxes {
         /// Name of the film.

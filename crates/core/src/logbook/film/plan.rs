@@ -10,7 +10,7 @@ use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, not
 use crate::logbook::record::RecordChange;
 use crate::logbook::refusal::Refusal;
 use crate::logbook::state::State;
-use crate::motion::{Axes, FARTHEST, FilmFacts, FilmWork, MOST_FRAMES, Mark, Ruler, Trail, TrailId};
+use crate::motion::{Axes, FARTHEST, FilmFacts, FilmWork, MOST_FRAMES, Mark, Plane, Ruler, Trail, TrailId};
 use crate::quantity::{Dimension, Precision, Unit, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, Record, Row, TableId};
 
@@ -18,6 +18,9 @@ use crate::record::{Column, ColumnId, ColumnKind, Record, Row, TableId};
 const MOST_FILMS: usize = 40;
 const MOST_RULERS: usize = 12;
 const MOST_TRAILS: usize = 20;
+/// What is said of a place that the rectangle cannot set right.
+pub(in crate::logbook) const BEYOND: &str =
+    "This place lies at or beyond the horizon of the plane that the rectangle tells. Nothing was changed.";
 /// Ends of a ruler closer than this, in px, give no scale.
 const SHORTEST: f64 = 5.0;
 
@@ -55,6 +58,18 @@ impl Logbook {
                 new.rulers.remove(*index as usize);
                 self.relaid(number, new)
             }
+            FilmEdit::PlacePlane { film, corners, typed } => {
+                let (number, film) = self.film(film)?;
+                let plane = Some(plane(*corners, typed)?);
+                self.relaid_in_sight(number, FilmWork { plane, ..film.clone() })?
+            }
+            FilmEdit::DeletePlane { film } => {
+                let (number, film) = self.film(film)?;
+                if film.plane.is_none() {
+                    return Err(gone("rectangle"));
+                }
+                self.relaid(number, FilmWork { plane: None, ..film.clone() })
+            }
             FilmEdit::PlaceAxes { film, origin, angle, flipped } => {
                 let (number, film) = self.film(film)?;
                 let degree = Unit::parse("deg").map_err(|e| nothing_changed(e.to_string()))?;
@@ -64,7 +79,7 @@ impl Logbook {
                 }
                 let angle = value.value() * unit.size();
                 let axes = Axes { origin: *origin, angle, flipped: *flipped };
-                self.relaid(number, FilmWork { axes, ..film.clone() })
+                self.relaid_in_sight(number, FilmWork { axes, ..film.clone() })?
             }
             FilmEdit::AddTrail { film, name, table } => self.plan_trail(film, name, *table, fresh)?,
             FilmEdit::NameTrail { trail, name } => {
@@ -121,10 +136,15 @@ impl Logbook {
         ])
     }
 
+    /// As [`Self::relaid`], refused when marks or origin would lie beyond the horizon of its plane.
+    fn relaid_in_sight(&self, number: u32, film: FilmWork) -> Changes {
+        if in_sight(&film) { Ok(self.relaid(number, film)) } else { Err(Refusal::Invalid(BEYOND.to_owned())) }
+    }
+
     /// A film changed in scale, axes or t = 0, and all that its marks fill.
     pub(in crate::logbook) fn relaid(&self, number: u32, film: FilmWork) -> Vec<Change> {
         let mut changes = Vec::new();
-        let unit = film.unit();
+        let (unit, sight) = (film.unit(), film.sight());
         for trail in &film.trails {
             let Some(table) = self.state.table(trail.table) else { continue };
             for id in &trail.columns[1..] {
@@ -140,7 +160,7 @@ impl Logbook {
             for (i, row) in table.rows.iter().enumerate() {
                 let Some((id, frame)) = row.mark.filter(|(id, _)| *id == trail.id) else { continue };
                 let Some(mark) = trail.marks.get(&frame) else { continue };
-                let readings = film.readings(number, id, frame, mark);
+                let readings = sight.readings(number, id, frame, mark);
                 for (column, reading) in trail.columns.into_iter().zip(readings) {
                     changes.push(Change::Record(RecordChange::Cell {
                         table: table.id,
@@ -152,9 +172,9 @@ impl Logbook {
             }
         }
         let there = &self.state.film.films[number as usize];
-        if (&film.rulers, &film.axes) != (&there.rulers, &there.axes) {
-            let (rulers, axes) = (film.rulers, film.axes);
-            changes.push(Change::Film(FilmChange::Laid { film: number, rulers, axes }));
+        if (&film.rulers, &film.axes, &film.plane) != (&there.rulers, &there.axes, &there.plane) {
+            let FilmWork { rulers, axes, plane, .. } = film;
+            changes.push(Change::Film(FilmChange::Laid { film: number, rulers, axes, plane }));
         }
         if film.tools != there.tools {
             changes.push(Change::Film(FilmChange::Tools { film: number, tools: film.tools }));
@@ -238,6 +258,7 @@ impl Logbook {
         let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
         let table = self.table(trail.table)?;
         let (wide, high) = (f64::from(film.facts.width), f64::from(film.facts.height));
+        let sight = film.sight();
         let mut changes = Vec::new();
         // Places of the rows as they are once the changes so far are done.
         let mut rows: Vec<Option<(u32, u32)>> = table.rows.iter().map(|r| r.mark).collect();
@@ -248,8 +269,11 @@ impl Logbook {
                     "A mark lies within the film's frames and picture. Nothing was marked.".to_owned(),
                 ));
             }
+            if !sight.sees(mark.at) {
+                return Err(Refusal::Invalid(BEYOND.to_owned()));
+            }
             changes.push(Change::Film(FilmChange::Mark { film: number, trail: id, frame: *frame, mark: Some(*mark) }));
-            let readings = trail.columns.into_iter().zip(film.readings(number, id, *frame, mark));
+            let readings = trail.columns.into_iter().zip(sight.readings(number, id, *frame, mark));
             if let Some(at) = rows.iter().position(|m| *m == Some((id, *frame))) {
                 changes.extend(readings.map(|(c, r)| {
                     Change::Record(RecordChange::Cell { table: table.id, row: at, column: c, reading: Some(r) })
@@ -367,6 +391,24 @@ fn ruler(ends: [[f64; 2]; 2], typed: &str, circle: bool) -> Result<Ruler, Refusa
     Ok(ruler)
 }
 
+fn plane(corners: [[f64; 2]; 4], typed: &[String; 2]) -> Result<Plane, Refusal> {
+    // Width and height are read like the length of a ruler.
+    let side = |text: &str| ruler([[0.0, 0.0], [100.0, 0.0]], text, false).map(|r| r.length);
+    let plane = Plane { corners, sides: [side(&typed[0])?, side(&typed[1])?] };
+    if !corners.into_iter().all(sound) || plane.flat().is_none() {
+        return Err(nothing_changed(
+            "These corners make no rectangle seen from the side: lower left, lower right, upper right and upper left lie round it in this order.".to_owned(),
+        ));
+    }
+    Ok(plane)
+}
+
+/// Whether all marks and the origin lie on this side of the horizon.
+fn in_sight(film: &FilmWork) -> bool {
+    let sight = film.sight();
+    sight.sees(film.axes.origin) && film.trails.iter().flat_map(|t| t.marks.values()).all(|m| sight.sees(m.at))
+}
+
 fn check_facts(facts: &FilmFacts) -> Result<(), String> {
     let rising = facts.times.windows(2).all(|w| w[1] > w[0]);
     if !(2..=MOST_FRAMES).contains(&facts.times.len()) || !rising || !facts.times.iter().all(|t| t.abs() < 1e6) {
@@ -387,6 +429,8 @@ pub(in crate::logbook) fn check_restored(state: &State) -> Result<(), String> {
         check_facts(&film.facts).map_err(|_| "a film is not whole".to_owned())?;
         let frames = film.facts.times.len();
         let lengths = film.rulers.iter().all(|r| ruler(r.ends, "1 m", r.circle).is_ok() && r.length.0.value() > 0.0);
+        let planes = film.plane.iter().all(|p| p.corners.into_iter().all(sound) && p.flat().is_some());
+        let lengths = lengths && planes && in_sight(film);
         let moments = [Some(film.tools.zero), film.tools.start, film.tools.end];
         let placed = moments.into_iter().flatten().all(|f| (f as usize) < frames);
         if !lengths || !placed || !sound(film.axes.origin) || !film.axes.angle.is_finite() {

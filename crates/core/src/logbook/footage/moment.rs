@@ -5,9 +5,9 @@ use crate::lab::{Freedom, LabSheet};
 use crate::logbook::Logbook;
 use crate::logbook::planning::{gone, nothing_changed};
 use crate::logbook::refusal::Refusal;
-use crate::motion::{Ask, Body, Derived, Mark, Moment, TrailId, ask, state_at};
+use crate::motion::{Ask, Body, Derived, Mark, Moment, Told, TrailId, ask, state_at};
 use crate::quantity::format::step_for;
-use crate::quantity::{Decimal, Dimension, Origin, Reading, ScaleShare, Unit, parse_quantity};
+use crate::quantity::{Along, Decimal, Dimension, Origin, Reading, ScaleShare, Unit, parse_quantity};
 use crate::rigs::{Role, Run};
 
 impl Logbook {
@@ -24,17 +24,14 @@ impl Logbook {
         })?;
         let step = step_for(told.u);
         let number = Decimal::rounded(told.value, step);
+        let scale = seen.share_of(&told, body);
         let origin = Origin::Moment {
             what: asked.title().to_owned(),
             of: seen.name,
             run: seen.run,
             frame: of.frame,
             formula: told.formula,
-            // An energy of motion goes with the square of the lengths, so what it owes to the scale counts twice.
-            scale: seen
-                .scale
-                .map(|s| ScaleShare { relative: s.relative * told.by_scale, ..s })
-                .filter(|s| s.relative != 0.0),
+            scale,
         };
         let resolution = (told.u * 12f64.sqrt()).max(step * 1e-3);
         Ok(Reading { number, unit: told.unit, resolution, origin })
@@ -86,22 +83,34 @@ impl Logbook {
     fn moment_of_trail(&self, id: TrailId, frame: u32) -> Result<Seen, Refusal> {
         let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
         let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
-        let scale = film.scale().ok_or_else(|| {
+        let sight = film.sight();
+        let scale = sight.share(number).ok_or_else(|| {
             Refusal::Invalid("There is no scale yet: lay a ruler on something of known length first.".to_owned())
         })?;
         let mark = trail.marks.get(&frame).ok_or_else(|| {
             Refusal::Invalid(format!("“{}” is not marked in this frame. Mark it, or go to a mark.", trail.name))
         })?;
         let point = |(f, m): (&u32, &Mark)| {
-            let [x, y] = film.place(m.at);
+            let [x, y] = sight.place(m.at);
             (film.time(*f), x, y)
         };
         let points: Vec<_> = trail.marks.iter().map(point).collect();
-        let u = film.readings(number, id, frame, mark)[1].u_si();
+        let u = sight.readings(number, id, frame, mark)[1].u_si();
         let moment = state_at(&points, film.time(frame), u)
             .ok_or_else(|| Refusal::Invalid("A velocity needs three marks at least. Mark more frames.".to_owned()))?;
-        let scale = Some(ScaleShare { film: number, relative: scale.u / scale.metres });
-        Ok(Seen { moment, name: format!("film {}, {}", number + 1, trail.name), run: None, scale, moves: [true; 2] })
+        let name = format!("film {}, {}", number + 1, trail.name);
+        let origin = sight.u_of_origin();
+        let start = sight.u_of_start(mark).map(|u| (id, u));
+        // With the rectangle a little elsewhere all points are.
+        let moved = sight.moved().filter_map(|place| {
+            let point = |(f, m): (&u32, &Mark)| {
+                let [x, y] = place(m.at);
+                (film.time(*f), x, y)
+            };
+            state_at(&trail.marks.iter().map(point).collect::<Vec<_>>(), film.time(frame), u)
+        });
+        let moved = moved.collect();
+        Ok(Seen { moment, moved, name, run: None, scale: Some(scale), origin, start, moves: [true; 2] })
     }
 
     fn moment_of_run(&self, of: &MomentOf) -> Result<Seen, Refusal> {
@@ -121,7 +130,16 @@ impl Logbook {
         };
         let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(Refusal::Invalid)?;
         let moves = if along == ["", ""] { [true; 2] } else { along.map(|channel| !channel.is_empty()) };
-        Ok(Seen { moment, name: format!("run {number}{body}"), run: Some(number), scale: None, moves })
+        Ok(Seen {
+            moment,
+            moved: Vec::new(),
+            name: format!("run {number}{body}"),
+            run: Some(number),
+            scale: None,
+            origin: [0.0; 2],
+            start: None,
+            moves,
+        })
     }
 }
 
@@ -130,6 +148,8 @@ impl Logbook {
 pub struct Seen {
     /// The state of motion.
     pub moment: Moment,
+    /// The same with each uncertain thing of the film's rectangle moved by its standard uncertainty.
+    pub moved: Vec<Moment>,
     /// Trail or run, and which body, for people.
     pub name: String,
     /// Whether it can move along x and along y.
@@ -138,6 +158,37 @@ pub struct Seen {
     pub run: Option<u32>,
     /// What it owes to a film's scale.
     pub scale: Option<ScaleShare>,
+    /// Standard uncertainties of what x and y are counted from, in m.
+    pub origin: [f64; 2],
+    /// The trail, and standard uncertainties of x and y that go back to the mark it was followed from, in m.
+    pub start: Option<(TrailId, [f64; 2])>,
+}
+
+impl Seen {
+    /// What an answer about this moment owes to the film's scale, rectangle and origin.
+    pub fn share_of(&self, told: &Told, body: Option<Body>) -> Option<ScaleShare> {
+        let on = |[x, y]: [f64; 2], along| if along == Along::X { x } else { y };
+        let place = told.by_place.map(|(along, by)| (along, by * on(self.origin, along)));
+        let start = told.by_place.zip(self.start).map(|((along, by), (trail, u))| (trail, by * on(u, along)));
+        let by = |moved: &Moment| ask(told.ask, moved, body).map_or(0.0, |there| there.value - told.value);
+        let plane: Vec<f64> = self.moved.iter().map(by).collect();
+        let share = self.scale.as_ref().map(|s| ScaleShare {
+            relative: s.relative * told.by_scale,
+            place,
+            start,
+            plane: if plane.iter().all(|u| *u == 0.0) { Vec::new() } else { plane },
+            ..*s
+        });
+        share.filter(|s| s.relative != 0.0 || s.place.is_some() || !s.plane.is_empty())
+    }
+
+    /// The standard uncertainty of an answer, with all it owes to the film, in coherent SI units.
+    pub fn u_of(&self, told: &Told, body: Option<Body>) -> f64 {
+        let Some(share) = self.share_of(told, body) else { return told.u };
+        let (place, start) = (share.place.map_or(0.0, |(_, u)| u), share.start.map_or(0.0, |(_, u)| u));
+        let laid = told.u.hypot(told.value * share.relative).hypot(place).hypot(start);
+        share.plane.iter().fold(laid, |u, part| u.hypot(*part))
+    }
 }
 
 /// Frames to either side over which a change is taken.

@@ -5,12 +5,13 @@ use crate::lab::Freedom;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::film::FilmChange;
+use crate::logbook::film::plan::BEYOND;
 use crate::logbook::planning::{Changes, Plan, gone, nothing_changed};
 use crate::logbook::refusal::Refusal;
 use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
 use crate::quantity::format::step_for;
-use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, ScaleShare, Unit};
+use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, Unit};
 use crate::rigs::{PLACE, Role};
 
 impl Logbook {
@@ -105,18 +106,25 @@ impl Logbook {
         if !zero.iter().chain(&end).all(|v| v.abs() < FARTHEST) || tenths.is_some_and(|t| t > 9) {
             return Err(Refusal::Invalid("The tape lies outside the scene. Nothing was written.".to_owned()));
         }
-        let distance = (end[0] - zero[0]).hypot(end[1] - zero[1]);
         let (number, unit, resolution, scale) = match of {
             Footage::Run(_) => {
+                let distance = (end[0] - zero[0]).hypot(end[1] - zero[1]);
                 let (value, resolution) = tape_reading(distance, self.sheet.card.division, tenths);
                 (Decimal::rounded(value, resolution), self.sheet.card.length.clone(), resolution, None)
             }
             Footage::Film(number) => {
                 let film = self.film_numbered(number)?;
-                let scale = film.scale();
-                let metres = scale.map_or(1.0, |s| s.metres);
-                let share = scale.map(|s| ScaleShare { film: number, relative: s.u / s.metres });
-                (Decimal::rounded(distance * metres, metres / 10.0), film.unit(), metres * PIXEL, share)
+                let sight = film.sight();
+                if !sight.sees(zero) || !sight.sees(end) {
+                    return Err(Refusal::Invalid(BEYOND.to_owned()));
+                }
+                let (distance, pixel) = sight.distance([zero, end]);
+                (
+                    Decimal::rounded(distance, pixel / 10.0),
+                    film.unit(),
+                    pixel * PIXEL,
+                    sight.share_of_length(number, [zero, end]),
+                )
             }
         };
         Ok(Reading { number, unit, resolution, origin: Origin::Tape { of, frame, zero, reading: end, scale } })

@@ -122,7 +122,7 @@ impl Logbook {
             Origin::Mark { film, trail, frame, .. } => {
                 let work = then.state.film.films.get(*film as usize).filter(|_| known(Footage::Film(*film)));
                 let mark = work.and_then(|w| w.trail(*trail)).and_then(|t| t.marks.get(frame));
-                let again = work.zip(mark).map(|(w, m)| w.readings(*film, *trail, *frame, m));
+                let again = work.zip(mark).map(|(w, m)| w.sight().readings(*film, *trail, *frame, m));
                 again.is_some_and(|all| all.into_iter().any(|r| r.origin == reading.origin && same(r)))
             }
             // A moment was worked out from a mass that nobody wrote down.

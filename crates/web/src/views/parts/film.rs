@@ -2,9 +2,9 @@
 
 use askama::Template;
 use serde::Serialize;
-use zeitmass_core::motion::{FilmWork, Tools};
+use zeitmass_core::motion::{FilmWork, Plane, Sight, Tools};
 use zeitmass_core::quantity::format::{bracketed, plain, with_unit};
-use zeitmass_core::quantity::{Dimension, Unit};
+use zeitmass_core::quantity::{Decimal, Dimension, Unit};
 
 use super::Scene;
 
@@ -22,6 +22,7 @@ struct FilmData<'a> {
     /// Metres a pixel spans.
     scale: Option<f64>,
     rulers: Vec<RulerData>,
+    plane: Option<PlaneData>,
     axes: AxesData,
     trails: Vec<TrailData<'a>>,
 }
@@ -31,6 +32,16 @@ struct RulerData {
     ends: [[f64; 2]; 2],
     text: String,
     circle: bool,
+}
+
+/// The rectangle that sets the picture right.
+#[derive(Serialize)]
+struct PlaneData {
+    corners: [[f64; 2]; 4],
+    /// Width and height.
+    typed: [String; 2],
+    /// The map from px to m to the right and down, row by row.
+    flat: [[f64; 3]; 3],
 }
 
 #[derive(Serialize)]
@@ -60,6 +71,8 @@ struct RulerRow {
     text: String,
     circle: bool,
     pixels: String,
+    /// What it comes to on the plane that is set right.
+    reads: String,
 }
 
 struct TrailRow {
@@ -84,6 +97,8 @@ pub(super) struct FilmPart {
     scale: String,
     disagree: String,
     rulers: Vec<RulerRow>,
+    /// Width and height of the rectangle that sets the picture right.
+    plane: Option<[String; 2]>,
     angle: String,
     origin: [String; 2],
     flipped: bool,
@@ -91,6 +106,10 @@ pub(super) struct FilmPart {
     /// Tables that marks of any film fill.
     tables: Vec<(u32, String)>,
     caption: String,
+}
+
+fn sides(plane: &Plane) -> [String; 2] {
+    plane.sides.each_ref().map(|(number, unit)| with_unit(&number.pretty(), unit))
 }
 
 fn data(number: u32, film: &FilmWork) -> String {
@@ -108,6 +127,10 @@ fn data(number: u32, film: &FilmWork) -> String {
             .iter()
             .map(|r| RulerData { ends: r.ends, text: with_unit(&r.length.0.pretty(), &r.length.1), circle: r.circle })
             .collect(),
+        plane: film
+            .plane
+            .as_ref()
+            .and_then(|p| Some(PlaneData { corners: p.corners, typed: sides(p), flat: p.flat()?.rows() })),
         axes: AxesData { origin: film.axes.origin, angle: film.axes.angle.to_degrees(), flipped: film.axes.flipped },
         trails: film
             .trails
@@ -150,7 +173,8 @@ impl Scene<'_> {
             films.push(FilmChoice { chosen: key_of == key, key: key_of, label: title });
         }
         let scale = shown.and_then(FilmWork::scale);
-        let per_pixel = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
+        let right: Option<Sight<'_>> = shown.filter(|f| f.plane.is_some()).map(FilmWork::sight);
+        let metre = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
         let filled = |id: u32| state.film.films.iter().flat_map(|f| &f.trails).any(|t| t.table == id);
         FilmPart {
             writable: self.open(),
@@ -162,7 +186,7 @@ impl Scene<'_> {
             chosen: shown.is_some(),
             length: shown.map_or_else(String::new, |f| f.facts.length.clone()),
             scale: scale
-                .map_or_else(String::new, |s| format!("{} per px", with_unit(&bracketed(s.metres, s.u), &per_pixel))),
+                .map_or_else(String::new, |s| format!("{} per px", with_unit(&bracketed(s.metres, s.u), &metre))),
             disagree: scale.filter(|s| s.disagree).and_then(|s| s.spread).map_or_else(String::new, |s| {
                 format!("The scales differ by {} %: was the camera held askew?", plain((1000.0 * s).round() / 10.0))
             }),
@@ -175,8 +199,13 @@ impl Scene<'_> {
                     text: with_unit(&r.length.0.pretty(), &r.length.1),
                     circle: r.circle,
                     pixels: plain((10.0 * r.pixels()).round() / 10.0),
+                    reads: right.as_ref().map_or_else(String::new, |sight| {
+                        let (long, pixel) = sight.distance(r.ends);
+                        with_unit(&Decimal::rounded(long, pixel / 10.0).pretty(), &metre)
+                    }),
                 })
                 .collect(),
+            plane: shown.and_then(|f| f.plane.as_ref()).map(sides),
             angle: shown
                 .map_or_else(String::new, |f| format!("{}°", plain((10.0 * f.axes.angle.to_degrees()).round() / 10.0))),
             origin: shown.map_or_else(Default::default, |f| f.axes.origin.map(|v| plain((10.0 * v).round() / 10.0))),
