@@ -507,7 +507,7 @@ fn aslant() -> Shoot {
         rate: 60.0,
         ..Camera::default()
     };
-    let mut scenery = vec![Shape::rectangle(-3.6, -0.6, 8.0, 0.6, GROUND)];
+    let mut scenery = vec![Shape::rectangle(-5.0, -3.0, 60.0, 3.0, GROUND)];
     scenery.extend(pole([-2.95, 0.0], 2.0, 8));
     let [[left, bottom], _, [right, top], _] = FRAME;
     for y in [bottom, top] {

@@ -9,7 +9,7 @@ use super::Flat;
 pub struct Axes {
     /// Where x = 0 and y = 0, in px.
     pub origin: [f64; 2],
-    /// Direction of +x in rad, counter-clockwise as seen; 0 points right.
+    /// Direction of +x in rad, counter-clockwise as seen; 0 points right, or along the width of the rectangle that sets the film right.
     pub angle: f64,
     /// Whether +y points to the other side of the x axis: down, for an x axis to the right.
     pub flipped: bool,
@@ -22,13 +22,10 @@ impl Axes {
         Self { origin: [inside, height - inside], angle: 0.0, flipped: false }
     }
 
-    /// The same axes on the plane that was filmed at a slant: +x goes where it points on the picture at the origin, +y is square to it
-    /// in the plane.
+    /// The same axes on the plane that was filmed at a slant: there their direction counts from the rectangle's width, so that nobody has to
+    /// turn them first.
     pub(super) fn on(&self, flat: &Flat) -> Self {
-        let [[a, b], [c, d]] = flat.slope(self.origin);
-        let (sin, cos) = self.angle.sin_cos();
-        let (right, down) = (a * cos - b * sin, c * cos - d * sin);
-        Self { origin: flat.of(self.origin), angle: (-down).atan2(right), flipped: self.flipped }
+        Self { origin: flat.of(self.origin), ..*self }
     }
 
     /// A place in px, as x and y in px along the axes.

@@ -360,10 +360,8 @@ fn filmed_aslant(r: &mut StdRng, marks: u32) -> (Logbook, u32, f64) {
     let corners = [[-2.2, -1.1], [2.6, -1.1], [2.6, 1.1], [-2.2, 1.1]].map(&mut seen);
     let typed = ["4.800 m".to_owned(), "2.200 m".to_owned()];
     done(&mut book, Edit::Film(FilmEdit::PlacePlane { film: film(), corners, typed }));
-    // The x axis along the lower edge, which is level in the plane.
-    let ([ax, ay], [bx, by]) = (aslant([-2.2, -1.1]), aslant([2.6, -1.1]));
-    let angle = format!("{:.6}\u{b0}", (ay - by).atan2(bx - ax).to_degrees());
-    done(&mut book, Edit::Film(FilmEdit::PlaceAxes { film: film(), origin: [ax, ay], angle, flipped: false }));
+    let origin = aslant([-2.2, -1.1]);
+    done(&mut book, Edit::Film(FilmEdit::PlaceAxes { film: film(), origin, angle: "0".into(), flipped: false }));
     done(&mut book, Edit::Film(FilmEdit::AddTrail { film: film(), name: "ball".into(), table: None }));
     let trail = book.state().film("yard").unwrap().1.trails.last().unwrap().id;
     let (vx, vy): (f64, f64) = (r.random_range(3.6..4.2), r.random_range(4.5..5.0));

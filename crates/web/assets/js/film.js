@@ -6,7 +6,7 @@ import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
-import { CORNERS, onPlane, quarter, upOnPlane } from "./plane.js";
+import { CORNERS, onPlane, seenOnPicture, turnedToPlane } from "./plane.js";
 import { svg } from "./scene.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
@@ -341,14 +341,19 @@ export class FilmStage extends FootageStage {
     xName.textContent = "+x";
     yName.textContent = "+y";
     const long = this.px(70);
+    const flat = film.plane?.flat;
+    /** Where an axis is seen to point that is turned so far from +x. @param {number} turn in degrees @returns {[number, number]} */
+    const along = (turn) => {
+      const to = ((angle + turn) * Math.PI) / 180;
+      return seenOnPicture(flat, [ox, oy], [Math.cos(to), -Math.sin(to)]);
+    };
     const tip = () => {
-      const turn = (angle * Math.PI) / 180;
-      return /** @type {[number, number]} */ ([ox + long * Math.cos(turn), oy - long * Math.sin(turn)]);
+      const [ux, uy] = along(0);
+      return /** @type {[number, number]} */ ([ox + long * ux, oy + long * uy]);
     };
     const redraw = () => {
       const [tx, ty] = tip();
-      const [ux, uy] = [(tx - ox) / long, (ty - oy) / long];
-      const [vx, vy] = film.plane ? upOnPlane(film.plane.flat, [ox, oy], [ux, uy], flipped) : quarter([ux, uy], flipped);
+      const [[ux, uy], [vx, vy]] = [along(0), along(flipped ? -90 : 90)];
       const head = (/** @type {number} */ x, /** @type {number} */ y, /** @type {number} */ a, /** @type {number} */ b) => {
         const s = this.px(7);
         return `M${x - s * (a + b * 0.5)} ${y - s * (b - a * 0.5)}L${x} ${y}L${x - s * (a - b * 0.5)} ${y - s * (b + a * 0.5)}`;
@@ -385,7 +390,8 @@ export class FilmStage extends FootageStage {
         name: "Direction of the x axis",
         at: tip(),
         moved: ([x, y]) => {
-          angle = (Math.atan2(oy - y, x - ox) * 180) / Math.PI;
+          const [right, down] = turnedToPlane(flat, [ox, oy], [x - ox, y - oy]);
+          angle = (Math.atan2(-down, right) * 180) / Math.PI;
           redraw();
         },
         placed: keep,

@@ -287,9 +287,7 @@ fn four_corners_set_right_what_was_filmed_at_a_slant() {
         let corners = FRAME.map(|corner| hand.points(&film, corner));
         let typed = ["4.800 m", "2.200 m"].map(str::to_owned);
         hand.does(Edit::Film(FilmEdit::PlacePlane { film: film.name.into(), corners, typed }));
-        // The x axis along the frame's lower edge, as one lays it by eye.
-        let [[ax, ay], [bx, by]] = [FRAME[0], FRAME[1]].map(|c| film.shoot.camera.pixel(c));
-        hand.turns_axes(&film, FRAME[0], (ay - by).atan2(bx - ax));
+        // The x axis lies along the frame's width by itself.
         bent.push((bend_before, bend(&mut hand)));
         hand.draws(table, ["t", "vy"], Model::Line);
         found.push(hand.finds("-g"));

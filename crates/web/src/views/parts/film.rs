@@ -201,7 +201,7 @@ impl Scene<'_> {
                     pixels: plain((10.0 * r.pixels()).round() / 10.0),
                     reads: right.as_ref().map_or_else(String::new, |sight| {
                         let (long, pixel) = sight.distance(r.ends);
-                        with_unit(&Decimal::rounded(long, pixel / 10.0).pretty(), &metre)
+                        with_unit(&Decimal::rounded(long, pixel).pretty(), &metre)
                     }),
                 })
                 .collect(),
