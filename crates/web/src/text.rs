@@ -31,7 +31,8 @@ fn math(formula: &str, display_mode: DisplayMode) -> String {
     let config = RenderConfig { display_mode, annotation: Some(formula), ..RenderConfig::default() };
     let storage = Storage::new();
     match push_mathml(&mut out, Latex::new(formula, &storage), config) {
-        Ok(()) => out,
+        // The library writes a space's name for a space, and then makes it safe.
+        Ok(()) => out.replace("&amp;nbsp;", "\u{A0}"),
         Err(_) => as_typed(),
     }
 }
@@ -39,6 +40,12 @@ fn math(formula: &str, display_mode: DisplayMode) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn spaces_in_formulas_are_spaces() {
+        let html = markdown(r"The speed is $v = 3\ \mathrm{m/s}$.");
+        assert!(!html.contains("nbsp") && html.contains('\u{A0}'), "{html}");
+    }
 
     #[test]
     fn formulas_become_mathml_and_raw_html_stays_text() {

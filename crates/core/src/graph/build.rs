@@ -108,6 +108,7 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
         band: plan.band,
         residuals,
         look,
+        expected: None,
     })
 }
 

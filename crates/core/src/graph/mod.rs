@@ -6,6 +6,7 @@ mod build;
 mod plan;
 
 use crate::fit::{Fit, FitError};
+use crate::lab::Expected;
 use crate::quantity::Unit;
 use crate::quantity::format::to_step;
 use crate::record::ColumnId;
@@ -156,6 +157,8 @@ pub struct Graph {
     pub residuals: Option<Axis>,
     /// A value asked of the curve, or why there is no answer.
     pub look: Option<Result<Looked, String>>,
+    /// What it should have looked like, once that may be seen.
+    pub expected: Option<Expected>,
 }
 
 impl Graph {

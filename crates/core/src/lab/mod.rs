@@ -40,6 +40,12 @@
 //! name = "strength of gravity"
 //! accepted = "9.81 m/s^2"         # or key = a formula over the settings' symbols, with unit and one_trial
 //! source = "survey of the tower"
+//!
+//! [[expected]]             # a curve that is drawn once the logbook is handed in
+//! x = "L"
+//! across = "m"             # for graphs of a length across
+//! up = "s^2"               # and the square of a time up
+//! curve = "4*pi^2*L/g"     # of x and the constant
 //! +++
 //! ## Question
 //! How strong is gravity …
@@ -48,6 +54,7 @@
 //! [`LabSheet::parse`] reads and checks it all; every mistake has its line.
 
 mod blank;
+mod expected;
 mod films;
 mod goal;
 mod inquiry;
@@ -56,6 +63,7 @@ mod settings;
 
 use thiserror::Error;
 
+pub use expected::Expected;
 pub use films::{Condition, SheetFilm};
 pub use goal::{Goal, Key};
 pub use inquiry::{CurvePlan, ForecastPlan, HypothesisPlan, PredictionPlan};
@@ -116,6 +124,8 @@ pub struct LabSheet {
     pub gaps: bool,
     /// The constant to be found.
     pub goal: Goal,
+    /// What graphs should have looked like.
+    pub expected: Vec<Expected>,
     /// Sections of the text in order, as Markdown; the first is the question.
     pub sections: Vec<Section>,
 }

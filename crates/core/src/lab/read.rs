@@ -3,6 +3,7 @@
 use serde::Deserialize;
 use toml::Spanned;
 
+use super::expected::{FrontExpected, expected};
 use super::films::{FrontCondition, FrontFilm, condition, sheet_film};
 use super::goal::{FrontGoal, goal};
 use super::inquiry::{FrontForecast, forecast};
@@ -59,6 +60,8 @@ struct Front {
     #[serde(default)]
     columns: Vec<Spanned<FrontColumn>>,
     goal: Spanned<FrontGoal>,
+    #[serde(default)]
+    expected: Vec<Spanned<FrontExpected>>,
 }
 
 #[derive(Deserialize)]
@@ -175,6 +178,12 @@ impl LabSheet {
             forecast(f.into_inner(), &card).map_err(at)
         });
         let goal_at = lines.at(&front.goal);
+        let goal = goal(front.goal.into_inner(), &card).map_err(goal_at)?;
+        let curves = front.expected.into_iter().map(|e| {
+            let at = lines.at(&e);
+            expected(e.into_inner(), &goal).map_err(at)
+        });
+        let expected = curves.collect::<Result<_, _>>()?;
         Ok(Self {
             number,
             title: front.title,
@@ -196,7 +205,8 @@ impl LabSheet {
             first_table,
             strip,
             gaps,
-            goal: goal(front.goal.into_inner(), &card).map_err(goal_at)?,
+            goal,
+            expected,
             sections: sections(body, body_line)?,
             card: own_card,
         })

@@ -150,6 +150,12 @@ impl Logbook {
                 point.odd = odd.get(&point.row).cloned();
             }
         }
+        if state.office.handed_in {
+            for graph in graphs.iter_mut().filter_map(|(_, g)| g.as_mut()) {
+                let fits = self.sheet.expected.iter().find(|e| e.fits(&graph.x.unit, &graph.y.unit));
+                graph.expected = fits.cloned();
+            }
+        }
         let mut analysis = Analysis { tables, graphs, results: Vec::new() };
         let plans = state.result.results.iter();
         analysis.results = plans.map(|r| self.outcome(r, &analysis, &held)).collect();

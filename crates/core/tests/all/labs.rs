@@ -6,7 +6,7 @@ use crate::common::{done, open, tell};
 use crate::ways::{Taken, WHOLE, Way, nodes_apart, tried, ways};
 use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurveShape, Direction};
-use zeitmass_core::lab::Freedom;
+use zeitmass_core::lab::{Freedom, LabSheet};
 use zeitmass_core::logbook::{
     ColumnText, Edit, ForecastEdit, GraphEdit, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource, RowAt,
     RunEdit, Supposed,
@@ -114,6 +114,57 @@ fn sees_the_wrong_column(way: &Way, mut book: Logbook) -> Option<bool> {
     let Some(Ok(found)) = &analysis.outcome(1)?.constant else { return Some(true) };
     let size = found.unit.size() / key.unit.size();
     Some(!found.unit.same_dimension(&key.unit) || !key.accepts(found.value * size, found.u * size))
+}
+
+/// The curve that is drawn after handing in is nowhere before, and the points lie on it.
+#[test]
+fn what_was_expected_is_drawn_once_the_logbook_is_handed_in() {
+    let way = ways().into_iter().find(|w| w.sheet.contains("Nights with the moon")).unwrap();
+    let mut book = carried_out(&way, 5);
+    let table = FIRST_TABLE;
+    let text = |symbol: &str, formula: &str| {
+        let [name, symbol, formula] = [symbol, symbol, formula].map(str::to_owned);
+        let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
+        Edit::Record(RecordEdit::AddColumn { table, kind: ColumnKind::Worked, text })
+    };
+    done(&mut book, text("k", "1/r"));
+    let graph = |book: &Logbook| book.analyse().graph(1).unwrap().clone();
+    for (x, y) in [("r", "v"), ("k", "v"), ("r", "n"), ("v", "r")] {
+        let [x, y] = [x, y].map(|symbol| Some(column(&book, symbol)));
+        done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+        assert!(graph(&book).expected.is_none());
+        let known = graph(&book).x.symbol != "v" && graph(&book).y.symbol == "v";
+        done(&mut book, Edit::Office(OfficeEdit::HandIn));
+        let graph = graph(&book);
+        assert_eq!(graph.expected.is_some(), known, "{} over {}", graph.y.symbol, graph.x.symbol);
+        if let Some(expected) = &graph.expected {
+            let xs: Vec<f64> = graph.points().map(|p| p.x).collect();
+            let ys = expected.along(&xs, &graph.x.unit, &graph.y.unit);
+            let off = graph.points().zip(ys).map(|(p, y)| (p.y / y - 1.0).abs()).fold(0.0, f64::max);
+            assert!(xs.len() >= 10 && off < 0.05, "a point is {off} off the curve");
+        }
+        done(&mut book, Edit::Office(OfficeEdit::SendBack { note: "Once more.".into() }));
+    }
+}
+
+#[test]
+fn curves_that_say_what_is_hidden_or_nonsense_are_no_sheet() {
+    let sheet = include_str!("../../../../labs/9.3-nights-with-the-moon.md");
+    let with = |curve: &str, up: &str| {
+        let changed = sheet.replacen("curve = \"q/r\"", &format!("curve = \"{curve}\""), 1);
+        LabSheet::parse(&changed.replacen("up = \"m/s\"", &format!("up = \"{up}\""), 1)).map_err(|e| e.to_string())
+    };
+    assert!(with("2*q/(2*r)", "km/h").is_ok());
+    for (curve, up) in [("q*r", "m/s"), ("q/r", "kg"), ("φ/r", "m/s"), ("", "m/s"), ("q/", "m/s"), ("q/r", "shoe")] {
+        let message = with(curve, up).unwrap_err();
+        assert!(message.starts_with("Line "), "{message}");
+    }
+    // A dealt constant has a key, which a curve would give away to a logbook that is sent back.
+    let dealt = include_str!("../../../../labs/11.2-pulled-tighter.md");
+    let curve =
+        "[[expected]]\nx = \"m\"\nacross = \"kg\"\nup = \"m^2/s^2\"\ncurve = \"9.8 [m/s^2]*m/μ\"\n+++\n## Question";
+    let message = LabSheet::parse(&dealt.replacen("+++\n## Question", curve, 1)).unwrap_err().to_string();
+    assert!(message.contains("accepted"), "{message}");
 }
 
 /// With 4 to 8 degrees of freedom 88 to 92 % of the results lie within two standard uncertainties (Student's t).

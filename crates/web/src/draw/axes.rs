@@ -4,8 +4,11 @@ use std::fmt::Write;
 
 use zeitmass_core::graph::Graph;
 
-use super::text::{raised, title};
+use super::text::{label, raised, title};
 use super::{Frame, INK, LEFT, RIGHT, RULE, SOFT, WIDTH};
+
+/// Width of a digit of a tick's label.
+const DIGIT: f64 = 8.4;
 
 /// Grid, labels and axes of a frame; the labels across only below the lowest frame.
 pub(super) fn frame(out: &mut String, f: &Frame<'_>, labels_across: bool) {
@@ -14,11 +17,13 @@ pub(super) fn frame(out: &mut String, f: &Frame<'_>, labels_across: bool) {
         let x = f.px(tick.value);
         let _ = write!(out, r#"<path d="M{x:.1} {top}V{bottom}" stroke="{RULE}"/>"#);
         if labels_across {
+            // The last one would reach beyond the paper where it is long.
+            let x = x.min(right + RIGHT - 1.0 - DIGIT * label(f.x, tick).chars().count() as f64 / 2.0);
             let _ = write!(
                 out,
                 r#"<text x="{x:.1}" y="{:.1}" text-anchor="middle" fill="{SOFT}" font-family="IBM Plex Mono" font-size="14">{}</text>"#,
                 bottom + 19.0,
-                raised(&tick.label)
+                raised(label(f.x, tick))
             );
         }
     }
@@ -30,7 +35,7 @@ pub(super) fn frame(out: &mut String, f: &Frame<'_>, labels_across: bool) {
             r#"<text x="{:.1}" y="{:.1}" text-anchor="end" fill="{SOFT}" font-family="IBM Plex Mono" font-size="14">{}</text>"#,
             f.left - 8.0,
             y + 5.0,
-            raised(&tick.label)
+            raised(label(f.y, tick))
         );
     }
     let _ = write!(

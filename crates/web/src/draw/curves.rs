@@ -4,11 +4,12 @@ use std::fmt::Write;
 
 use zeitmass_core::fit::Model;
 use zeitmass_core::graph::{Fitted, Graph, Looked};
+use zeitmass_core::lab::Expected;
 use zeitmass_core::quantity::format::{plain, plus_minus, step_for, to_step, with_unit};
 
 use super::marks::colour;
 use super::text::{raised, symbol};
-use super::{Frame, INK, RULE, SHEET, SOFT, STRAW, parameter_text};
+use super::{Frame, INK, RULE, SHEET, SOFT, STRAW, VERDIGRIS, parameter_text};
 
 /// Places a curve is drawn through, over the whole frame.
 const STEPS: usize = 240;
@@ -119,6 +120,29 @@ pub(super) fn curve(out: &mut String, f: &Frame<'_>, graph: &Graph, fitted: &Fit
             );
         }
     }
+}
+
+/// What should have come out, over the whole width, with its word where it ends.
+pub(super) fn expected(out: &mut String, f: &Frame<'_>, expected: &Expected) {
+    let along = |xs: &[f64]| expected.along(xs, &f.x.unit, &f.y.unit);
+    let paths = pieces(f, f.x.min, f.x.max, &along);
+    for path in &paths {
+        let _ = write!(
+            out,
+            r#"<path class="expected" d="M{path}" fill="none" stroke="{VERDIGRIS}" stroke-width="2" stroke-dasharray="9 4 2 4"/>"#
+        );
+    }
+    let end = paths.last().and_then(|p| p.rsplit('L').next()).and_then(|p| p.split_once(' '));
+    let Some((x, y)) = end.and_then(|(x, y)| Some((x.parse::<f64>().ok()?, y.parse::<f64>().ok()?))) else { return };
+    // Below the end of a curve that falls and above that of one that rises its word lies on neither the curve nor the points along it.
+    let ends = along(&[f.x.value(0.8), f.x.value(1.0)]);
+    let falls = f.y.share(ends[1]) < f.y.share(ends[0]);
+    let y = if falls { y + 24.0 } else { y - 14.0 }.clamp(f.top + 18.0, f.bottom() - 6.0);
+    let _ = write!(
+        out,
+        r#"<text x="{:.1}" y="{y:.1}" fill="{VERDIGRIS}" text-anchor="end" stroke="{SHEET}" stroke-width="4" paint-order="stroke">expected</text>"#,
+        x.min(f.right() - 4.0)
+    );
 }
 
 /// The place that was looked up, with lines to both axes.

@@ -148,6 +148,9 @@ pub(crate) fn svg(graph: &Graph, audience: Audience) -> String {
     for fitted in &graph.fits {
         curves::curve(&mut out, &main, graph, fitted);
     }
+    if let Some(expected) = &graph.expected {
+        curves::expected(&mut out, &main, expected);
+    }
     if let Some(Ok(looked)) = &graph.look {
         curves::looked(&mut out, &main, looked);
     }

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use zeitmass_core::graph::Axis;
+use zeitmass_core::graph::{Axis, Tick};
 
 use crate::notation::{escape, split_symbol};
 
@@ -43,9 +43,28 @@ pub(super) fn raised(text: &str) -> String {
     out
 }
 
-/// `length L (m)`, or the title a person gave with its unit.
+/// What stands between a number and its power of ten.
+const POWER: &str = " × ";
+
+/// The power of ten that all labels of an axis have in common: it stands once, before the unit.
+fn power(axis: &Axis) -> Option<&str> {
+    let mut all =
+        axis.ticks.iter().filter(|t| t.value != 0.0).map(|t| t.label.split_once(POWER).map(|(_, power)| power));
+    let first = all.next()??;
+    all.all(|p| p == Some(first)).then_some(first)
+}
+
+/// The label of a tick, without the power of ten that all have.
+pub(super) fn label<'t>(axis: &Axis, tick: &'t Tick) -> &'t str {
+    match (power(axis), tick.label.split_once(POWER)) {
+        (Some(_), Some((number, _))) => number,
+        _ => &tick.label,
+    }
+}
+
+/// `length L (m)`, or the title a person gave with its unit; `length L (10⁸ m)` where all numbers have that power of ten.
 pub(super) fn title(axis: &Axis) -> String {
-    let unit = axis.unit.pretty();
+    let unit = [power(axis).unwrap_or_default(), &axis.unit.pretty()].join(" ").trim().to_owned();
     let unit = if unit.is_empty() { String::new() } else { format!(" ({})", raised(&unit)) };
     format!("{} {}{unit}", escape(&axis.name), symbol(&axis.symbol))
 }

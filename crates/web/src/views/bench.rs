@@ -210,7 +210,11 @@ impl WriteUp {
                     number,
                     id,
                     svg: draw::svg(g, Audience::Reader),
-                    sentences: sentences(g),
+                    sentences: {
+                        let expected =
+                            g.expected.iter().map(|_| "The line of dashes and dots is what was expected.".to_owned());
+                        sentences(g).into_iter().chain(expected).collect()
+                    },
                 })
                 .collect(),
             results: scene.results(),

@@ -48,7 +48,7 @@ pub(crate) struct ResultView {
     pub verdict: Vec<String>,
     pub steady: Vec<String>,
     /// What the curve of each group gives: group, value, accepted value, percent error.
-    groups: Vec<[String; 4]>,
+    pub groups: Vec<[String; 4]>,
 }
 
 #[derive(Template)]

@@ -141,6 +141,15 @@ impl Scene<'_> {
         (section.heading.clone(), markdown(text))
     }
 
+    /// The sections that wait until the logbook is handed in, once it is.
+    pub(crate) fn told_after_handing_in(&self) -> Vec<(String, String)> {
+        if !self.book().state().office.handed_in {
+            return Vec::new();
+        }
+        let waited = self.book().sheet().sections.iter().filter(|s| s.from == ReadFrom::HandIn);
+        waited.map(|s| self.section(s)).collect()
+    }
+
     /// What was forecast, round by round, each beside the first run after it that came to something.
     pub(crate) fn forecast_of_all_rounds(&self) -> Option<Written> {
         let state = self.book().state();

@@ -131,6 +131,8 @@ pub(super) struct GraphPart {
     grouped: bool,
     groups: bool,
     zoomed: bool,
+    /// What the sheet says of it once the logbook is handed in: headings and texts.
+    after: Vec<(String, String)>,
 }
 
 impl Scene<'_> {
@@ -196,6 +198,7 @@ impl Scene<'_> {
             grouped: plan.grouped,
             groups,
             zoomed: [&plan.across, &plan.up].iter().any(|a| a.from.is_some() || a.to.is_some()),
+            after: self.told_after_handing_in(),
         }
     }
 
