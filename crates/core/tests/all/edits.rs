@@ -24,6 +24,7 @@ fn sent() -> Vec<Value> {
         json!({ "record": { "type_cell": { "row": { "begun": PAGE_ROWS }, "column": 1, "typed": "0,4", "was": null } } }),
         json!({ "record": { "type_cell": { "row": { "there": 1003 }, "column": 1, "typed": "0,4", "was": "0.40" } } }),
         json!({ "record": { "log_reading": { "row": "below", "column": 2, "instrument": split } } }),
+        json!({ "record": { "log_beside": { "row": "below", "column": 2, "instrument": split } } }),
         json!({ "record": { "add_column": { "table": 1, "kind": "worked", "text": text } } }),
         json!({ "graph": "add_graph" }),
         json!({ "graph": { "choose_axes": { "graph": 1, "x": 1, "y": 2 } } }),

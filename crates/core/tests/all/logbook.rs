@@ -414,6 +414,18 @@ fn stale_and_wrong_edits_are_refused_with_a_reason_and_change_nothing() {
         }),
     );
     assert!(matches!(unit, Refusal::WrongUnit { .. }));
+    // Where nobody pointed at the cell it goes beside it, once; what fits nowhere is refused by the name of the cell.
+    let beside = |row, name: &str| {
+        let instrument = Instrument::Setting { name: name.into() };
+        Edit::Record(RecordEdit::LogBeside { row, column: 2, instrument })
+    };
+    assert!(matches!(refused(&mut book, &beside(RowAt::Below, "angle")), Refusal::WrongUnit { .. }));
+    done(&mut book, beside(RowAt::Below, "length"));
+    let there = RowAt::There(record(&book).rows.last().unwrap().id);
+    let last = record(&book).rows.len() - 1;
+    assert_eq!((cell(&book, 0, last), cell(&book, 1, last)), ("0.800".into(), String::new()));
+    assert!(matches!(refused(&mut book, &beside(there, "length")), Refusal::WrongUnit { .. }));
+    done(&mut book, Edit::Undo);
     let hidden = Edit::Record(RecordEdit::LogReading {
         row: RowAt::Below,
         column: 1,

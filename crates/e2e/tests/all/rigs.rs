@@ -354,6 +354,15 @@ async fn waves_liquids_cogs_and_the_moon_are_measured() {
     assert!((before - elsewhere).abs() > 0.01, "{before} {elsewhere}");
     enter_trial(&ruth).await;
     ruth.until(&format!("{} === '12.0' && {} === ''", cell(1, 1), cell(1, 2))).await;
+    // The tape goes where a length goes, also in a row of which nobody has pointed at a cell yet.
+    ruth.click("#tape-lay").await;
+    for row in [1, 2] {
+        let seq = ruth.seq().await;
+        ruth.click("[data-log=tape]").await;
+        ruth.moved(seq).await;
+        ruth.until(&format!("Number({}) > 0.1", cell(row, 2))).await;
+    }
+    ruth.until(&format!("{} === ''", cell(2, 1))).await;
     // Without a tuned wire or with one, no lamp says so.
     ruth.until("!document.getElementById('outcome')").await;
 

@@ -12,6 +12,8 @@ const ROWS_SHOWN = 100;
 
 /** The chosen cell. @type {CellKey | null} */
 let chosen = null;
+/** Whether somebody pointed at the chosen cell: a reading then goes there or nowhere. */
+let pointed = false;
 /** The column in which a row of values parted by Tab began: Enter goes there in the next row. @type {string | null} */
 let beganIn = null;
 
@@ -91,7 +93,7 @@ function advance() {
   const all = cells();
   const at = all.findIndex((c) => chosen && c.dataset.row === chosen.row && c.dataset.column === chosen.column);
   const next = all.slice(at + 1).find((c) => c.value === "") ?? all.find((c) => c.value === "");
-  if (next) chosen = keyOf(next);
+  if (next) [chosen, pointed] = [keyOf(next), false];
   show();
 }
 
@@ -104,8 +106,10 @@ export async function log(instrument) {
   const { row, column } = chosen;
   // The reading may take its time; the next one goes to the next row.
   if (isBelow(cell)) appendEmptyRow(/** @type {HTMLTableRowElement} */ (cell.closest("tr")));
-  const outcome = await send({ record: { log_reading: { row: rowAt(row), column: Number(column), instrument } } });
-  if (outcome.done) advance();
+  const what = { row: rowAt(row), column: Number(column), instrument };
+  const outcome = await send({ record: pointed ? { log_reading: what } : { log_beside: what } });
+  // A reading that had its place in another column leaves this cell to the next one.
+  if (outcome.done && (pointed || current()?.value !== "")) advance();
 }
 
 /** Chooses the first empty cell of the row a trial has begun: the last one that holds something. */
@@ -113,7 +117,7 @@ export function chooseTrial() {
   const filled = cells().filter((c) => !isBelow(c) && c.value !== "");
   const row = filled.at(-1)?.dataset.row;
   const empty = cells().find((c) => c.dataset.row === row && c.value === "");
-  if (empty) chosen = keyOf(empty);
+  if (empty) [chosen, pointed] = [keyOf(empty), false];
   show();
 }
 
@@ -251,7 +255,7 @@ export function startRecord() {
   document.addEventListener("focusin", (event) => {
     const cell = event.target;
     if (cell instanceof HTMLInputElement && cell.dataset.column && cell.closest("#part-record")) {
-      chosen = keyOf(cell);
+      [chosen, pointed] = [keyOf(cell), true];
       cell.select();
       show();
     }

@@ -9,7 +9,7 @@ use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, named, nothi
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, PAGE_ROWS, RowAt};
 use crate::quantity::{Decimal, Reading, parse_quantity};
-use crate::record::{ColumnId, ColumnKind, ColumnSource, Record, Row, TableId, shown};
+use crate::record::{Column, ColumnId, ColumnKind, ColumnSource, Record, Row, TableId, shown};
 
 impl Logbook {
     pub(super) fn plan_reading(
@@ -29,6 +29,23 @@ impl Logbook {
             column: wanted,
         })?;
         self.put(table, row, column, Some(fitting), fresh)
+    }
+
+    pub(super) fn plan_beside(
+        &self,
+        row: RowAt,
+        column: ColumnId,
+        instrument: &Instrument,
+        fresh: &mut Fresh,
+    ) -> Changes {
+        let (table, first) = self.writable(column)?;
+        let unit = self.read(instrument)?.unit;
+        let fits = |c: &Column| c.unit.clone().unwrap_or_default().same_dimension(&unit);
+        let there = self.row_at(table, row)?.map(|(_, row)| row);
+        let empty = |c: &Column| there.is_none_or(|row| !row.cells.contains_key(&c.id));
+        let others = table.columns.iter().filter(|c| self.writable(c.id).is_ok());
+        let beside = others.filter(|c| !fits(first) && fits(c)).find(|c| empty(c));
+        self.plan_reading(row, beside.map_or(column, |c| c.id), instrument, fresh)
     }
 
     /// One row with all that the sheet lets a trial log by itself.

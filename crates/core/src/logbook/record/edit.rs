@@ -164,6 +164,16 @@ pub enum RecordEdit {
         /// What is read.
         instrument: Instrument,
     },
+    /// Writes an instrument's reading where nobody pointed at a cell: into this one if it fits there, or else into the first empty one of
+    /// the row that it fits.
+    LogBeside {
+        /// Which row.
+        row: RowAt,
+        /// Which column comes first.
+        column: ColumnId,
+        /// What is read.
+        instrument: Instrument,
+    },
     /// Writes a whole trial of the run on the stage: every column of a table that comes from a setting or a meter.
     LogTrial {
         /// Which table.

@@ -185,6 +185,7 @@ impl Logbook {
             }
             RecordEdit::LogTrial { table, frame } => self.plan_log_trial(*table, *frame, fresh),
             RecordEdit::LogReading { row, column, instrument } => self.plan_reading(*row, *column, instrument, fresh),
+            RecordEdit::LogBeside { row, column, instrument } => self.plan_beside(*row, *column, instrument, fresh),
             RecordEdit::Paste { table, name, row, column, text } => {
                 return self.plan_paste(*table, name, (*row, *column), text, fresh);
             }
