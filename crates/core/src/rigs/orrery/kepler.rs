@@ -122,7 +122,7 @@ impl Orbit {
             low = high;
             high *= 2.0;
         }
-        let mut chi = 0.5 * (low + high);
+        let (mut chi, mut before) = (0.5 * (low + high), high - low);
         for _ in 0..MOST_STEPS {
             let (now, rate) = time(chi);
             if now < target {
@@ -130,12 +130,18 @@ impl Orbit {
             } else {
                 high = chi;
             }
-            let next = chi - (now - target) / rate;
-            let next = if next > low && next < high { next } else { 0.5 * (low + high) };
-            if (next - chi).abs() <= 1e-15 * chi.abs() {
-                break;
+            let step = (target - now) / rate;
+            // So short a step is the last one, for the next would be its square. It is looked at before the bracket, of which the place found is an end
+            // by now: rounding lets it seem beyond, and halving would lead away from it.
+            if step.abs() <= 1e-11 * chi.abs() {
+                return chi + step;
             }
-            chi = next;
+            // Halved where Newton's method would leave the bracket, and where its steps do not at least halve: it can go to and fro for ever
+            // (W. H. Press et al., Numerical Recipes, 3rd edition, 9.4).
+            let next = chi + step;
+            let slow = 2.0 * step.abs() > before.abs();
+            let next = if next > low && next < high && !slow { next } else { 0.5 * (low + high) };
+            (before, chi) = (next - chi, next);
         }
         chi
     }

@@ -303,6 +303,18 @@ mod tests {
         }
     }
 
+    /// Newton's method once went to and fro at one of its moments.
+    #[test]
+    fn no_frame_of_an_ellipse_strays() {
+        let (sun, r, share, slope) =
+            (3.236_134_954_966_509_3, 1.683_857_983_834_759_6, 1.276_400_841_422_395_5, 0.235_847_765_693_383_5);
+        let v = share * (SUN * sun / (r * AU)).sqrt();
+        let (_, made) = run(&[("sun", sun), ("x", r * AU), ("v_x", v * f64::sin(slope)), ("v_y", v * f64::cos(slope))]);
+        let areal = made.channel("areal velocity").unwrap();
+        let off = areal.iter().map(|w| (w / areal[0] - 1.0).abs()).fold(0.0, f64::max);
+        assert!(off < 1e-12, "{off}");
+    }
+
     #[test]
     fn escapes_and_falls_are_explained_with_the_speeds_that_matter() {
         let (_, away) = run(&[("v_y", 45e3)]);
