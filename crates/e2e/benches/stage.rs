@@ -1,4 +1,5 @@
-//! Frames a second of the stage while a run plays with three more behind it, side by side with an idle page of the same browser.
+//! Frames a second of the stage while a run plays with three more behind it, side by side with an idle page of the same browser; and how long it takes
+//! until a partner sees a node that was dragged, and the whole way there and back of an empty answer beside it.
 //!
 //! `cargo build && cargo bench -p e2e --bench stage --profile dev`, both with the same profile.
 
@@ -7,7 +8,7 @@
 #[path = "../tests/all/common/mod.rs"]
 mod common;
 
-use common::{Browser, Lab};
+use common::{Browser, Lab, drag};
 
 const SECONDS: f64 = 5.0;
 
@@ -43,5 +44,60 @@ fn main() {
         browser.until("document.getElementById('stage').dataset.playing === 'true'").await;
         let playing = frames(&browser).await;
         println!("idle page {idle:.1} frames/s, stage playing {playing:.1} frames/s, ratio {:.3}", playing / idle);
+        drop(browser);
+        partner(&lab).await;
     });
+}
+
+/// A node of a track is dragged ten times; a partner watches. Both pages are on this machine, so that their clocks are one.
+async fn partner(lab: &Lab) {
+    let (ruth, jost) = (lab.browser().await, lab.browser().await);
+    ruth.join(&lab.code(), "Ruth Anselm").await;
+    ruth.lab("Up and down the hill railway").await;
+    ruth.click("[data-partner]").await;
+    let code = ruth.text(".partner .code").await;
+    jost.join(&lab.code(), "Jost Brenner").await;
+    let own = "(l => { l.querySelector('[name=code]').id = 'with-ruth'; l.querySelector('form.line button').id = 'join-ruth'; return true; })\
+        ([...document.querySelectorAll('.lab')].find(l => l.textContent.includes('Up and down the hill railway')))";
+    jost.until(own).await;
+    jost.fill("#with-ruth", &code).await;
+    jost.click("#join-ruth").await;
+    jost.bench().await;
+    for hand in [&ruth, &jost] {
+        hand.click(".spine a[data-step=measure]").await;
+    }
+    // The first drag makes the track one of one's own, which has a table of its nodes.
+    let grip = ".grip[aria-label='Node 3'] .knob";
+    let seq = ruth.seq().await;
+    drag(&ruth, grip, (0.0, 0.0), (0.0, 12.0)).await;
+    ruth.moved(seq).await;
+    let cell = "document.querySelector(\"[data-node='2'] td:nth-of-type(2) input\")";
+    jost.until(&format!("{cell} !== null")).await;
+    let watch = format!(
+        "window.seenAt = null; const was = {cell}.value;
+         new MutationObserver(() => {{ const now = {cell}; if (now && now.value !== was) window.seenAt ??= Date.now(); }})
+            .observe(document.body, {{ childList: true, subtree: true, attributes: true }});"
+    );
+    let let_go = "window.letGo = null; addEventListener('pointerup', () => { window.letGo = Date.now(); }, { capture: true, once: true });";
+    let mut times = Vec::new();
+    for k in 0..10 {
+        jost.client.execute(&watch, vec![]).await.expect("a watcher");
+        ruth.client.execute(let_go, vec![]).await.expect("a watcher");
+        let seq = ruth.seq().await;
+        drag(&ruth, grip, (0.0, 0.0), (0.0, if k % 2 == 0 { -8.0 } else { 8.0 })).await;
+        ruth.moved(seq).await;
+        jost.until("window.seenAt !== null").await;
+        let at = async |hand: &Browser, what: &str| {
+            let value = hand.client.execute(&format!("return window.{what}"), vec![]).await.expect("a time");
+            value.as_f64().expect("a number")
+        };
+        times.push(at(&jost, "seenAt").await - at(&ruth, "letGo").await);
+    }
+    times.sort_by(f64::total_cmp);
+    let echo = "const done = arguments[0]; const begun = performance.now(); fetch('/health').then(() => done(performance.now() - begun), () => done(-1));";
+    let answer = ruth.client.execute_async(echo, vec![]).await.expect("an answer").as_f64().unwrap_or_default();
+    println!(
+        "a partner sees a dragged node after {:.0} ms ({:.0} to {:.0}, ten drags), an empty answer takes {answer:.0} ms",
+        times[5], times[0], times[9]
+    );
 }

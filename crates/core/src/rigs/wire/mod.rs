@@ -57,6 +57,11 @@ fn recorders() -> Vec<Recorder<Moment>> {
     ]
 }
 
+/// Mass of what hangs on the wire, in kg.
+fn hanging(s: &Settings) -> f64 {
+    if s.chosen("weight") == UNKNOWN { s.get("unknown weight") } else { s.get("load") }
+}
+
 /// The wire as it is stretched and shaken.
 struct Stretched {
     length: f64,
@@ -70,7 +75,7 @@ struct Stretched {
 
 impl Stretched {
     fn new(s: &Settings) -> Self {
-        let load = if s.chosen("weight") == UNKNOWN { s.get("unknown weight") } else { s.get("load") };
+        let load = hanging(s);
         let wire = s.chosen("wire");
         let density = WIRES.iter().find(|w| w.0 == wire).map_or_else(|| s.get("mass per length"), |w| w.2);
         let (tension, omega) = (load * STANDARD_GRAVITY, TAU * s.get("frequency"));
@@ -115,6 +120,7 @@ impl Rig for Wire {
             meters: vec![
                 found("amplitude", "amplitude meter", "A", "mm", [0.01, 0.01]),
                 found("tension", "force gauge", "F", "N", [0.01, 0.01]).telling(&["load", "unknown weight"]),
+                found("mass", "balance", "m", "g", [1.0, 0.4]).telling(&["load", "unknown weight"]),
             ],
             arrows: Vec::new(),
             clock: Clock::by_hand(1.0),
@@ -141,7 +147,7 @@ impl Rig for Wire {
             let (sin, cos) = (wire.omega * sampling.time(i)).sin_cos();
             Moment { probe, displacement: there.re * cos - there.im * sin, phase: [cos, -sin] }
         });
-        run.found = vec![("amplitude", there.norm()), ("tension", wire.tension)];
+        run.found = vec![("amplitude", there.norm()), ("tension", wire.tension), ("mass", hanging(settings))];
         Ok(run)
     }
 
