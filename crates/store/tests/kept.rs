@@ -318,12 +318,20 @@ fn film(t: &mut Town) {
         typed: "2.000 m".into(),
         circle: false,
     };
+    let plane = || F::PlacePlane {
+        film: key.clone(),
+        corners: [[50.0, 220.0], [250.0, 200.0], [250.0, 90.0], [50.0, 60.0]],
+        typed: ["2.00 m".into(), "160 cm".into()],
+    };
     for edit in [
         F::ChooseFilm { facts: Box::new(facts) },
         ruler(None),
         ruler(None),
         F::DeleteRuler { film: key.clone(), index: 1 },
         F::PlaceAxes { film: key.clone(), origin: [9.0, 209.0], angle: "-2°".into(), flipped: false },
+        plane(),
+        F::DeletePlane { film: key.clone() },
+        plane(),
         F::AddTrail { film: key.clone(), name: "ball".into(), table: None },
     ] {
         t.act(&mut book, Edit::Film(edit));
@@ -354,7 +362,9 @@ fn deals(t: &mut Town) {
     t.act(&mut book, Edit::Run(RunEdit::Run));
     let (row, column) = (RowAt::Below, book.1.state().record.tables[0].columns[0].id);
     let instrument = Instrument::Split { of: Footage::Run(2), start: 20, end: 140 };
+    let beside = instrument.clone();
     t.act(&mut book, Edit::Record(RecordEdit::LogReading { row, column, instrument }));
+    t.act(&mut book, Edit::Record(RecordEdit::LogBeside { row, column, instrument: beside }));
     t.act(&mut book, Edit::Run(RunEdit::TakeDeal { deal: 0 }));
 }
 
