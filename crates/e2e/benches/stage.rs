@@ -54,15 +54,7 @@ async fn partner(lab: &Lab) {
     let (ruth, jost) = (lab.browser().await, lab.browser().await);
     ruth.join(&lab.code(), "Ruth Anselm").await;
     ruth.lab("Up and down the hill railway").await;
-    ruth.click("[data-partner]").await;
-    let code = ruth.text(".partner .code").await;
-    jost.join(&lab.code(), "Jost Brenner").await;
-    let own = "(l => { l.querySelector('[name=code]').id = 'with-ruth'; l.querySelector('form.line button').id = 'join-ruth'; return true; })\
-        ([...document.querySelectorAll('.lab')].find(l => l.textContent.includes('Up and down the hill railway')))";
-    jost.until(own).await;
-    jost.fill("#with-ruth", &code).await;
-    jost.click("#join-ruth").await;
-    jost.bench().await;
+    jost.join_partner(&ruth, &lab.code(), ("Jost Brenner", "Up and down the hill railway")).await;
     for hand in [&ruth, &jost] {
         hand.click(".spine a[data-step=measure]").await;
     }

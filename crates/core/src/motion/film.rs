@@ -5,7 +5,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use super::{Axes, Flat, Mark, Plane, Ruler, Scale, Tools, Trail, TrailId};
-use crate::quantity::{Along, Decimal, Dimension, Origin, Reading, ScaleShare, Unit};
+use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, Reading, Unit};
 
 /// Frames a film may ever have: its marks have to fit into a table. A server allows 3,000 unless told otherwise.
 pub const MOST_FRAMES: usize = 10_000;
@@ -170,16 +170,16 @@ impl Sight<'_> {
     }
 
     /// What a length between two places owes to the scale or the rectangle. `number` is that of the film in the logbook.
-    pub fn share_of_length(&self, number: u32, ends: [[f64; 2]; 2]) -> Option<ScaleShare> {
+    pub fn share_of_length(&self, number: u32, ends: [[f64; 2]; 2]) -> Option<FilmShare> {
         let here = self.laid.distance(ends);
         let plane = self.moved.iter().map(|laid| laid.distance(ends) - here).collect();
-        Some(ScaleShare { plane, ..self.share(number)? })
+        Some(FilmShare { plane, ..self.share(number)? })
     }
 
     /// What its lengths owe to the scale; nothing yet of the rectangle. `number` is that of the film in the logbook.
-    pub fn share(&self, number: u32) -> Option<ScaleShare> {
+    pub fn share(&self, number: u32) -> Option<FilmShare> {
         let relative = |s: Scale| if self.laid.flat.is_some() { 0.0 } else { s.u / s.metres };
-        self.scale.map(|s| ScaleShare {
+        self.scale.map(|s| FilmShare {
             film: number,
             relative: relative(s),
             place: None,
@@ -209,7 +209,7 @@ impl Sight<'_> {
         let [x, y] = [0, 1].map(|i| {
             let plane = moved.iter().map(|m| m[i] - place[i]).collect();
             let (axis, start) = ((AXES[i], offset[i]), begun.map(|u| (trail, u[i])));
-            let share = share.clone().map(|s| ScaleShare { place: Some(axis), start, plane, ..s });
+            let share = share.clone().map(|s| FilmShare { place: Some(axis), start, plane, ..s });
             Reading {
                 // A tenth of a pixel can be told when marks are moved by keys.
                 number: Decimal::rounded(place[i], pixels * fine[i] / 10.0),

@@ -8,13 +8,15 @@ pub mod format;
 mod origin;
 mod precision;
 mod reading;
+mod share;
 mod uncertain;
 mod unit;
 
 pub use dimension::{Dimension, Exponent};
-pub use origin::{Along, Footage, Origin, ScaleShare};
+pub use origin::{Footage, Origin};
 pub use precision::{Precision, PrecisionBy, PrecisionText};
 pub use reading::{Decimal, NumberError, Reading};
+pub use share::{Along, FilmShare};
 pub use uncertain::{SHARED, Source, Uncertain};
 pub use unit::{Unit, UnitError};
 

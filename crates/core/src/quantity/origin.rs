@@ -4,6 +4,8 @@ use std::fmt;
 
 use serde::{Deserialize, Serialize};
 
+use super::FilmShare;
+
 /// What happened once, in time: by a rig or before a camera. Tools and readings do not care which.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
@@ -21,35 +23,6 @@ impl fmt::Display for Footage {
             Self::Film(film) => write!(f, "film {}", film + 1),
         }
     }
-}
-
-/// What a reading owes to the scale of its film and to where its axes lie: the same for all readings of that film.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct ScaleShare {
-    /// Number of the film in the logbook.
-    pub film: u32,
-    /// What the uncertainty of the scale does to the reading, relative.
-    pub relative: f64,
-    /// What the uncertainty of the place of the origin does to it: along which axis, and how much, in coherent SI units.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub place: Option<(Along, f64)>,
-    /// What the error of the mark by hand does to it from which the program went on: of which trail, and how much, in coherent SI units.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub start: Option<(u32, f64)>,
-    /// What the uncertainties of the rectangle that sets the film right do to it, one after the other, in coherent SI units: the
-    /// eight coordinates of its corners, its width and its height. Empty for a film with a scale.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub plane: Vec<f64>,
-}
-
-/// One of the two axes laid over a film.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Along {
-    /// The x axis.
-    X,
-    /// The y axis.
-    Y,
 }
 
 /// Where a reading came from.
@@ -87,7 +60,7 @@ pub enum Origin {
         /// Reading end, likewise.
         reading: [f64; 2],
         /// What it owes to the film's scale; none over a run, and while that is not set.
-        scale: Option<ScaleShare>,
+        scale: Option<FilmShare>,
     },
     /// A mark in a film.
     Mark {
@@ -100,7 +73,7 @@ pub enum Origin {
         /// Whether the program placed it.
         followed: bool,
         /// What it owes to the film's scale; none for a time.
-        scale: Option<ScaleShare>,
+        scale: Option<FilmShare>,
     },
     /// What a moment of a film or run was asked for.
     Moment {
@@ -116,7 +89,7 @@ pub enum Origin {
         /// The formula, with the numbers put in.
         formula: String,
         /// What it owes to the film's scale.
-        scale: Option<ScaleShare>,
+        scale: Option<FilmShare>,
     },
     /// What a meter of the rig showed.
     Meter {
@@ -199,7 +172,7 @@ impl Origin {
     }
 
     /// What the reading owes to the scale of a film.
-    pub(crate) fn scale(&self) -> Option<&ScaleShare> {
+    pub(crate) fn scale(&self) -> Option<&FilmShare> {
         match self {
             Self::Mark { scale, .. } | Self::Tape { scale, .. } | Self::Moment { scale, .. } => scale.as_ref(),
             Self::Typed

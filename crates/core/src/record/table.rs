@@ -12,16 +12,7 @@ use crate::formula::{
     window_of,
 };
 use crate::quantity::format::{plain, step_for, to_step};
-use crate::quantity::{Along, Precision, Reading, SHARED, Source, Uncertain, Unit};
-
-/// Sources from here up, within those that are shared, are the origins of films: two for each.
-const ORIGINS: u64 = SHARED + (1 << 20);
-
-/// Sources from here up are what is uncertain in the rectangles that set films right: ten for each, and room.
-const PLANES: u64 = SHARED + (1 << 21);
-
-/// Sources from here up are the marks by hand that trails were followed from: two for each.
-const STARTS: u64 = SHARED + (1 << 40);
+use crate::quantity::{Precision, Reading, Source, Uncertain, Unit};
 
 /// A table with all its worked values.
 #[derive(Clone, Debug)]
@@ -138,23 +129,7 @@ impl Record {
             let own = Uncertain::from_source(reading.si(), u, source);
             match reading.origin.scale() {
                 // The scale of a film and its origin are the same for all that is read in it.
-                Some(share) => {
-                    let film = u64::from(share.film);
-                    let scale = Uncertain::from_source(0.0, reading.si() * share.relative, Source(SHARED + film));
-                    let mut all = own.plus(&scale);
-                    if let Some((along, u)) = share.place {
-                        let axis = u64::from(along == Along::Y);
-                        all = all.plus(&Uncertain::from_source(0.0, u, Source(ORIGINS + 2 * film + axis)));
-                        if let Some((trail, u)) = share.start {
-                            let source = Source(STARTS + 2 * u64::from(trail) + axis);
-                            all = all.plus(&Uncertain::from_source(0.0, u, source));
-                        }
-                    }
-                    for (u, k) in share.plane.iter().zip(0..) {
-                        all = all.plus(&Uncertain::from_source(0.0, *u, Source(PLANES + 16 * film + k)));
-                    }
-                    all
-                }
+                Some(share) => own.plus(&share.of(reading.si())),
                 None => own,
             }
         })

@@ -539,3 +539,35 @@ fn a_restored_logbook_with_marks_survives_being_stored() {
     let stored = serde_json::to_string(&deed).unwrap();
     assert_eq!(serde_json::from_str::<zeitmass_core::logbook::Deed>(&stored).unwrap(), deed);
 }
+
+/// A file from before origins and first marks were counted as uncertain is believed as it was; one with a scale better than its ruler is not.
+#[test]
+fn marks_of_an_earlier_file_are_borne_out_and_forged_ones_are_not() {
+    let mut book = book(THROWN);
+    let (trail, _) = begun(&mut book, "tower-yard", 66);
+    done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 12, at: [120.0, 160.0] }));
+    done(&mut book, Edit::Film(FilmEdit::PlaceMarks { trail, marks: vec![(13, [126.0, 150.0])] }));
+    let brought = |change: &dyn Fn(&mut serde_json::Map<String, serde_json::Value>)| {
+        let mut content = serde_json::to_value(book.state()).unwrap();
+        each_scale(&mut content, change);
+        let mut other = book.clone();
+        let edit = Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_value(content).unwrap()) });
+        other.apply(&edit, 0).unwrap();
+        other.brought().readings
+    };
+    assert_eq!(brought(&|_| ()), 0);
+    assert_eq!(brought(&|scale| scale.retain(|key, _| !["place", "start"].contains(&key.as_str()))), 0);
+    // Two marks with x and y each.
+    assert_eq!(brought(&|scale| drop(scale.insert("relative".into(), 1e-9.into()))), 4);
+    assert_eq!(brought(&|scale| drop(scale.insert("place".into(), serde_json::json!(["x", 1e-9])))), 4);
+}
+
+/// Does something to all that readings of films have in common, wherever it stands.
+fn each_scale(value: &mut serde_json::Value, change: &dyn Fn(&mut serde_json::Map<String, serde_json::Value>)) {
+    match value {
+        serde_json::Value::Object(all) if all.contains_key("relative") => change(all),
+        serde_json::Value::Object(all) => all.values_mut().for_each(|v| each_scale(v, change)),
+        serde_json::Value::Array(all) => all.iter_mut().for_each(|v| each_scale(v, change)),
+        _ => (),
+    }
+}

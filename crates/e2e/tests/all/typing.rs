@@ -177,13 +177,8 @@ async fn a_faster_partner_is_seen_before_anything_is_written_over() {
     let id = logbook_in(&hand.path().await);
     let data = lab.data.path();
     hand.settle(|| stored(data, id).len() == 1).await;
-    hand.click("[data-partner]").await;
-    let code = hand.text(".partner .code").await;
     let other = lab.browser().await;
-    other.join(&lab.code(), "Kuno Wirth").await;
-    other.click_beside(".lab", "Tower pendulum", "[name=code]").await;
-    other.keys(&format!("{code}{ENTER}")).await;
-    other.bench().await;
+    other.join_partner(&hand, &lab.code(), ("Kuno Wirth", "Tower pendulum")).await;
     other.click(".spine a[data-step=measure]").await;
 
     let first = "#part-record tbody tr:first-child input[data-column='1']";

@@ -7,7 +7,7 @@ use crate::logbook::planning::{gone, nothing_changed};
 use crate::logbook::refusal::Refusal;
 use crate::motion::{Ask, Body, Derived, Mark, Moment, Told, TrailId, ask, state_at};
 use crate::quantity::format::step_for;
-use crate::quantity::{Along, Decimal, Dimension, Origin, Reading, ScaleShare, Unit, parse_quantity};
+use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, Reading, Unit, parse_quantity};
 use crate::rigs::{Role, Run};
 
 impl Logbook {
@@ -157,7 +157,7 @@ pub struct Seen {
     /// Number of the run, if it is one.
     pub run: Option<u32>,
     /// What it owes to a film's scale.
-    pub scale: Option<ScaleShare>,
+    pub scale: Option<FilmShare>,
     /// Standard uncertainties of what x and y are counted from, in m.
     pub origin: [f64; 2],
     /// The trail, and standard uncertainties of x and y that go back to the mark it was followed from, in m.
@@ -166,13 +166,13 @@ pub struct Seen {
 
 impl Seen {
     /// What an answer about this moment owes to the film's scale, rectangle and origin.
-    pub fn share_of(&self, told: &Told, body: Option<Body>) -> Option<ScaleShare> {
+    pub fn share_of(&self, told: &Told, body: Option<Body>) -> Option<FilmShare> {
         let on = |[x, y]: [f64; 2], along| if along == Along::X { x } else { y };
         let place = told.by_place.map(|(along, by)| (along, by * on(self.origin, along)));
         let start = told.by_place.zip(self.start).map(|((along, by), (trail, u))| (trail, by * on(u, along)));
         let by = |moved: &Moment| ask(told.ask, moved, body).map_or(0.0, |there| there.value - told.value);
         let plane: Vec<f64> = self.moved.iter().map(by).collect();
-        let share = self.scale.as_ref().map(|s| ScaleShare {
+        let share = self.scale.as_ref().map(|s| FilmShare {
             relative: s.relative * told.by_scale,
             place,
             start,

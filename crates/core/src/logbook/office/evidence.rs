@@ -6,7 +6,7 @@ use std::sync::Arc;
 use crate::inquiry::{Forecast, Sketch};
 use crate::logbook::Logbook;
 use crate::logbook::state::State;
-use crate::quantity::{Footage, Origin, Reading};
+use crate::quantity::{FilmShare, Footage, Origin, Reading};
 use crate::record::Column;
 use crate::rigs::{ChannelSpec, Role};
 
@@ -123,7 +123,7 @@ impl Logbook {
                 let work = then.state.film.films.get(*film as usize).filter(|_| known(Footage::Film(*film)));
                 let mark = work.and_then(|w| w.trail(*trail)).and_then(|t| t.marks.get(frame));
                 let again = work.zip(mark).map(|(w, m)| w.sight().readings(*film, *trail, *frame, m));
-                again.is_some_and(|all| all.into_iter().any(|r| r.origin == reading.origin && same(r)))
+                again.is_some_and(|all| all.into_iter().any(|r| same_mark(&r.origin, &reading.origin) && same(r)))
             }
             // A moment was worked out from a mass that nobody wrote down.
             Origin::Moment { .. } => false,
@@ -171,4 +171,16 @@ fn readings(state: &State) -> impl Iterator<Item = (&Column, &Reading)> {
     tables.flat_map(|t| {
         t.rows.iter().flat_map(move |row| row.cells.iter().filter_map(|(id, r)| Some((t.column(*id)?, &**r))))
     })
+}
+
+/// Whether a mark that is read again says of itself what a file does, also one from before origins and first marks were counted as uncertain.
+fn same_mark(again: &Origin, told: &Origin) -> bool {
+    let before = match again {
+        Origin::Mark { film, trail, frame, followed, scale } => {
+            let scale = scale.as_ref().map(FilmShare::of_scale_alone);
+            Some(Origin::Mark { film: *film, trail: *trail, frame: *frame, followed: *followed, scale })
+        }
+        _ => None,
+    };
+    again == told || before.as_ref() == Some(told)
 }

@@ -12,15 +12,21 @@ use crate::quantity::{Decimal, Reading, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, ColumnSource, Record, Row, TableId, shown};
 
 impl Logbook {
+    /// A reading into a cell; where nobody pointed at that cell, into the first empty one of its row that it fits, if it doesn't fit there.
     pub(super) fn plan_reading(
         &self,
-        row: RowAt,
-        column: ColumnId,
+        (row, column): (RowAt, ColumnId),
+        pointed: bool,
         instrument: &Instrument,
         fresh: &mut Fresh,
     ) -> Changes {
-        let (table, target) = self.writable(column)?;
+        let (table, first) = self.writable(column)?;
         let reading = self.read(instrument)?;
+        let fits = |c: &Column| c.unit.clone().unwrap_or_default().same_dimension(&reading.unit);
+        let there = self.row_at(table, row)?.map(|(_, row)| row);
+        let empty = |c: &Column| there.is_none_or(|row| !row.cells.contains_key(&c.id));
+        let beside = || table.columns.iter().find(|c| self.writable(c.id).is_ok() && fits(c) && empty(c));
+        let target = if pointed || fits(first) { first } else { beside().unwrap_or(first) };
         let wanted = target.unit.clone().unwrap_or_default();
         // Logged in the column's unit, as it is read off.
         let fitting = reading.in_unit(&wanted).ok_or_else(|| Refusal::WrongUnit {
@@ -28,24 +34,7 @@ impl Logbook {
             symbol: target.symbol.clone(),
             column: wanted,
         })?;
-        self.put(table, row, column, Some(fitting), fresh)
-    }
-
-    pub(super) fn plan_beside(
-        &self,
-        row: RowAt,
-        column: ColumnId,
-        instrument: &Instrument,
-        fresh: &mut Fresh,
-    ) -> Changes {
-        let (table, first) = self.writable(column)?;
-        let unit = self.read(instrument)?.unit;
-        let fits = |c: &Column| c.unit.clone().unwrap_or_default().same_dimension(&unit);
-        let there = self.row_at(table, row)?.map(|(_, row)| row);
-        let empty = |c: &Column| there.is_none_or(|row| !row.cells.contains_key(&c.id));
-        let others = table.columns.iter().filter(|c| self.writable(c.id).is_ok());
-        let beside = others.filter(|c| !fits(first) && fits(c)).find(|c| empty(c));
-        self.plan_reading(row, beside.map_or(column, |c| c.id), instrument, fresh)
+        self.put(table, row, target.id, Some(fitting), fresh)
     }
 
     /// One row with all that the sheet lets a trial log by itself.

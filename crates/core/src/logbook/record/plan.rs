@@ -184,8 +184,12 @@ impl Logbook {
                 Ok(changes)
             }
             RecordEdit::LogTrial { table, frame } => self.plan_log_trial(*table, *frame, fresh),
-            RecordEdit::LogReading { row, column, instrument } => self.plan_reading(*row, *column, instrument, fresh),
-            RecordEdit::LogBeside { row, column, instrument } => self.plan_beside(*row, *column, instrument, fresh),
+            RecordEdit::LogReading { row, column, instrument } => {
+                self.plan_reading((*row, *column), true, instrument, fresh)
+            }
+            RecordEdit::LogBeside { row, column, instrument } => {
+                self.plan_reading((*row, *column), false, instrument, fresh)
+            }
             RecordEdit::Paste { table, name, row, column, text } => {
                 return self.plan_paste(*table, name, (*row, *column), text, fresh);
             }

@@ -263,6 +263,16 @@ impl Browser {
         self.until("location.pathname === '/labs'").await;
     }
 
+    /// Joins a class, and there the logbook that somebody has open in a lab.
+    pub async fn join_partner(&self, host: &Self, code: &str, (name, lab): (&str, &str)) {
+        host.click("[data-partner]").await;
+        let partner = host.text(".partner .code").await;
+        self.join(code, name).await;
+        self.click_beside(".lab", lab, "[name=code]").await;
+        self.keys(&format!("{partner}\u{E007}")).await;
+        self.bench().await;
+    }
+
     /// Signs the demo's teacher in.
     pub async fn teach(&self) {
         self.open("/").await;
