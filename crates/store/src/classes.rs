@@ -58,19 +58,6 @@ pub struct OwnLogbook {
     pub handed_in: Option<i64>,
 }
 
-/// A lab assigned to a class.
-#[derive(Clone, Debug)]
-pub struct AssignmentRow {
-    /// Identity.
-    pub id: Id,
-    /// The class.
-    pub class: Id,
-    /// The sheet.
-    pub sheet: Id,
-    /// Text of the sheet's newest version.
-    pub source: String,
-}
-
 /// How far a student is with a lab.
 #[derive(Clone, Debug)]
 pub struct Progress {
@@ -201,25 +188,11 @@ impl Store {
         self.class(teacher, class)?;
         self.sheet(teacher, sheet)?;
         self.write(|t| {
-            let sql = "INSERT OR IGNORE INTO assignments (class, sheet, created) VALUES (?, ?, ?)";
+            // One that was taken back comes back with the logbooks it had.
+            let sql = "INSERT INTO assignments (class, sheet, created) VALUES (?, ?, ?)
+                ON CONFLICT (class, sheet) DO UPDATE SET taken_back = NULL";
             t.execute(sql, params![class, sheet, now()])?;
             Ok(())
-        })
-    }
-
-    /// The labs of a class, in the order of assignment.
-    ///
-    /// # Errors
-    /// [`StoreError::Database`].
-    pub fn assignments(&self, class: Id) -> Result<Vec<AssignmentRow>, StoreError> {
-        let sql = "SELECT a.id, a.class, a.sheet, (SELECT source FROM sheet_versions v WHERE v.sheet = a.sheet ORDER BY v.id DESC LIMIT 1)
-            FROM assignments a WHERE a.class = ? ORDER BY a.id";
-        self.read(|c| {
-            let mut query = c.prepare_cached(sql)?;
-            let rows = query.query_map([class], |r| {
-                Ok(AssignmentRow { id: r.get(0)?, class: r.get(1)?, sheet: r.get(2)?, source: r.get(3)? })
-            })?;
-            Ok(rows.collect::<Result<_, _>>()?)
         })
     }
 

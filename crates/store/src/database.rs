@@ -10,10 +10,11 @@ use rusqlite_migration::{M, Migrations};
 use crate::{FilmLimits, Id, StoreError, secrets};
 
 /// Migrations in order; they only go forward.
-static STEPS: [M<'static>; 3] = [
+static STEPS: [M<'static>; 4] = [
     M::up(include_str!("../migrations/1-start.sql")),
     M::up(include_str!("../migrations/2-trust.sql")),
     M::up(include_str!("../migrations/3-people.sql")),
+    M::up(include_str!("../migrations/4-lesson.sql")),
 ];
 static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
 

@@ -128,6 +128,10 @@ pub struct StoredStanding {
     pub rows: u32,
     /// When it was handed in, if the teacher has it.
     pub handed_in: Option<i64>,
+    /// Questions of the sheet; those answered; those answered rightly, as far as the program can tell.
+    pub questions: [u32; 3],
+    /// The step whose stamp is asked for, and since when, in seconds since 1970 (UTC).
+    pub asks: Option<(Step, i64)>,
     /// Results, as they were after edit number `results_seq`.
     pub results: Vec<StandingResult>,
     /// See `results`.
@@ -154,8 +158,9 @@ impl Store {
         book.take(intent.deed).map_err(|e| StoreError::Content(e.to_string()))?;
         let saved = StoredEdit { seq: book.seq(), at, by: asked.by };
         let standing = book.standing();
+        let step = book.step_of(asked.edit).map(Step::name);
         self.write(|t| {
-            append(t, logbook, saved, asked.token, (&wish, &deed))?;
+            append(t, logbook, saved, asked.token, (&wish, &deed, step))?;
             save_standing(t, logbook, saved, &standing, wish.len() + deed.len())
         })?;
         let word = Some(word).filter(|w| !w.is_empty());
@@ -353,13 +358,15 @@ impl Store {
 
 /// Columns of a standing, for [`standing_at`].
 pub(crate) const STANDING: &str =
-    "s.seq, s.at, s.step, s.runs, s.trials, s.row_count, s.handed_in, s.results, s.results_seq";
+    "s.seq, s.at, s.step, s.runs, s.trials, s.row_count, s.handed_in, s.results, s.results_seq,
+    s.questions, s.answered, s.answered_right, s.stamp_step, s.stamp_asked";
 
 /// A standing whose columns begin at a place.
 pub(crate) fn standing_at(r: &rusqlite::Row<'_>, from: usize) -> rusqlite::Result<StoredStanding> {
     // What a newer program wrote and this one does not know counts as nothing done, rather than to hide a whole class.
     let step: String = r.get(from + 2)?;
     let results: String = r.get(from + 7)?;
+    let asks: Option<String> = r.get(from + 12)?;
     Ok(StoredStanding {
         seq: r.get::<_, i64>(from)?.unsigned_abs(),
         at: r.get(from + 1)?,
@@ -370,6 +377,8 @@ pub(crate) fn standing_at(r: &rusqlite::Row<'_>, from: usize) -> rusqlite::Resul
         handed_in: r.get(from + 6)?,
         results: serde_json::from_str(&results).unwrap_or_default(),
         results_seq: r.get::<_, i64>(from + 8)?.unsigned_abs(),
+        questions: [r.get(from + 9)?, r.get(from + 10)?, r.get(from + 11)?],
+        asks: asks.and_then(|name| Step::named(&name)).zip(r.get(from + 13)?),
     })
 }
 
@@ -378,7 +387,7 @@ fn append(
     logbook: Id,
     saved: StoredEdit,
     token: Option<&str>,
-    (wish, deed): (&str, &str),
+    (wish, deed, step): (&str, &str, Option<&str>),
 ) -> Result<(), StoreError> {
     let seq = number(saved.seq)?;
     let sql = "SELECT coalesce(max(seq), 0) + 1 FROM edits WHERE logbook = ?";
@@ -390,9 +399,8 @@ fn append(
         Actor::Student(id) => (Some(id), None),
         Actor::Teacher(id) => (None, Some(id)),
     };
-    let sql =
-        "INSERT INTO edits (logbook, seq, at, student, teacher, token, wish, deed) VALUES (?, ?, ?, ?, ?, ?, ?, ?)";
-    let values = params![logbook, seq, saved.at, student, teacher, token, wish, deed];
+    let sql = "INSERT INTO edits (logbook, seq, at, student, teacher, token, wish, deed, step) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)";
+    let values = params![logbook, seq, saved.at, student, teacher, token, wish, deed, step];
     t.prepare_cached(sql)?.execute(values).map_err(|e| match e.sqlite_error_code() {
         Some(ErrorCode::ConstraintViolation) => StoreError::OutOfStep,
         _ => e.into(),
@@ -407,12 +415,15 @@ fn save_standing(
     standing: &Standing,
     bytes: usize,
 ) -> Result<(), StoreError> {
-    let sql = "INSERT INTO standings (logbook, seq, at, step, runs, trials, row_count, handed_in, bytes)
-        VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, iif(?8, ?3, NULL), ?9)
+    let sql = "INSERT INTO standings (logbook, seq, at, step, runs, trials, row_count, handed_in, bytes,
+            questions, answered, answered_right, stamp_step, stamp_asked)
+        VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, iif(?8, ?3, NULL), ?9, ?10, ?11, ?12, ?13, ?14)
         ON CONFLICT (logbook) DO UPDATE SET seq = ?2, at = ?3, step = ?4, runs = ?5, trials = ?6, row_count = ?7,
-            handed_in = iif(?8, coalesce(handed_in, ?3), NULL), bytes = bytes + ?9";
+            handed_in = iif(?8, coalesce(handed_in, ?3), NULL), bytes = bytes + ?9,
+            questions = ?10, answered = ?11, answered_right = ?12, stamp_step = ?13, stamp_asked = ?14";
     let step = serde_json::to_value(standing.step).map_err(|e| StoreError::Content(e.to_string()))?;
-    let Standing { runs, trials, rows, handed_in, .. } = *standing;
+    let Standing { step: _, runs, trials, rows, handed_in, asks, questions, answered, right } = *standing;
+    let asks = asks.map(|(step, at)| (step.name(), at));
     let values = params![
         logbook,
         number(saved.seq)?,
@@ -422,7 +433,12 @@ fn save_standing(
         trials as i64,
         rows as i64,
         handed_in,
-        bytes as i64
+        bytes as i64,
+        questions as i64,
+        answered as i64,
+        right as i64,
+        asks.map(|(step, _)| step),
+        asks.map(|(_, at)| at)
     ];
     t.prepare_cached(sql)?.execute(values)?;
     Ok(())

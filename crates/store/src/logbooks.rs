@@ -56,10 +56,11 @@ impl Store {
     /// [`StoreError::NotFound`] when the lab is not assigned to the student's class.
     pub fn open_logbook(&self, student: Id, assignment: Id) -> Result<Id, StoreError> {
         self.write(|t| {
-            let sheet = assigned_sheet(t, student, assignment)?;
+            // One that is begun stays open to its members, also when the lab was taken back.
             if let Some(logbook) = member_logbook(t, student, assignment)? {
                 return Ok(logbook);
             }
+            let sheet = assigned_sheet(t, student, assignment)?;
             let sql = "SELECT id, source FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1";
             let (version, source): (Id, String) = t.query_row(sql, [sheet], |r| Ok((r.get(0)?, r.get(1)?)))?;
             let seed = self.seed(t, assignment)?;
@@ -184,6 +185,6 @@ fn add_member(c: &Connection, assignment: Id, student: Id, logbook: Id) -> Resul
 
 /// The sheet of a lab assigned to the student's own class.
 fn assigned_sheet(c: &Connection, student: Id, assignment: Id) -> Result<Id, StoreError> {
-    let sql = "SELECT a.sheet FROM assignments a JOIN students s ON s.class = a.class WHERE a.id = ? AND s.id = ?";
+    let sql = "SELECT a.sheet FROM assignments a JOIN students s ON s.class = a.class WHERE a.id = ? AND s.id = ? AND a.taken_back IS NULL";
     c.query_row(sql, [assignment, student], |r| r.get(0)).optional()?.ok_or(StoreError::NotFound("lab"))
 }

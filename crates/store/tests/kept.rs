@@ -9,11 +9,11 @@ use rusqlite::Connection;
 use serde_json::Value;
 use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
-use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::inquiry::{CurveShape, Direction, Pointer, Position, Step};
 use zeitmass_core::logbook::{
-    ColumnText, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows, Instrument,
-    Logbook, MomentOf, OfficeEdit, PAGE_ROWS, RecordEdit, ResultEdit, ResultSource, RowAt, RunEdit, Snapshot, StopBy,
-    Supposed, TextField, WritingEdit,
+    AnswerEdit, ColumnText, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows,
+    Instrument, Logbook, MomentOf, OfficeEdit, PAGE_ROWS, Part, RecordEdit, ResultEdit, ResultSource, RowAt, RunEdit,
+    Snapshot, StopBy, Supposed, TextField, WritingEdit,
 };
 use zeitmass_core::motion::{Ask, FilmFacts, Tools};
 use zeitmass_core::quantity::{Decimal, Footage, PrecisionBy, PrecisionText};
@@ -60,7 +60,9 @@ impl Town {
 
     fn act(&mut self, (id, book): &mut (Id, Logbook), edit: Edit) {
         let by = match &edit {
-            Edit::Office(OfficeEdit::SendBack { .. }) => Actor::Teacher(self.teacher),
+            Edit::Office(OfficeEdit::SendBack { .. } | OfficeEdit::Stamp { .. } | OfficeEdit::SayWord { .. }) => {
+                Actor::Teacher(self.teacher)
+            }
             _ => Actor::Student(self.student),
         };
         self.kinds.insert(kind(&edit));
@@ -84,17 +86,24 @@ fn all_kinds() -> BTreeSet<String> {
         let told = serde_json::from_str::<Edit>(json).unwrap_err().to_string();
         told.split('`').skip(1).step_by(2).skip(1).map(str::to_owned).collect::<Vec<_>>()
     };
-    let mut all: BTreeSet<String> =
-        ["\"undo\"", "\"redo\"", "film choose_film", "film place_marks", "office send_back", "office restore"]
-            .map(str::to_owned)
-            .into();
+    let mut all: BTreeSet<String> = [
+        "\"undo\"",
+        "\"redo\"",
+        "film choose_film",
+        "film place_marks",
+        "office send_back",
+        "office restore",
+        "office stamp",
+        "office say_word",
+    ]
+    .map(str::to_owned)
+    .into();
     for subject in expected(r#"{"?":0}"#).into_iter().filter(|s| !["undo", "redo"].contains(&s.as_str())) {
         let kinds = expected(&format!(r#"{{"{subject}":{{"?":0}}}}"#));
         // A subject with a single kind is told in another way.
         let kinds = match subject.as_str() {
             "footage" => vec!["place_tools".to_owned()],
             "writing" => vec!["write".to_owned()],
-            "office" => vec!["hand_in".to_owned()],
             _ => kinds,
         };
         all.extend(kinds.into_iter().map(|k| format!("{subject} {k}")));
@@ -259,6 +268,47 @@ fn rig(t: &mut Town, book: &mut (Id, Logbook)) {
     }
 }
 
+fn answers(t: &mut Town, book: &mut (Id, Logbook)) {
+    use AnswerEdit as A;
+    let (rows, graph) = (&book.1.state().record.tables[0].rows, Pointer::Graph { graph: 1 });
+    let row = Pointer::Row { row: rows[0].id };
+    let choose =
+        |question: &str, option: &str| A::Choose { question: question.into(), option: option.into(), on: true };
+    for edit in [
+        choose("guess", "keep time as before"),
+        A::Check { question: "guess".into() },
+        choose("held", "release angle"),
+        A::Fill { question: "ten swings".into(), gap: 0, typed: "0.01 s".into() },
+        A::Point { question: "slowest".into(), at: row.clone() },
+        A::Write { question: "intercept".into(), text: "Yes, it does.".into(), was: String::new() },
+        A::Take { question: "Matthis".into(), position: Position::Disagree },
+        A::Point { question: "Matthis".into(), at: graph },
+        A::Point { question: "Matthis".into(), at: row.clone() },
+        A::Unpoint { question: "Matthis".into(), at: row },
+    ] {
+        t.act(book, Edit::Answer(edit));
+    }
+}
+
+/// A lab with a stamp, and a word of the teacher.
+fn lesson(t: &mut Town) {
+    use OfficeEdit as O;
+    let step = Step::Measure;
+    let sheet = PENDULUM.replacen("number = \"2.1\"", "stamps = [\"measure\"]\nnumber = \"2.9\"", 1);
+    let mut book = t.logbook("2.9-with-a-stamp.md", &sheet);
+    for edit in [
+        O::AskStamp { step, on: true },
+        O::Stamp { step, given: false },
+        O::SayWord { part: Part::Record, text: "Your second table is missing.".into() },
+        O::TickOff { word: 0, done: true },
+        O::AskStamp { step, on: true },
+        O::Stamp { step, given: true },
+    ] {
+        t.act(&mut book, Edit::Office(edit));
+    }
+    t.act(&mut book, Edit::Graph(GraphEdit::AddGraph));
+}
+
 fn shuttle(t: &mut Town) {
     use ForecastEdit as F;
     let mut book = t.logbook("1.2-three-stories.md", STORIES);
@@ -399,6 +449,7 @@ fn fill(folder: &Path) -> Town {
     let mut book = t.logbook("2.1-tower-pendulum.md", PENDULUM);
     rig(&mut t, &mut book);
     tables(&mut t, &mut book);
+    answers(&mut t, &mut book);
     let write = |text: &str, was: &str| {
         Edit::Writing(WritingEdit::Write { field: TextField::Claim, text: text.into(), was: was.into() })
     };
@@ -416,6 +467,7 @@ fn fill(folder: &Path) -> Town {
     t.act(&mut book, Edit::Redo);
     t.act(&mut book, Edit::Run(RunEdit::Run));
     shuttle(&mut t);
+    lesson(&mut t);
     chance_and_orbits(&mut t);
     deals(&mut t);
     film(&mut t);

@@ -48,6 +48,8 @@ pub struct App {
     streams: Arc<Mutex<HashMap<String, usize>>>,
     /// What the console shows to whoever may make the first account; gone once there is one.
     first_key: Option<Arc<str>>,
+    /// The folder marks are written to, for the school's register.
+    register: Option<Arc<std::path::Path>>,
 }
 
 impl App {
@@ -81,6 +83,7 @@ impl App {
             uploads: Arc::new(Semaphore::new(MOST_UPLOADS)),
             streams: Arc::default(),
             first_key,
+            register: None,
         })
     }
 
@@ -97,6 +100,18 @@ impl App {
     /// What has to be shown to make the first teacher's account, while there is none.
     pub fn first_key(&self) -> Option<&str> {
         self.first_key.as_deref()
+    }
+
+    /// The application with a folder that marks are written to, for the school's register to pick up.
+    #[must_use]
+    pub fn with_register(mut self, folder: &std::path::Path) -> Self {
+        self.register = Some(folder.into());
+        self
+    }
+
+    /// The folder of the register, if there is one.
+    pub(crate) fn register(&self) -> Option<&std::path::Path> {
+        self.register.as_deref()
     }
 
     /// Ends all streams: the server is about to stop.

@@ -20,11 +20,18 @@ const MOST_OPEN: usize = 300;
 const BACKLOG: usize = 32;
 /// Moves of a class a slow watcher may fall behind.
 const CLASS_BACKLOG: usize = 256;
+/// Seconds for which a refusal is remembered, how many of a logbook, and how many of the same kind are worth a word.
+const REMEMBERED: i64 = 300;
+const MOST_REFUSALS: usize = 20;
+const AGAIN: usize = 3;
 /// Values and terms of all analyses that are kept, at most: some 100 MB.
 const MOST_KEPT: usize = 5_000_000;
 
 /// Logbooks with the sizes of their analyses.
 type Kept = VecDeque<(Weak<Logbook>, usize)>;
+
+/// What was refused lately, by logbook.
+type Refusals = HashMap<Id, VecDeque<(i64, String)>>;
 
 /// A logbook in use.
 #[derive(Debug)]
@@ -59,6 +66,8 @@ pub(crate) struct Desks {
     recall: Arc<Recall>,
     /// Logbooks whose analysis is kept, oldest first, with its size.
     kept: Arc<Mutex<Kept>>,
+    /// What was refused lately, by logbook: when, and in which words.
+    refusals: Arc<Mutex<Refusals>>,
 }
 
 /// A logbook as it is at a moment, with what follows from it. Rendering it holds up nobody.
@@ -89,7 +98,14 @@ impl Drop for GoneAway {
 
 impl Desks {
     pub(crate) fn new(store: Arc<Store>, recall: Arc<Recall>) -> Self {
-        Self { store, open: Arc::default(), classes: Arc::default(), recall, kept: Arc::default() }
+        Self {
+            store,
+            open: Arc::default(),
+            classes: Arc::default(),
+            recall,
+            kept: Arc::default(),
+            refusals: Arc::default(),
+        }
     }
 
     /// A logbook as it is now, for reading.
@@ -197,13 +213,43 @@ impl Desks {
                 }
                 Ok(Done { word: done.word, made: done.made })
             }
-            Err(StoreError::Refused(refusal)) => Err(refusal.into()),
+            Err(StoreError::Refused(refusal)) => {
+                self.note_refusal(id, &refusal.to_string());
+                Err(refusal.into())
+            }
             Err(e) => {
                 desk.lost = true;
                 lock(&self.open).remove(&id);
                 Err(e.into())
             }
         }
+    }
+
+    /// Keeps what was refused for a while, so that whoever meets the same again and again is seen.
+    fn note_refusal(&self, id: Id, word: &str) {
+        let now = jiff::Timestamp::now().as_second();
+        let mut all = lock(&self.refusals);
+        all.retain(|_, those| those.back().is_some_and(|(at, _)| now - at < REMEMBERED));
+        let those = all.entry(id).or_default();
+        those.push_back((now, word.to_owned()));
+        if those.len() > MOST_REFUSALS {
+            those.pop_front();
+        }
+        let again = those.iter().filter(|(_, w)| w == word).count() >= AGAIN;
+        drop(all);
+        if again {
+            self.announce(id, None);
+        }
+    }
+
+    /// A refusal that a logbook met again and again in the last minutes, and how often.
+    pub(crate) fn refused_again(&self, id: Id, now: i64) -> Option<(String, usize)> {
+        let all = lock(&self.refusals);
+        let those = all.get(&id)?;
+        let recent = || those.iter().filter(|(at, _)| now - at < REMEMBERED).map(|(_, word)| word);
+        let last = recent().last()?;
+        let times = recent().filter(|w| *w == last).count();
+        (times >= AGAIN).then(|| (last.clone(), times))
     }
 
     /// Works out what follows from an edit before the page asks for it, so that results stand in the class's list even when no page

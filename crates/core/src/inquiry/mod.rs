@@ -3,8 +3,11 @@
 //! A [`Forecast`] has sketches of curves, a [`Hypothesis`] and a [`Prediction`]; [`compare`] judges a sketch by its shape alone,
 //! never by a score, and [`outcome`] holds the hypothesis against the record. [`incomparable`] finds trials in which more than one quantity changed.
 
+mod number;
 mod outcome;
+mod question;
 mod shape;
+mod step;
 mod trials;
 
 use std::collections::BTreeMap;
@@ -12,8 +15,14 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::quantity::{Decimal, Unit};
+pub use number::Target;
 pub use outcome::outcome;
+pub use question::{
+    Answer, Check, Choice, Expected, Extreme, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, NumberAsked, Piece,
+    Pointable, Pointer, Position, Question, QuestionKind, Verdict, Wanted, Within,
+};
 pub use shape::{Remark, compare};
+pub use step::Step;
 pub use trials::{Trial, incomparable};
 
 /// Most points of a sketch.

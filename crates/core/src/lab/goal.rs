@@ -68,6 +68,22 @@ impl Key {
     }
 }
 
+/// A formula over the symbols of a rig's settings, of what follows from them, and of some more.
+pub(super) fn formula_over(text: &str, card: &Card, more: &[&str]) -> Result<Formula, String> {
+    let formula = Formula::parse(text).map_err(|e| e.problem.to_string())?;
+    // Beside its settings: gravity of the chosen world, stiffness of the chosen spring.
+    let truths = rig(card.name).map_or_else(Vec::new, |rig| rig.truths(&card.defaults()));
+    let settings = || card.settings.iter().map(|s| s.symbol).filter(|s| !s.is_empty());
+    for symbol in formula.symbols() {
+        let known = settings().any(|s| s == symbol) || truths.iter().any(|(t, _)| *t == symbol);
+        if !known && !more.contains(&symbol) {
+            let all: Vec<&str> = settings().chain(more.iter().copied()).collect();
+            return Err(format!("“{symbol}” stands for nothing on this rig. There is: {}.", all.join(", ")));
+        }
+    }
+    Ok(formula)
+}
+
 #[derive(Deserialize)]
 #[serde(deny_unknown_fields)]
 pub(super) struct FrontGoal {
@@ -109,26 +125,10 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
         Ok((card.setting(name).map_or("", |s| s.name), value))
     });
     let with = with.collect::<Result<Vec<_>, String>>()?;
-    let settings = || card.settings.iter().map(|s| s.symbol);
-    // Beside its settings: gravity of the chosen world, stiffness of the chosen spring.
-    let truths = rig(card.name).map_or_else(Vec::new, |rig| rig.truths(&card.defaults()));
-    let formula = |text: Option<String>, readings: &BTreeMap<String, Reading>, meters: bool| {
-        let Some(text) = text else { return Ok(None) };
-        let formula = Formula::parse(&text).map_err(|e| e.problem.to_string())?;
-        for symbol in formula.symbols() {
-            let known = settings().any(|s| s == symbol)
-                || truths.iter().any(|(truth, _)| *truth == symbol)
-                || meters && (readings.contains_key(symbol) || card.meters.iter().any(|m| m.symbol == symbol));
-            if !known {
-                let mut all: Vec<&str> = settings().filter(|s| !s.is_empty()).collect();
-                all.extend(if meters { card.meters.iter().map(|m| m.symbol).collect() } else { Vec::new() });
-                return Err(format!("“{symbol}” stands for nothing on this rig. There is: {}.", all.join(", ")));
-            }
-        }
-        Ok(Some(formula))
-    };
-    let key = formula(front.key, &readings, false)?;
-    let one_trial = formula(front.one_trial, &readings, true)?;
+    let meters = || card.meters.iter().map(|m| m.symbol);
+    let beside_settings: Vec<&str> = readings.keys().map(String::as_str).chain(meters()).collect();
+    let key = front.key.map(|text| formula_over(&text, card, &[])).transpose()?;
+    let one_trial = front.one_trial.map(|text| formula_over(&text, card, &beside_settings)).transpose()?;
     if accepted.is_none() && key.is_none() {
         return Err("Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned());
     }
@@ -161,6 +161,11 @@ impl LabSheet {
         let value = worked(self.goal.key.as_ref()?, &self.known(self.rig()?, &settings))?.value;
         let unit = self.goal.accepted.as_ref().map_or(&self.goal.unit, |(_, unit)| unit);
         Some(value / unit.size())
+    }
+
+    /// What a formula over the settings comes to with these rules, in coherent SI units.
+    pub(crate) fn worked_key(&self, formula: &Formula, rules: &[SettingRule]) -> Option<f64> {
+        Some(worked(formula, &self.known(self.rig()?, &self.key_settings(rules)))?.value)
     }
 
     /// The settings the constant is found with.

@@ -35,6 +35,8 @@
 //! symbol = "L"
 //! unit = "m"
 //!
+//! # [[questions]] along the way: see the module `questions`
+//!
 //! [goal]
 //! symbol = "g"
 //! name = "strength of gravity"
@@ -54,22 +56,27 @@
 //! [`LabSheet::parse`] reads and checks it all; every mistake has its line.
 
 mod blank;
+mod criteria;
 mod expected;
 mod films;
 mod goal;
 mod inquiry;
+mod questions;
 mod read;
 mod settings;
 
 use thiserror::Error;
 
+pub use criteria::{Criterion, Level, Sees};
 pub use expected::Expected;
 pub use films::{Condition, SheetFilm};
 pub use goal::{Goal, Key};
 pub use inquiry::{CurvePlan, ForecastPlan, HypothesisPlan, PredictionPlan};
+pub use questions::MOST_QUESTIONS;
 use read::sentence;
 pub use settings::{Deal, Freedom, SettingRule};
 
+use crate::inquiry::{Question, Step};
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource};
 use crate::rigs::{Card, Chance, Rig, rig};
@@ -126,6 +133,12 @@ pub struct LabSheet {
     pub goal: Goal,
     /// What graphs should have looked like.
     pub expected: Vec<Expected>,
+    /// Questions along the way, in the order of work.
+    pub questions: Vec<Question>,
+    /// Criteria by which a logbook is marked.
+    pub criteria: Vec<Criterion>,
+    /// Steps at which the teacher signs off before the work goes on.
+    pub stamps: Vec<Step>,
     /// Sections of the text in order, as Markdown; the first is the question.
     pub sections: Vec<Section>,
 }

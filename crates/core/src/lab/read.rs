@@ -3,16 +3,19 @@
 use serde::Deserialize;
 use toml::Spanned;
 
+use super::criteria::{FrontCriterion, criteria};
 use super::expected::{FrontExpected, expected};
 use super::films::{FrontCondition, FrontFilm, condition, sheet_film};
 use super::goal::{FrontGoal, goal};
 use super::inquiry::{FrontForecast, forecast};
+use super::questions::{FrontQuestion, questions};
 use super::settings::setting_rule;
 use super::{
     Condition, Freedom, LARGEST, LabSheet, ReadFrom, Section, SettingRule, SheetError, SheetFilm, SheetNumber,
     StartColumn, StripRule,
 };
 use crate::formula::is_symbol;
+use crate::inquiry::Step;
 use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource, MOST_ROWS};
 use crate::rigs::{CATALOGUE, Card, SettingSpec, rig};
@@ -54,11 +57,16 @@ struct Front {
     instruments: Option<Vec<String>>,
     arrows: Option<Vec<String>>,
     varied_together: Option<Vec<String>>,
+    stamps: Option<Vec<String>>,
     forecast: Option<Spanned<FrontForecast>>,
     #[serde(default)]
     settings: toml::Table,
     #[serde(default)]
     columns: Vec<Spanned<FrontColumn>>,
+    #[serde(default)]
+    questions: Vec<Spanned<FrontQuestion>>,
+    #[serde(default)]
+    criteria: Vec<Spanned<FrontCriterion>>,
     goal: Spanned<FrontGoal>,
     #[serde(default)]
     expected: Vec<Spanned<FrontExpected>>,
@@ -94,7 +102,7 @@ fn usual_trials() -> usize {
 }
 
 /// Where things stand in the text of the front matter, which starts in line 2, below its fence.
-struct Lines<'a>(&'a str);
+pub(super) struct Lines<'a>(&'a str);
 
 impl Lines<'_> {
     /// The line an offset lies in.
@@ -103,7 +111,7 @@ impl Lines<'_> {
     }
 
     /// A mistake in what was written there.
-    fn at<T>(&self, place: &Spanned<T>) -> impl Fn(String) -> SheetError + use<T> {
+    pub(super) fn at<T>(&self, place: &Spanned<T>) -> impl Fn(String) -> SheetError + use<T> {
         let line = self.of(place.span().start);
         move |message| SheetError { line, message }
     }
@@ -184,7 +192,14 @@ impl LabSheet {
             expected(e.into_inner(), &goal).map_err(at)
         });
         let expected = curves.collect::<Result<_, _>>()?;
+        let forecast = forecast.transpose()?;
+        let stamps =
+            stamps(front.stamps.as_deref().unwrap_or_default(), forecast.is_some()).map_err(lines.with("stamps"))?;
+        let questions = questions(front.questions, (&card, &goal, forecast.is_some()), &lines)?;
         Ok(Self {
+            criteria: criteria(front.criteria, !questions.is_empty(), &lines)?,
+            questions,
+            stamps,
             number,
             title: front.title,
             unit: front.unit,
@@ -197,7 +212,7 @@ impl LabSheet {
             meters: bench.meters,
             varied_together: bench.varied_together,
             arrows: bench.arrows,
-            forecast: forecast.transpose()?,
+            forecast,
             columns: start_columns(front.columns, &first_table, (&card, &meters), &lines)?,
             trials: front.trials,
             most_trials,
@@ -370,6 +385,18 @@ fn named(what: &str, written: Option<&[String]>, known: &[&'static str]) -> Resu
         found.ok_or_else(|| format!("“{name}” cannot stand under {what}. There is: {}.", known.join(", ")))
     };
     written.map(|list| list.iter().map(find).collect()).transpose()
+}
+
+/// The steps at which the teacher signs off, in the order of work.
+fn stamps(written: &[String], forecast: bool) -> Result<Vec<Step>, String> {
+    let step = |name: &String| {
+        let known = Step::named(name).filter(|s| *s != Step::WriteUp && (forecast || *s != Step::Forecast));
+        known.ok_or_else(|| format!("No stamp can stand at “{name}”: a step of this lab before the write-up is meant."))
+    };
+    let mut all = written.iter().map(step).collect::<Result<Vec<_>, _>>()?;
+    all.sort_unstable();
+    all.dedup();
+    Ok(all)
 }
 
 /// A library's remark as a sentence.

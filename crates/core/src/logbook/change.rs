@@ -7,6 +7,7 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
+use super::answer::AnswerChange;
 use super::deals::DealChange;
 use super::film::FilmChange;
 use super::forecast::ForecastChange;
@@ -37,6 +38,8 @@ pub enum Change {
     Result(ResultChange),
     /// Of the texts.
     Writing(WritingChange),
+    /// Of the answers.
+    Answer(AnswerChange),
     /// Handing in and back, and everything at once.
     Office(OfficeChange),
     /// Of the deals of numbers.
@@ -61,6 +64,7 @@ impl Change {
             Self::Graph(_) => &[Part::Graph, Part::Strip, Part::Constant],
             Self::Result(_) => &[Part::Constant],
             Self::Writing(change) => change.parts(),
+            Self::Answer(_) => &[Part::Questions],
             Self::Office(_) | Self::Deal(_) => &Part::ALL,
         }
     }
@@ -83,6 +87,7 @@ impl State {
             Change::Graph(change) => Change::Graph(self.graph.change(change)?),
             Change::Result(change) => Change::Result(self.result.change(change)?),
             Change::Writing(change) => Change::Writing(self.writing.change(change)),
+            Change::Answer(change) => Change::Answer(self.answers.change(change)),
             Change::Office(change) => Change::Office(self.change_office(change)),
             Change::Deal(change) => Change::Deal(self.change_deal(change)?),
         })

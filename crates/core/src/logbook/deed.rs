@@ -63,6 +63,7 @@ impl Deed {
                 | Change::Film(_)
                 | Change::Forecast(_)
                 | Change::Writing(_)
+                | Change::Answer(_)
                 | Change::Office(_)
                 | Change::Deal(_) => {}
             }

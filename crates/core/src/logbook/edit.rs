@@ -5,6 +5,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::answer::AnswerEdit;
 use super::film::FilmEdit;
 use super::footage::FootageEdit;
 use super::forecast::ForecastEdit;
@@ -14,6 +15,7 @@ use super::record::RecordEdit;
 use super::result::ResultEdit;
 use super::run::RunEdit;
 use super::writing::WritingEdit;
+use crate::inquiry::Step;
 
 /// One edit of a logbook.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -35,10 +37,51 @@ pub enum Edit {
     Result(ResultEdit),
     /// Texts.
     Writing(WritingEdit),
+    /// Answers to the sheet's questions.
+    Answer(AnswerEdit),
     /// The logbook as a whole.
     Office(OfficeEdit),
     /// Takes back the last edit that was not yet taken back.
     Undo,
     /// Does again what was taken back last.
     Redo,
+}
+
+impl Edit {
+    /// Whether it may be done while the logbook is with the teacher.
+    pub(super) fn is_of_the_office(&self) -> bool {
+        match self {
+            Self::Office(edit) => match edit {
+                OfficeEdit::SendBack { .. }
+                | OfficeEdit::Stamp { .. }
+                | OfficeEdit::SayWord { .. }
+                | OfficeEdit::TickOff { .. } => true,
+                OfficeEdit::HandIn | OfficeEdit::AskStamp { .. } | OfficeEdit::Restore { .. } => false,
+            },
+            Self::Run(_)
+            | Self::Footage(_)
+            | Self::Film(_)
+            | Self::Forecast(_)
+            | Self::Record(_)
+            | Self::Graph(_)
+            | Self::Result(_)
+            | Self::Writing(_)
+            | Self::Answer(_)
+            | Self::Undo
+            | Self::Redo => false,
+        }
+    }
+
+    /// The step of the work it belongs to, where an earlier question may hold it back.
+    pub(super) fn step(&self) -> Option<Step> {
+        match self {
+            Self::Forecast(_) => Some(Step::Forecast),
+            Self::Run(_) | Self::Film(_) | Self::Record(_) => Some(Step::Measure),
+            Self::Graph(_) => Some(Step::Graph),
+            Self::Result(_) => Some(Step::Constant),
+            Self::Writing(_) => Some(Step::WriteUp),
+            // Looking is free, answers know themselves what they wait for, and the rest concerns the whole logbook.
+            Self::Footage(_) | Self::Answer(_) | Self::Office(_) | Self::Undo | Self::Redo => None,
+        }
+    }
 }

@@ -7,6 +7,7 @@
 //! Every subject has a folder of its own with edit, plan, change and state.
 
 mod analysis;
+mod answer;
 mod astray;
 mod change;
 mod deals;
@@ -20,6 +21,7 @@ mod groups;
 mod office;
 mod part;
 mod planning;
+mod proposal;
 mod recall;
 mod record;
 mod refusal;
@@ -34,11 +36,13 @@ use std::collections::BTreeMap;
 use std::sync::{Arc, OnceLock};
 
 use crate::graph::GraphPlan;
+pub use crate::inquiry::Step;
 use crate::lab::{Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
 use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
+pub use answer::{AnswerChange, AnswerEdit, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};
 pub use deals::{DealChange, Deals, Shelf};
@@ -49,10 +53,11 @@ pub use footage::{FootageEdit, Instrument, MomentOf, Seen};
 pub use forecast::{ForecastChange, ForecastEdit, Supposed};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
 pub use groups::GroupOutcome;
-pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState};
+pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
 pub use part::Part;
 use planning::FIRST_ID;
 pub use planning::Intent;
+pub use proposal::Proposal;
 use recall::Memo;
 pub use recall::Recall;
 pub use record::{
@@ -62,7 +67,7 @@ pub use refusal::Refusal;
 pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
 pub use run::{Made, RunChange, RunEdit, RunEntry, RunState, TrialPlan};
 pub use snapshot::{Snapshot, Start};
-pub use standing::{Standing, StandingResult, Step};
+pub use standing::{Standing, StandingResult};
 pub use state::State;
 pub use writing::{TextField, WritingChange, WritingEdit, WritingState};
 

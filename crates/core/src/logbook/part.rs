@@ -22,11 +22,13 @@ pub enum Part {
     Constant,
     /// The write-up's texts.
     Texts,
+    /// The sheet's questions.
+    Questions,
 }
 
 impl Part {
     /// All parts.
-    pub const ALL: [Self; 8] = [
+    pub const ALL: [Self; 9] = [
         Self::Header,
         Self::Forecast,
         Self::Stage,
@@ -35,5 +37,6 @@ impl Part {
         Self::Strip,
         Self::Constant,
         Self::Texts,
+        Self::Questions,
     ];
 }

@@ -8,6 +8,7 @@ use super::edit::Edit;
 use super::forecast::ForecastChange;
 use super::refusal::Refusal;
 use super::run::RunChange;
+use crate::inquiry::Step;
 use crate::quantity::{Decimal, Unit};
 
 /// Longest text of the write-up, in characters.
@@ -63,9 +64,14 @@ impl Logbook {
         if self.unread.is_some() {
             return Err(Refusal::Unread);
         }
-        let sent_back = matches!(edit, Edit::Office(super::office::OfficeEdit::SendBack { .. }));
-        if self.state.office.handed_in && !sent_back {
+        if self.state.office.handed_in && !edit.is_of_the_office() {
             return Err(Refusal::HandedIn);
+        }
+        if let Some(open) = edit.step().and_then(|step| self.held_back(step)) {
+            return Err(self.waiting(open.number + 1));
+        }
+        if let Some(step) = edit.step().and_then(|step| self.stamp_before(step)) {
+            return Err(Refusal::StampFirst { step });
         }
         let mut fresh = Fresh(self.next_id);
         let planned = match edit {
@@ -77,6 +83,7 @@ impl Logbook {
             Edit::Graph(edit) => self.plan_graph(edit, &mut fresh),
             Edit::Result(edit) => self.plan_result(edit, &mut fresh),
             Edit::Writing(edit) => self.plan_writing(edit),
+            Edit::Answer(edit) => self.plan_answer(edit),
             Edit::Office(edit) => self.plan_office(edit, &mut fresh, at),
             Edit::Undo => self.plan_undo(),
             Edit::Redo => {
@@ -86,6 +93,15 @@ impl Logbook {
         }?;
         let Planned { turn, changes, word } = planned;
         Ok(Intent { deed: Deed { turn, changes, next_id: fresh.0 }, word })
+    }
+
+    /// The step of the work an edit belongs to; none for what concerns the whole logbook or only looks.
+    pub fn step_of(&self, edit: &Edit) -> Option<Step> {
+        if let Edit::Answer(answer) = edit {
+            let asked = self.sheet.questions.iter().find(|q| q.name == answer.question());
+            return asked.map(|q| q.step);
+        }
+        edit.step()
     }
 
     fn plan_undo(&self) -> Plan {

@@ -3,6 +3,7 @@
 use thiserror::Error;
 
 use crate::formula::FormulaError;
+use crate::inquiry::Step;
 use crate::quantity::Unit;
 
 /// Why an edit was refused: what happened, and what was kept.
@@ -33,6 +34,12 @@ pub enum Refusal {
     ForecastFirst {
         /// What is still missing, in words.
         missing: String,
+    },
+    /// The teacher signs off first.
+    #[error("First ask your teacher for the stamp at “{}”. Nothing was changed.", step.title())]
+    StampFirst {
+        /// The step whose stamp is missing.
+        step: Step,
     },
     /// What the edit is about was deleted meanwhile.
     #[error("{0}")]

@@ -3,42 +3,8 @@
 use serde::{Deserialize, Serialize};
 
 use super::{Analysis, Logbook};
+use crate::inquiry::Step;
 use crate::result::ResultId;
-
-/// A step of the work, in order.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Step {
-    /// Nothing done yet.
-    Question,
-    /// Something is forecast.
-    Forecast,
-    /// Something was run, marked or written into a table.
-    Measure,
-    /// Both axes of a graph are chosen.
-    Graph,
-    /// There is a curve.
-    Linearize,
-    /// A law is stated, or another result asked for.
-    Constant,
-    /// Something is written.
-    WriteUp,
-}
-
-impl Step {
-    /// The name for people.
-    pub fn title(self) -> &'static str {
-        match self {
-            Self::Question => "Question",
-            Self::Forecast => "Forecast",
-            Self::Measure => "Measure",
-            Self::Graph => "Graph",
-            Self::Linearize => "Linearize",
-            Self::Constant => "Constant",
-            Self::WriteUp => "Write-up",
-        }
-    }
-}
 
 /// How far a logbook is, as far as its content alone tells.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -53,6 +19,14 @@ pub struct Standing {
     pub rows: usize,
     /// Whether the teacher has it.
     pub handed_in: bool,
+    /// The step whose stamp is asked for, and since when, in seconds since 1970 (UTC).
+    pub asks: Option<(Step, i64)>,
+    /// Questions of the sheet.
+    pub questions: usize,
+    /// Those that are answered.
+    pub answered: usize,
+    /// Those that are answered rightly, as far as the program can tell.
+    pub right: usize,
 }
 
 /// A result in a list.
@@ -94,7 +68,18 @@ impl Logbook {
             ),
         ];
         let step = reached.into_iter().find(|(_, there)| *there).map_or(Step::Question, |(step, _)| step);
-        Standing { step, runs, trials, rows, handed_in: state.office.handed_in }
+        let answers = self.answers();
+        Standing {
+            step,
+            runs,
+            trials,
+            rows,
+            handed_in: state.office.handed_in,
+            asks: self.stamp_asked(),
+            questions: answers.len(),
+            answered: answers.iter().filter(|a| a.is_answered()).count(),
+            right: self.right_answers(&answers),
+        }
     }
 }
 

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::answer::AnswerState;
 use super::deals::Deals;
 use super::film::FilmState;
 use super::graph::GraphState;
@@ -33,6 +34,9 @@ pub struct State {
     pub result: ResultState,
     /// Texts.
     pub writing: WritingState,
+    /// Answers to the sheet's questions.
+    #[serde(default, skip_serializing_if = "AnswerState::is_empty")]
+    pub answers: AnswerState,
     /// Handing in and back.
     pub office: OfficeState,
     /// Which deal of numbers is at hand, and what was measured with the others.

@@ -33,6 +33,8 @@ fn sent() -> Vec<Value> {
         json!({ "result": { "choose_source": { "result": 1, "from": { "curve": { "graph": 1, "stretch": null, "parameter": "slope" } } } } }),
         json!({ "result": { "state_law": { "result": 1, "term": "slope", "typed": "4*pi^2/g" } } }),
         json!({ "writing": { "write": { "field": "claim", "text": "It is a line.", "was": "" } } }),
+        json!({ "answer": { "choose": { "question": "guess", "option": "it falls", "on": true } } }),
+        json!({ "answer": { "point": { "question": "guess", "at": { "moment": { "of": { "run": 1 }, "frame": 3 } } } } }),
         json!({ "office": "hand_in" }),
         json!("undo"),
         json!("redo"),

@@ -5,12 +5,13 @@
 use crate::common::{done, open, tell};
 use crate::ways::{Taken, WHOLE, Way, nodes_apart, tried, ways};
 use zeitmass_core::fit::Model;
-use zeitmass_core::inquiry::{CurveShape, Direction};
-use zeitmass_core::lab::{Freedom, LabSheet};
+use zeitmass_core::inquiry::{CurveShape, Direction, Expected, Question, QuestionKind};
+use zeitmass_core::lab::{Freedom, LabSheet, Sees};
 use zeitmass_core::logbook::{
-    ColumnText, Edit, ForecastEdit, GraphEdit, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource, RowAt,
-    RunEdit, Supposed,
+    AnswerEdit, ColumnText, Edit, ForecastEdit, GraphEdit, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource,
+    RowAt, RunEdit, Supposed,
 };
+use zeitmass_core::quantity::format::to_step;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
 use zeitmass_core::result::Term;
 
@@ -168,11 +169,22 @@ fn curves_that_say_what_is_hidden_or_nonsense_are_no_sheet() {
 }
 
 /// With 4 to 8 degrees of freedom 88 to 92 % of the results lie within two standard uncertainties (Student's t).
+/// Whether a typed number is right, where the sheet asks for its constant.
+fn constant_judged(mut book: Logbook, typed: &str) -> Option<bool> {
+    let asks = |q: &&Question| matches!(&q.kind, QuestionKind::Number(asked) if asked.expected == Expected::Constant);
+    let question = book.sheet().questions.iter().find(asks)?.name.clone();
+    let fill = AnswerEdit::Fill { question: question.clone(), gap: 0, typed: typed.to_owned() };
+    done(&mut book, Edit::Answer(fill));
+    done(&mut book, Edit::Answer(AnswerEdit::Check { question: question.clone() }));
+    Some(book.answers().into_iter().find(|a| a.question.name == question)?.right)
+}
+
 #[test]
 fn every_lab_with_a_rig_comes_to_its_constant() {
     let mut told = Vec::new();
     let (mut within, mut turned_away, mut all) = (0, 0, 0);
     let (mut wrong, mut seen) = (0, 0);
+    let (mut asked, mut misjudged, mut misproposed) = (0, 0, 0);
     let logbooks = std::env::var("ZEITMASS_LOGBOOKS").ok().and_then(|n| n.parse().ok()).unwrap_or(LOGBOOKS);
     for way in ways() {
         let (mut near, mut number) = (0, String::new());
@@ -198,6 +210,36 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
                 let uneven = analysis.graph(1).unwrap().first_fit().unwrap().uneven;
                 assert!(uneven.is_some_and(|times| times > 5.0), "the lightest trial is known worst: {uneven:?}");
             }
+            // What is proposed for a careful logbook: the best level of what can be seen.
+            let lined = analysis.graphs.iter().filter_map(|(_, g)| g.as_ref()).any(|g| g.first_fit().is_some());
+            for criterion in &book.sheet().criteria {
+                let proposal = book.proposal(criterion);
+                let level = proposal.as_ref().and_then(|p| p.level);
+                let best = match criterion.sees {
+                    // Where the constant is a column that stays the same, no line is asked for.
+                    Some(Sees::Graph) if !lined => level,
+                    // One of five liquids is not the whole lab.
+                    Some(Sees::Trials) if number == "12.1" => level,
+                    Some(Sees::Trials | Sees::Graph | Sees::Constant) => Some(0),
+                    Some(Sees::Questions) => Some(criterion.levels.len() - 1),
+                    Some(Sees::Texts) | None => level,
+                };
+                misproposed += u32::from(level != best);
+                if level != best {
+                    told.push(format!("{what}: {} {proposal:?}", criterion.name));
+                }
+            }
+            // Where the sheet asks for the constant, what the student found is right, rounded to its uncertainty, and its double is not.
+            let step = 10f64.powi(found.u.log10().floor() as i32);
+            let typed = |by: f64| format!("{} {}", to_step(found.value * by, step), found.unit);
+            for (by, right) in [(1.0, true), (2.0, false)] {
+                let said = constant_judged(book.clone(), &typed(by));
+                asked += u32::from(said.is_some());
+                misjudged += u32::from(said.is_some_and(|said| said != right));
+                if said.is_some_and(|said| said != right) {
+                    told.push(format!("{what}: asked for, and {} is {}", typed(by), !right));
+                }
+            }
             if let Some(key) = key {
                 let tolerance = key.tolerance.unwrap();
                 assert!(tolerance < 0.1 * wanted.abs(), "{what} ± {tolerance}");
@@ -216,6 +258,8 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
         told.push(format!("{number}: {near} of {logbooks} within two standard uncertainties, slips seen: {slips}"));
         (within, all) = (within + near, all + logbooks);
     }
+    assert!(asked > 500 && misjudged * 100 <= asked, "{misjudged} of {asked} misjudged:\n{}", told.join("\n"));
+    assert!(misproposed * 50 <= all as u32, "{misproposed}:\n{}", told.join("\n"));
     // The key is for the teacher's eyes: it may doubt one careful result in a hundred.
     assert!(turned_away * 100 <= all, "{turned_away} of {all} turned away:\n{}", told.join("\n"));
     assert!(within * 100 >= all * 85, "{within} of {all}:\n{}", told.join("\n"));

@@ -10,6 +10,7 @@ mod film;
 mod inquiry;
 mod labs;
 mod logbook;
+mod questions;
 mod reference;
 mod rigs;
 mod runs;

@@ -140,6 +140,9 @@ export function adopt(element, outcome, shown) {
 export function asItWas(element) {
   if (element instanceof HTMLSelectElement) for (const option of element.options) option.selected = option.defaultSelected;
   else if (element instanceof HTMLInputElement && element.type === "checkbox") element.checked = element.defaultChecked;
+  else if (element instanceof HTMLInputElement && element.type === "radio") {
+    for (const other of document.getElementsByName(element.name)) if (other instanceof HTMLInputElement) other.checked = other.defaultChecked;
+  }
 }
 
 export function startFields() {

@@ -1,5 +1,6 @@
 // Keys of the bench. They rest while somebody types.
 import { send, writable } from "./edits.js";
+import { toggleMargin } from "./margin.js";
 import { goTo, steps } from "./steps.js";
 
 /** @param {Element | null} element */
@@ -30,6 +31,8 @@ function action(event, stage, focus) {
   // Space presses, opens or ticks what has the focus.
   const onButton = focus?.matches("button, a, summary, input") ?? false;
   const step = event.shiftKey ? 10 : 1;
+  // Arrows choose among answers.
+  if (event.key.startsWith("Arrow") && focus?.matches('input[type="radio"]')) return null;
   switch (event.key) {
     case "ArrowLeft":
       return () => stage.step(-step);
@@ -42,6 +45,7 @@ function action(event, stage, focus) {
   }
   const chosen = /^[1-7]$/.test(event.key) ? steps()[Number(event.key) - 1] : undefined;
   if (chosen) return () => goTo(chosen);
+  if (event.key.toLowerCase() === "q") return toggleMargin;
   if (!writable()) return null;
   switch (event.key.toLowerCase()) {
     case "0":

@@ -8,7 +8,7 @@ mod tables;
 pub(crate) use package::package;
 pub use read::read_table;
 pub(crate) use read::{Upload, read_upload};
-pub(crate) use tables::{TableFormat, table_file};
+pub(crate) use tables::{TableFormat, list_file, table_file};
 
 /// A name that can be part of a file's name: letters and digits, everything else a hyphen.
 pub(crate) fn file_name(text: &str) -> String {

@@ -118,6 +118,29 @@ pub(crate) fn table_file(table: &Table, format: TableFormat) -> Result<Vec<u8>, 
     }
 }
 
+/// A list as a file: heads and rows of words and numbers.
+pub(crate) fn list_file(heads: &[String], rows: &[Vec<String>], format: TableFormat) -> Result<Vec<u8>, WebError> {
+    let broken = |e: &dyn std::fmt::Display| {
+        tracing::error!("a list could not be written as a file: {e}");
+        WebError::Broken
+    };
+    let sheets = Sheets {
+        heads: heads.to_vec(),
+        rows: rows.iter().map(|row| row.iter().map(|cell| content(cell.clone())).collect()).collect(),
+        notes: Vec::new(),
+    };
+    match format {
+        TableFormat::Csv => {
+            let mut writer = csv::Writer::from_writer(Vec::new());
+            let lines = std::iter::once(heads).chain(rows.iter().map(Vec::as_slice));
+            lines.into_iter().try_for_each(|line| writer.write_record(line)).map_err(|e| broken(&e))?;
+            writer.into_inner().map_err(|e| broken(&e))
+        }
+        TableFormat::Xlsx => xlsx(&sheets).map_err(|e| broken(&e)),
+        TableFormat::Ods => ods(&sheets).map_err(|e| broken(&e)),
+    }
+}
+
 fn csv(table: &Table, sheets: &Sheets) -> Result<Vec<u8>, csv::Error> {
     let mut writer = csv::Writer::from_writer(Vec::new());
     writer.write_record(&sheets.heads)?;

@@ -11,7 +11,7 @@ use axum::response::{IntoResponse, Response, Sse};
 use futures_util::{Stream, StreamExt};
 use serde::Deserialize;
 use tokio_stream::wrappers::BroadcastStream;
-use zeitmass_store::{AssignmentRow, ClassRow, Id, SheetRow, StudentRow};
+use zeitmass_store::{ClassRow, Id, LabRow, SheetRow, StudentRow};
 
 use super::{go, page};
 use crate::app::App;
@@ -49,7 +49,7 @@ pub(super) async fn create(
 /// A class with its students, labs and how far they are.
 struct Progressed {
     class: ClassRow,
-    labs: Vec<AssignmentRow>,
+    labs: Vec<LabRow>,
     students: Vec<StudentMarks>,
     sheets: Vec<SheetRow>,
 }

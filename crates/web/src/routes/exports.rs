@@ -8,7 +8,7 @@ use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use zeitmass_core::graph::Graph;
 use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt};
-use zeitmass_store::Id;
+use zeitmass_store::{Id, LogbookInfo};
 
 use super::logbook::Told;
 use super::page;
@@ -24,10 +24,15 @@ use crate::views;
 pub(super) const LARGEST_UPLOAD: usize = 12_000_000;
 
 async fn written(app: &App, access: &Access) -> Result<views::WriteUp, WebError> {
-    let class = access.info.class;
+    write_up_of(app, &access.info).await
+}
+
+/// What the write-up of a logbook gathers.
+pub(super) async fn write_up_of(app: &App, info: &LogbookInfo) -> Result<views::WriteUp, WebError> {
+    let class = info.class;
     let class = app.store(move |s| s.class_name(class)).await?;
-    let sight = app.desks.sight(access.info.id).await?;
-    let info = access.info.clone();
+    let sight = app.desks.sight(info.id).await?;
+    let info = info.clone();
     blocking(move || views::WriteUp::of(&sight, &info, class)).await
 }
 
@@ -35,7 +40,7 @@ pub(super) async fn write_up(State(app): State<App>, access: Access) -> Result<R
     page(&views::WriteUpPage { w: written(&app, &access).await? })
 }
 
-fn file(content: impl IntoResponse, kind: &str, name: &str) -> Response {
+pub(super) fn file(content: impl IntoResponse, kind: &str, name: &str) -> Response {
     let headers = [
         (header::CONTENT_TYPE, kind.to_owned()),
         (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{name}\"")),

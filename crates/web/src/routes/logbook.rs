@@ -11,6 +11,7 @@ use axum::{Form, Json};
 use futures_util::{Stream, StreamExt};
 use serde::{Deserialize, Serialize};
 use tokio_stream::wrappers::BroadcastStream;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{Edit, MadeByEdit, OfficeEdit, Part, RecordEdit, Refusal};
 use zeitmass_store::{Id, PartnerCode};
 
@@ -205,4 +206,41 @@ pub(super) async fn send_back(
     app.desks.edit(access.info.id, by, None, Edit::Office(OfficeEdit::SendBack { note: form.note })).await?;
     tracing::info!(logbook = access.info.id, "sent back");
     Ok(go(format!("/classes/{}", access.info.class)))
+}
+
+/// A word to a group, beside a part.
+#[derive(Deserialize)]
+pub(super) struct Word {
+    part: Part,
+    text: String,
+}
+
+pub(super) async fn say(
+    State(app): State<App>,
+    access: Access,
+    Form(Word { part, text }): Form<Word>,
+) -> Result<Response, WebError> {
+    office(&app, &access, OfficeEdit::SayWord { part, text }).await
+}
+
+/// The stamp of a step, given or not yet.
+#[derive(Deserialize)]
+pub(super) struct StampGiven {
+    step: Step,
+    given: bool,
+}
+
+pub(super) async fn stamp(
+    State(app): State<App>,
+    access: Access,
+    Form(StampGiven { step, given }): Form<StampGiven>,
+) -> Result<Response, WebError> {
+    office(&app, &access, OfficeEdit::Stamp { step, given }).await
+}
+
+/// What only the teacher does in a logbook.
+async fn office(app: &App, access: &Access, edit: OfficeEdit) -> Result<Response, WebError> {
+    let by = access.sender_back()?;
+    let outcome = app.desks.edit(access.info.id, by, None, Edit::Office(edit)).await;
+    answer(app, access, None, outcome).await
 }

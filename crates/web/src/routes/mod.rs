@@ -7,7 +7,9 @@ mod films;
 mod history;
 mod labs;
 mod logbook;
+mod marking;
 mod registry;
+mod rounds;
 mod runs;
 mod sheets;
 
@@ -52,6 +54,13 @@ pub fn router(app: App) -> Router {
         .route("/classes", get(classes::list).post(classes::create))
         .route("/classes/{class}", get(classes::show))
         .route("/classes/{class}/labs", post(classes::assign))
+        .route("/classes/{class}/rounds", get(rounds::newest))
+        .route("/classes/{class}/labs/{lab}/rounds", get(rounds::show))
+        .route("/classes/{class}/labs/{lab}/rounds/part", get(rounds::part))
+        .route("/classes/{class}/labs/{lab}/marks", get(marking::list).post(marking::change))
+        .route("/classes/{class}/labs/{lab}/files/{name}", get(marking::take_along))
+        .route("/logbooks/{logbook}/marks", get(marking::show).post(marking::decide))
+        .route("/logbooks/{logbook}/marked", get(marking::marked))
         .route("/classes/{class}/standings", get(classes::standings))
         .route("/classes/{class}/events", get(classes::events))
         .route("/classes/{class}/office", post(registry::change_class))
@@ -79,6 +88,8 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/history", get(history::show))
         .route("/logbooks/{logbook}/partner-code", post(logbook::partner_code))
         .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
+        .route("/logbooks/{logbook}/words", post(logbook::say))
+        .route("/logbooks/{logbook}/stamp", post(logbook::stamp))
         .route("/logbooks/{logbook}/setup", get(runs::setup))
         .route("/logbooks/{logbook}/runs/{run}", get(runs::footage))
         .route("/logbooks/{logbook}/runs/{run}/arrows/{name}", get(runs::arrow))

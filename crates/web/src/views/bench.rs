@@ -6,8 +6,8 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
 use super::parts::{
-    ColumnHead, Look, ResultView, RowView, Scene, Written, brought_words, heads_of, held_words, missing, rows_of,
-    sentences,
+    AnswerWords, ColumnHead, Look, ResultView, RowView, Scene, Written, answers_in_words, brought_words, heads_of,
+    held_words, missing, rows_of, sentences,
 };
 use crate::desks::Sight;
 use crate::draw::{self, Audience};
@@ -56,6 +56,9 @@ pub(crate) struct Bench {
     pub strip: String,
     pub constant: String,
     pub texts: String,
+    pub questions: String,
+    /// Sections of the sheet that are at hand at the bench.
+    pub at_hand: Vec<(String, String)>,
     pub trials: (usize, usize),
     pub filmed: bool,
     pub limits: FilmLimits,
@@ -97,6 +100,8 @@ impl Bench {
             strip: scene.render(Part::Strip)?,
             constant: scene.render(Part::Constant)?,
             texts: scene.render(Part::Texts)?,
+            questions: scene.render(Part::Questions)?,
+            at_hand: sheet.sections.iter().skip(1).map(|s| scene.section(s)).collect(),
             trials: (sheet.trials, sheet.most_trials),
             filmed: sheet.is_filmed(),
             limits,
@@ -152,6 +157,7 @@ pub(crate) struct WriteUp {
     pub brought_cells: bool,
     pub question: String,
     pub forecast: Option<Written>,
+    pub answers: Vec<AnswerWords>,
     pub held: String,
     pub stated: String,
     pub tables: Vec<WrittenTable>,
@@ -179,6 +185,7 @@ impl WriteUp {
             brought_cells: book.brought().readings > 0,
             question: markdown(book.sheet().question()),
             forecast: scene.forecast_of_all_rounds(),
+            answers: answers_in_words(book),
             held: held_words(book),
             stated: state
                 .record

@@ -3,14 +3,18 @@
 mod bench;
 mod films;
 mod history;
+mod marking;
 mod parts;
+pub(crate) mod rounds;
 mod simulation;
 mod teacher;
 
 pub(crate) use bench::{Bench, WriteUp, WriteUpFile, WriteUpPage, parts};
 pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use history::HistoryPage;
-pub(crate) use parts::{Look, moment};
+pub(crate) use marking::{CriteriaPart, MarkedPage, MarkingPage, MarksPage};
+pub(crate) use parts::{Look, moment, part_name};
+pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
     AccountPage, ClassPage, ClassTable, ClassesPage, EarlierLab, EntryPage, InvitedPage, LabRow, LabsPage, Mark,

@@ -33,6 +33,8 @@ impl State {
                 // Nor is what was seen, and what was said before it was seen stays as it was said.
                 state.run.seen = self.run.seen;
                 state.run.rounds = self.run.rounds;
+                // What was checked was checked.
+                state.answers.keep_tries(&self.answers);
                 if self.run.seen {
                     state.forecast.clone_from(&self.forecast);
                 }

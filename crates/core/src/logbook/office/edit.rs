@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::inquiry::Step;
+use crate::logbook::part::Part;
 use crate::logbook::state::State;
 
 /// What a person can do to the logbook as a whole.
@@ -17,6 +19,40 @@ pub enum OfficeEdit {
     SendBack {
         /// What is still to be done.
         note: String,
+    },
+    /// Asks the teacher for the stamp of a step, or no longer.
+    AskStamp {
+        /// The step.
+        step: Step,
+        /// Whether it is asked for.
+        on: bool,
+    },
+    /// Gives the stamp of a step, or says that there is something still to be done.
+    ///
+    /// The teacher does so by a form of its own.
+    #[serde(skip_deserializing)]
+    Stamp {
+        /// The step.
+        step: Step,
+        /// Whether it is given.
+        given: bool,
+    },
+    /// Says a word beside a part.
+    ///
+    /// The teacher does so by a form of its own.
+    #[serde(skip_deserializing)]
+    SayWord {
+        /// The part.
+        part: Part,
+        /// The word.
+        text: String,
+    },
+    /// Ticks a word of the teacher off, or brings it back.
+    TickOff {
+        /// Its place, from 0.
+        word: usize,
+        /// Whether it is done.
+        done: bool,
     },
     /// Brings back the content of a logbook from a file.
     ///

@@ -10,4 +10,4 @@ mod state;
 pub use change::OfficeChange;
 pub use edit::OfficeEdit;
 pub use evidence::BroughtParts;
-pub use state::OfficeState;
+pub use state::{OfficeState, Stamped, TeacherWord};

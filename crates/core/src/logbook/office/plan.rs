@@ -1,14 +1,19 @@
 //! Plans handing in and back.
 
-use super::{OfficeChange, OfficeEdit, OfficeState};
+use super::{OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
+use crate::inquiry::Step;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::deed::Turn;
-use crate::logbook::planning::{Fresh, Planned};
+use crate::logbook::planning::{Fresh, Planned, gone};
 use crate::logbook::refusal::Refusal;
 
 /// Longest note of a teacher, in characters.
 const LONGEST_NOTE: usize = 2000;
+/// Longest word of a teacher on the way, in characters.
+const LONGEST_WORD: usize = 500;
+/// Words of a teacher in a logbook, at most.
+const MOST_WORDS: usize = 50;
 
 impl Logbook {
     pub(in crate::logbook) fn plan_office(
@@ -17,12 +22,57 @@ impl Logbook {
         fresh: &mut Fresh,
         at: i64,
     ) -> Result<Planned, Refusal> {
-        let place = |handed_in, note| {
-            let changes = vec![Change::Office(OfficeChange::Place { office: OfficeState { handed_in, note } })];
+        let place = |office: OfficeState| {
+            let changes = vec![Change::Office(OfficeChange::Place { office })];
             Planned { turn: Turn::Office, ..changes.into() }
         };
+        let own = || self.state.office.clone();
         match edit {
-            OfficeEdit::HandIn => Ok(place(true, None)),
+            OfficeEdit::HandIn => {
+                let mut office = OfficeState { handed_in: true, note: None, ..own() };
+                // Nobody waits any longer.
+                office.stamps.values_mut().for_each(|s| s.asked = None);
+                Ok(place(office))
+            }
+            OfficeEdit::AskStamp { step, on } => {
+                let mut stamped = self.stamp_of(*step)?;
+                if stamped.given.is_some() {
+                    return Err(Refusal::Invalid("This step is stamped already. Nothing was changed.".to_owned()));
+                }
+                // Who asks again has asked since the first time.
+                stamped.asked = on.then(|| stamped.asked.unwrap_or(at));
+                let mut office = own();
+                office.stamps.insert(*step, stamped);
+                Ok(place(office))
+            }
+            OfficeEdit::Stamp { step, given } => {
+                self.stamp_of(*step)?;
+                let mut office = own();
+                office.stamps.insert(*step, Stamped { asked: None, given: given.then_some(at) });
+                Ok(place(office))
+            }
+            OfficeEdit::SayWord { part, text } => {
+                let text = text.trim();
+                if text.is_empty() || text.chars().count() > LONGEST_WORD {
+                    return Err(Refusal::Limit(format!(
+                        "A word needs 1 to {LONGEST_WORD} characters. Nothing was sent."
+                    )));
+                }
+                let mut office = own();
+                if office.words.len() >= MOST_WORDS {
+                    return Err(Refusal::Limit(format!(
+                        "A logbook holds {MOST_WORDS} words of its teacher. Nothing was sent."
+                    )));
+                }
+                office.words.push(TeacherWord { at, part: *part, text: text.to_owned(), done: false });
+                Ok(place(office))
+            }
+            OfficeEdit::TickOff { word, done } => {
+                let mut office = own();
+                let there = office.words.get_mut(*word).ok_or_else(|| gone("word"))?;
+                there.done = *done;
+                Ok(place(office))
+            }
             OfficeEdit::SendBack { note } => {
                 if !self.state.office.handed_in {
                     return Err(Refusal::NotHandedIn);
@@ -32,9 +82,30 @@ impl Logbook {
                         "A note can have {LONGEST_NOTE} characters. The logbook is still handed in."
                     )));
                 }
-                Ok(place(false, Some(note.trim().to_owned()).filter(|n| !n.is_empty())))
+                let note = Some(note.trim().to_owned()).filter(|n| !n.is_empty());
+                Ok(place(OfficeState { handed_in: false, note, ..own() }))
             }
             OfficeEdit::Restore { content } => self.plan_restore(content, fresh, at),
         }
+    }
+
+    /// The stamp of a step, as it stands.
+    fn stamp_of(&self, step: Step) -> Result<Stamped, Refusal> {
+        if !self.sheet.stamps.contains(&step) {
+            return Err(Refusal::Gone("This lab has no stamp at this step. Nothing was changed.".to_owned()));
+        }
+        Ok(self.state.office.stamps.get(&step).copied().unwrap_or_default())
+    }
+
+    /// The step whose stamp a later step waits for.
+    pub fn stamp_before(&self, step: Step) -> Option<Step> {
+        let open = |s: &Step| self.state.office.stamps.get(s).is_none_or(|t| t.given.is_none());
+        self.sheet.stamps.iter().copied().find(|s| *s < step && open(s))
+    }
+
+    /// The stamp that is asked for, and since when: the one waited for longest.
+    pub fn stamp_asked(&self) -> Option<(Step, i64)> {
+        let asked = self.state.office.stamps.iter().filter_map(|(step, s)| Some((*step, s.asked?)));
+        asked.min_by_key(|(_, at)| *at)
     }
 }

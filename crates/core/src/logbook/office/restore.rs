@@ -38,6 +38,7 @@ impl Logbook {
             // What was said before the first run stays as it was said.
             state.forecast.clone_from(&self.state.forecast);
         }
+        self.check_answers(&mut state);
         let numbers: Vec<u32> = state.deals.shelf.keys().copied().collect();
         self.check_evidence(&mut state, at);
         // Each deal's readings are held against its own numbers.
@@ -217,6 +218,7 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
         renumber_work(record, graph, result, &mut id);
     }
     state.run.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
+    state.answers.renumber(&mut id);
     for trail in state.film.films.iter_mut().flat_map(|f| &mut f.trails) {
         id(&mut trail.id);
         id(&mut trail.table);

@@ -8,6 +8,8 @@ const PIECES: usize = 96;
 const ROUND: usize = 240;
 /// Two nodes nearer than this are one, in m.
 const APART: f64 = 1e-3;
+/// A way is found to so many m.
+const EXACT: f64 = 1e-15;
 /// Smallest radius with which a track may bend, in m.
 const TIGHTEST: f64 = 0.02;
 
@@ -16,6 +18,8 @@ const TIGHTEST: f64 = 0.02;
 pub(super) struct Track {
     /// Places in order, each with the way to it, the direction and the curvature there (1/m, positive where it bends to the left).
     points: Vec<Point>,
+    /// How fast the way grows with the parameter of the piece that leads to each of them. At a joint both pieces have the same rate.
+    rates: Vec<f64>,
     /// The part that leads to each of them.
     owners: Vec<usize>,
     /// Pieces that are exactly round, and pieces of the curve through the nodes.
@@ -74,7 +78,7 @@ impl Track {
         if nodes.len() < 2 {
             return Err("A track needs two nodes at least.".to_owned());
         }
-        let mut track = Self { points: Vec::new(), owners: Vec::new(), parts: Vec::new() };
+        let mut track = Self { points: Vec::new(), rates: Vec::new(), owners: Vec::new(), parts: Vec::new() };
         let mut from = 0;
         for (i, node) in nodes.iter().enumerate() {
             let Some(radius) = node.ring else { continue };
@@ -108,6 +112,7 @@ impl Track {
             // A loop behind the first node begins at once.
             if self.points.is_empty() {
                 self.points.push(Point { s: 0.0, at: nodes[0].at, tangent: [1.0, 0.0], bend: 0.0 });
+                self.rates.push(1.0);
             }
             return;
         }
@@ -136,11 +141,13 @@ impl Track {
         let mut s = self.points.last().map_or(0.0, |p| p.s);
         if self.points.is_empty() {
             self.points.push(on_cubic(&x, &y, 0.0, 0.0));
+            self.rates.push(rate(&x, &y, 0.0));
         }
         for k in 0..PIECES {
             let u = k as f64 * step;
             s += way(&x, &y, u, u + step);
             self.points.push(on_cubic(&x, &y, u + step, s));
+            self.rates.push(rate(&x, &y, u + step));
         }
         self.owners.resize(self.points.len(), self.parts.len());
         self.parts.push(Part::Cubic { x, y, to, table: [first, self.points.len() - 1] });
@@ -154,6 +161,8 @@ impl Track {
             let way = std::f64::consts::TAU * radius * k as f64 / ROUND as f64;
             self.points.push(on_ring(s, foot, radius, s + way));
         }
+        // Splines are level at a loop with the speed of the parameter, one.
+        self.rates.resize(self.points.len(), 1.0);
         self.owners.resize(self.points.len(), self.parts.len());
         self.parts.push(part);
     }
@@ -208,16 +217,21 @@ impl Track {
         match self.parts[self.owners[k]] {
             Part::Ring { s: from, foot, radius } => on_ring(from, foot, radius, s),
             Part::Cubic { x, y, to, table: [first, _] } => {
-                // The parameter by the cubic that fits it and its rate at both ends of the table's piece (Hermite), and two steps of Newton's method.
+                // The parameter by the cubic that fits it and its rate at both ends of the table's piece (Hermite), and Newton's method,
+                // whose error is about the square of its last step times the bend.
                 let step = to / PIECES as f64;
                 let u0 = (k - 1 - first) as f64 * step;
                 let long = b.s - a.s;
                 let share = (s - a.s) / long;
-                let [m, n] = [u0, u0 + step].map(|u| long / rate(&x, &y, u));
+                let [m, n] = [long / self.rates[k - 1], long / self.rates[k]];
                 let (s2, s3) = (share * share, share * share * share);
                 let mut u = u0 + (3.0 * s2 - 2.0 * s3) * step + (s3 - 2.0 * s2 + share) * m + (s3 - s2) * n;
                 for _ in 0..2 {
-                    u -= (a.s + way(&x, &y, u0, u) - s) / rate(&x, &y, u);
+                    let off = a.s + way(&x, &y, u0, u) - s;
+                    u -= off / rate(&x, &y, u);
+                    if off * off * (a.bend.abs() + b.bend.abs() + 1.0) < EXACT {
+                        break;
+                    }
                 }
                 on_cubic(&x, &y, u, s)
             }

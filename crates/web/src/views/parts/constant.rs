@@ -3,13 +3,14 @@
 use askama::Template;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{GroupOutcome, Outcome, ResultSource};
+use zeitmass_core::logbook::{GroupOutcome, Outcome, Part, ResultSource};
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference,
     percent_difference,
 };
 
+use super::words::Beside;
 use super::{Scene, two_figures};
 use crate::draw::parameter_text;
 use crate::notation::{formula_html, symbol_html};
@@ -54,6 +55,7 @@ pub(crate) struct ResultView {
 #[derive(Template)]
 #[template(path = "bench/constant_part.html")]
 pub(super) struct ConstantPart {
+    beside: Beside,
     writable: bool,
     /// Whether nothing is there yet that a result could come from.
     bare: bool,
@@ -67,6 +69,7 @@ impl Scene<'_> {
     pub(super) fn constant(&self) -> ConstantPart {
         let results = self.results();
         ConstantPart {
+            beside: self.beside(Part::Constant),
             writable: self.open(),
             bare: !self.analysis().graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some()))
                 && results.iter().all(|r| r.kind == "curve"),

@@ -2,11 +2,13 @@
 
 use askama::Template;
 use serde::Serialize;
+use zeitmass_core::logbook::Part;
 use zeitmass_core::motion::{FilmWork, Plane, Sight, Tools};
 use zeitmass_core::quantity::format::{bracketed, plain, with_unit};
 use zeitmass_core::quantity::{Decimal, Dimension, Unit};
 
 use super::Scene;
+use super::words::Beside;
 
 /// What the player needs to know of the film on the stage.
 #[derive(Serialize)]
@@ -84,6 +86,7 @@ struct TrailRow {
 #[derive(Template)]
 #[template(path = "bench/film_part.html")]
 pub(super) struct FilmPart {
+    beside: Beside,
     writable: bool,
     /// Heads of the conditions by which a film is picked.
     conditions: Vec<String>,
@@ -177,6 +180,7 @@ impl Scene<'_> {
         let metre = Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]));
         let filled = |id: u32| state.film.films.iter().flat_map(|f| &f.trails).any(|t| t.table == id);
         FilmPart {
+            beside: self.beside(Part::Stage),
             writable: self.open(),
             conditions: sheet.conditions.iter().map(|c| c.name.clone()).collect(),
             films,

@@ -3,9 +3,10 @@
 use askama::Template;
 use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark};
 use zeitmass_core::lab::{CurvePlan, ReadFrom, Section};
-use zeitmass_core::logbook::TextField;
+use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
 
+use super::words::Beside;
 use super::{Scene, moment};
 use crate::draw;
 use crate::text::markdown;
@@ -55,6 +56,7 @@ pub(crate) struct Written {
 #[derive(Template)]
 #[template(path = "bench/forecast_part.html")]
 pub(crate) struct ForecastPart {
+    beside: Beside,
     writable: bool,
     /// Sections of the sheet that waited for the forecast.
     sections: Vec<(String, String)>,
@@ -90,6 +92,7 @@ impl Scene<'_> {
         };
         let hypothesis = plan.and_then(|p| p.hypothesis.as_ref());
         ForecastPart {
+            beside: self.beside(Part::Forecast),
             writable: self.open(),
             sections: if state.run.seen {
                 let waited = book.sheet().sections.iter().filter(|s| s.from == ReadFrom::FirstRun);

@@ -3,12 +3,13 @@
 use askama::Template;
 use zeitmass_core::fit::{Fit, Model, Parameter, Weighting, student};
 use zeitmass_core::graph::{AxisScale, FitPlan, Gap, Graph, GraphPlan};
-use zeitmass_core::logbook::TextField;
+use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::record::{Table, TableColumn};
 use zeitmass_core::result::{Agreement, Feedback, compare_slopes, read_out, simple_fraction};
 
+use super::words::Beside;
 use super::{Scene, two_figures};
 use crate::draw::{self, Audience, look_words, parameter_text};
 use crate::notation::{escape, formula_html, symbol_html};
@@ -89,6 +90,7 @@ pub(super) struct SeriesView {
 #[derive(Template)]
 #[template(path = "bench/graph_part.html")]
 pub(super) struct GraphPart {
+    beside: Beside,
     writable: bool,
     graph: u32,
     tabs: Vec<Tab>,
@@ -157,6 +159,7 @@ impl Scene<'_> {
         let symbol =
             |up: bool| graph.map_or_else(String::new, |g| if up { g.y.symbol.clone() } else { g.x.symbol.clone() });
         GraphPart {
+            beside: self.beside(Part::Graph),
             writable,
             graph: id,
             tabs: self.graph_tabs(id),

@@ -4,6 +4,7 @@ use askama::Template;
 use zeitmass_core::logbook::{Analysis, BroughtParts, Logbook, TextField};
 use zeitmass_core::result::FIRST_RESULT;
 
+use super::words::StampView;
 use super::{Scene, moment};
 
 impl Scene<'_> {
@@ -18,6 +19,8 @@ impl Scene<'_> {
             author: self.sight.author.clone(),
             unread: self.book().unread().is_some(),
             handed_in: state.office.handed_in,
+            words: if self.viewer.may_write() { self.open_words() } else { 0 },
+            stamps: self.book().sheet().stamps.iter().filter_map(|s| self.stamp(*s)).collect(),
             brought: brought_words(self.book().brought()),
             note: state.office.note.clone().unwrap_or_default(),
             missing: missing(self.book(), self.analysis()),
@@ -52,6 +55,12 @@ pub(crate) fn missing(book: &Logbook, analysis: &Analysis) -> Vec<String> {
     if !matches!(analysis.outcome(FIRST_RESULT).map(|r| &r.constant), Some(Some(Ok(_)))) {
         list.push(format!("there is no value of {} yet", book.sheet().goal.symbol));
     }
+    let answers = book.answers();
+    match answers.iter().filter(|a| !a.is_answered()).count() {
+        0 => {}
+        1 => list.push("one question is open".to_owned()),
+        n => list.push(format!("{n} of {} questions are open", answers.len())),
+    }
     for field in TextField::ALL {
         if !book.state().writing.texts.contains_key(&field) {
             list.push(format!("the {} is empty", field.name()));
@@ -71,6 +80,10 @@ pub(super) struct HeaderPart {
     unread: bool,
     author: String,
     handed_in: bool,
+    /// Words of the teacher that are not ticked off.
+    words: usize,
+    /// The stamps of the sheet.
+    stamps: Vec<StampView>,
     note: String,
     /// What was brought from a file and could not be checked.
     brought: String,

@@ -5,10 +5,12 @@ mod film;
 mod forecast;
 mod graph;
 mod header;
+mod questions;
 mod record;
 mod stage;
 mod strip;
 mod texts;
+mod words;
 
 use askama::Template;
 use serde::Deserialize;
@@ -23,7 +25,9 @@ pub(crate) use constant::ResultView;
 pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
 pub(crate) use header::{brought_words, missing};
+pub(crate) use questions::{AnswerWords, answers_in_words};
 pub(crate) use record::{ColumnHead, RowView, heads_of, held_words, rows_of};
+pub(crate) use words::part_name;
 
 /// Rows of a table that are on the page at a time.
 pub(crate) const ROWS_SHOWN: usize = 100;
@@ -83,6 +87,7 @@ impl<'a> Scene<'a> {
             Part::Strip => self.strip().render(),
             Part::Constant => self.constant().render(),
             Part::Texts => self.texts().render(),
+            Part::Questions => self.questions().render(),
         }?)
     }
 }

@@ -5,12 +5,13 @@ use std::collections::{BTreeMap, BTreeSet};
 use askama::Template;
 use zeitmass_core::formula::FormulaError;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{HeldValue, Logbook, PAGE_ROWS, RowAt};
+use zeitmass_core::logbook::{HeldValue, Logbook, PAGE_ROWS, Part, RowAt};
 use zeitmass_core::quantity::format::{plain, with_unit};
 use zeitmass_core::quantity::{Origin, PrecisionBy, Unit};
 use zeitmass_core::record::{Cell, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
 use zeitmass_core::rigs::SettingValue;
 
+use super::words::Beside;
 use super::{ROWS_SHOWN, Scene, two_figures};
 use crate::notation::{formula_html, symbol_html};
 use crate::wish::json;
@@ -85,6 +86,7 @@ pub(super) struct HeldView {
 #[derive(Template)]
 #[template(path = "bench/record_part.html")]
 pub(super) struct RecordPart {
+    beside: Beside,
     writable: bool,
     table: u32,
     name: String,
@@ -124,7 +126,7 @@ impl Scene<'_> {
         let state = self.book().state();
         let sheet = self.book().sheet();
         let writable = self.open();
-        let Some(table) = self.table() else { return RecordPart::empty() };
+        let Some(table) = self.table() else { return RecordPart::empty(self.beside(Part::Record)) };
         let record = &table.record;
         let total = table.rows.len();
         // The window ends with a page that is full as long as there are rows enough.
@@ -167,6 +169,7 @@ impl Scene<'_> {
         let planned = record.rows.iter().filter(|r| !r.cells.is_empty()).count();
         let advice = if first && planned > sheet.most_trials { sheet.advice(planned) } else { None };
         RecordPart {
+            beside: self.beside(Part::Record),
             writable,
             table: record.id,
             name: record.name.clone(),
@@ -215,8 +218,9 @@ impl Scene<'_> {
 }
 
 impl RecordPart {
-    fn empty() -> Self {
+    fn empty(beside: Beside) -> Self {
         Self {
+            beside,
             writable: false,
             table: 0,
             name: String::new(),

@@ -4,13 +4,14 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
-use zeitmass_core::logbook::{HeldValue, Logbook, RunEntry};
+use zeitmass_core::logbook::{HeldValue, Logbook, Part, RunEntry};
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::record::{ColumnKind, Record};
 use zeitmass_core::rigs::{Clock, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
 
 use super::Scene;
+use super::words::Beside;
 use crate::notation::symbol_html;
 use crate::wish::json;
 
@@ -57,6 +58,7 @@ impl Scene<'_> {
         let open_stretch = entry
             .is_some_and(|r| card.durations().any(|d| matches!(r.settings.get(d.name), Some(SettingValue::Blank(_)))));
         StagePart {
+            beside: self.beside(Part::Stage),
             writable: open,
             lines: lines(rows),
             deal: state.deals.number,
@@ -470,6 +472,7 @@ struct PlanView {
 #[derive(Template)]
 #[template(path = "bench/stage_part.html")]
 pub(super) struct StagePart {
+    beside: Beside,
     writable: bool,
     lines: Vec<SettingLine>,
     /// The deal of numbers at hand, from 0.

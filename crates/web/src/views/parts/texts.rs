@@ -1,9 +1,10 @@
 //! The texts of the write-up.
 
 use askama::Template;
-use zeitmass_core::logbook::TextField;
+use zeitmass_core::logbook::{Part, TextField};
 
 use super::Scene;
+use super::words::Beside;
 
 impl Scene<'_> {
     pub(super) fn texts(&self) -> TextsPart {
@@ -18,7 +19,7 @@ impl Scene<'_> {
             let text = state.writing.texts.get(&f).cloned().unwrap_or_default();
             TextView { name: f.name(), title: f.title(), prompt: prompt(f), text }
         };
-        TextsPart { writable: self.open(), texts: TextField::ALL.map(field).into() }
+        TextsPart { beside: self.beside(Part::Texts), writable: self.open(), texts: TextField::ALL.map(field).into() }
     }
 }
 
@@ -32,6 +33,7 @@ struct TextView {
 #[derive(Template)]
 #[template(path = "bench/texts_part.html")]
 pub(super) struct TextsPart {
+    beside: Beside,
     writable: bool,
     texts: Vec<TextView>,
 }

@@ -1,0 +1,589 @@
+//! Questions along the way, what is answered to them, and what can be said about an answer.
+//!
+//! A [`Question`] is the sheet's; an [`Answer`] is kept as it was typed or pointed at, so that rounding and units can be judged, and so that a
+//! sheet that grows meanwhile finds it again by the question's name and the words of its choices.
+
+use serde::{Deserialize, Serialize};
+
+use super::number::{NumberFault, Target, judge_number};
+use super::step::Step;
+use crate::formula::Formula;
+use crate::graph::{GraphId, StretchId};
+use crate::quantity::{Decimal, Footage, Unit};
+use crate::record::{ColumnId, RowId};
+
+/// Longest answer in words, in characters.
+pub const LONGEST_ANSWER: usize = 4000;
+/// Longest number as typed, with its unit, in characters.
+pub const LONGEST_NUMBER: usize = 80;
+/// Most things one answer points at.
+pub const MOST_POINTED: usize = 8;
+
+/// Something to be answered along the way.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Question {
+    /// Its name in the sheet, by which answers find it.
+    pub name: String,
+    /// The step it belongs to.
+    pub step: Step,
+    /// What is asked, as Markdown.
+    pub ask: String,
+    /// How it is answered.
+    pub kind: QuestionKind,
+    /// When an answer is judged.
+    pub check: Check,
+    /// How many times it can be checked at once; none for any number.
+    pub tries: Option<u32>,
+    /// Whether what comes after it waits until it is answered.
+    pub holds: bool,
+    /// A good answer, for the teacher.
+    pub model: String,
+}
+
+/// How a question is answered.
+#[derive(Clone, Debug, PartialEq)]
+pub enum QuestionKind {
+    /// In words.
+    Words {
+        /// Words that are wanted at least.
+        least: usize,
+    },
+    /// By choosing.
+    Choice {
+        /// What there is to choose from.
+        options: Vec<Choice>,
+        /// Whether several may be right.
+        several: bool,
+    },
+    /// By a number with its unit.
+    Number(NumberAsked),
+    /// By filling the gaps of a sentence.
+    Sentence(Vec<Piece>),
+    /// By pointing at something that was measured, drawn or sketched.
+    Pointing {
+        /// At what.
+        at: Pointable,
+        /// Which row or moment is right: the one where a column or channel is largest or smallest.
+        right: Option<Extreme>,
+    },
+    /// By agreeing or not with somebody's argument.
+    Argument {
+        /// Who argues.
+        pupil: String,
+        /// What they say, as Markdown.
+        argument: String,
+        /// The position that holds.
+        right: Option<Position>,
+    },
+}
+
+/// When an answer is judged.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Check {
+    /// Whenever the student asks.
+    AtOnce,
+    /// Once the logbook is handed in.
+    AfterHandingIn,
+    /// Only by the teacher.
+    ByTeacher,
+}
+
+impl Check {
+    /// All, with their names in sheets.
+    pub const ALL: [(Self, &'static str); 3] =
+        [(Self::AtOnce, "at once"), (Self::AfterHandingIn, "after handing in"), (Self::ByTeacher, "by the teacher")];
+}
+
+/// One of the answers to choose from.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Choice {
+    /// Its words, by which it is found again.
+    pub text: String,
+    /// Whether it is right.
+    pub right: bool,
+    /// What is said to whoever chooses it wrongly.
+    pub word: String,
+}
+
+/// A number that is asked for.
+#[derive(Clone, Debug, PartialEq)]
+pub struct NumberAsked {
+    /// The unit of the answer; any unit of the same quantity will do. One for the slope or intercept of whichever line there is.
+    pub unit: Unit,
+    /// What it should be.
+    pub expected: Expected,
+    /// How near is near enough, where the sheet says so.
+    pub within: Option<Within>,
+}
+
+/// What a number should be.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Expected {
+    /// Nobody knows: the teacher judges.
+    Open,
+    /// A published or computed value.
+    Value(Decimal, Unit),
+    /// A formula over the symbols of the rig's settings, hidden and dealt ones included.
+    Key(Formula),
+    /// The constant of the sheet.
+    Constant,
+    /// The slope of one of the logbook's own lines.
+    Slope,
+    /// The intercept of one of them.
+    Intercept,
+}
+
+/// How near a number has to be.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Within {
+    /// A share of the value.
+    Share(f64),
+    /// An amount, in coherent SI units.
+    Amount(f64),
+}
+
+/// A piece of a sentence.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Piece {
+    /// Words.
+    Words(String),
+    /// A gap to be filled by choosing.
+    Choose(Vec<Choice>),
+    /// A gap to be filled by a number.
+    Number(NumberAsked),
+}
+
+/// What can be pointed at.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Pointable {
+    /// A row of a table.
+    Row,
+    /// A value in a cell.
+    Reading,
+    /// A graph.
+    Graph,
+    /// A stretch of a graph.
+    Stretch,
+    /// A moment of a run or a film.
+    Moment,
+    /// A sketched curve of the forecast.
+    Curve,
+}
+
+impl Pointable {
+    /// All, with their names in sheets.
+    pub const ALL: [(Self, &'static str); 6] = [
+        (Self::Row, "row"),
+        (Self::Reading, "reading"),
+        (Self::Graph, "graph"),
+        (Self::Stretch, "interval"),
+        (Self::Moment, "moment"),
+        (Self::Curve, "curve"),
+    ];
+
+    /// What somebody has to do.
+    pub fn how(self) -> &'static str {
+        match self {
+            Self::Row => "Click a row of a table.",
+            Self::Reading => "Click a value in a table.",
+            Self::Graph => "Click a graph.",
+            Self::Stretch => "Choose an interval of the graph.",
+            Self::Moment => "Bring the moment to the stage.",
+            Self::Curve => "Click a curve of your forecast.",
+        }
+    }
+}
+
+/// Where a quantity is largest or smallest.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Extreme {
+    /// Symbol of a column, or name of a channel.
+    pub of: String,
+    /// Whether the largest is meant.
+    pub largest: bool,
+}
+
+/// Something pointed at.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+pub enum Pointer {
+    /// A row.
+    Row {
+        /// Which.
+        row: RowId,
+    },
+    /// A value.
+    Reading {
+        /// Its row.
+        row: RowId,
+        /// Its column.
+        column: ColumnId,
+    },
+    /// A graph.
+    Graph {
+        /// Which.
+        graph: GraphId,
+    },
+    /// A stretch of a graph.
+    Stretch {
+        /// The graph.
+        graph: GraphId,
+        /// The stretch.
+        stretch: StretchId,
+    },
+    /// A moment of a run or a film.
+    Moment {
+        /// Of which.
+        of: Footage,
+        /// The frame.
+        frame: usize,
+    },
+    /// A sketched curve.
+    Curve {
+        /// Name of its channel.
+        channel: String,
+    },
+}
+
+impl Pointer {
+    /// Gives it the ids that what it points at has now.
+    pub(crate) fn renumber(&mut self, id: &mut impl FnMut(&mut u32)) {
+        match self {
+            Self::Row { row } => id(row),
+            Self::Reading { row, column } => {
+                id(row);
+                id(column);
+            }
+            Self::Graph { graph } => id(graph),
+            Self::Stretch { graph, stretch } => {
+                id(graph);
+                id(stretch);
+            }
+            Self::Moment { .. } | Self::Curve { .. } => {}
+        }
+    }
+
+    /// What kind of thing it points at.
+    pub fn at(&self) -> Pointable {
+        match self {
+            Self::Row { .. } => Pointable::Row,
+            Self::Reading { .. } => Pointable::Reading,
+            Self::Graph { .. } => Pointable::Graph,
+            Self::Stretch { .. } => Pointable::Stretch,
+            Self::Moment { .. } => Pointable::Moment,
+            Self::Curve { .. } => Pointable::Curve,
+        }
+    }
+}
+
+/// How somebody stands to an argument.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case")]
+pub enum Position {
+    /// It holds.
+    Agree,
+    /// Part of it holds.
+    Partly,
+    /// It does not hold.
+    Disagree,
+}
+
+impl Position {
+    /// All, with their names in sheets and the words for people.
+    pub const ALL: [(Self, &'static str, &'static str); 3] = [
+        (Self::Agree, "agree", "I agree"),
+        (Self::Partly, "partly", "I agree in part"),
+        (Self::Disagree, "disagree", "I do not agree"),
+    ];
+}
+
+/// What was answered, as it was typed or pointed at.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "snake_case", deny_unknown_fields)]
+pub enum Answer {
+    /// In words.
+    Words {
+        /// The words.
+        text: String,
+    },
+    /// By choosing.
+    Choice {
+        /// The words of what was chosen.
+        chosen: Vec<String>,
+    },
+    /// One number as typed, or what stands in each gap.
+    Filled {
+        /// What was typed or chosen, gap by gap; empty where nothing is.
+        gaps: Vec<String>,
+    },
+    /// By pointing.
+    Pointing {
+        /// At what.
+        at: Vec<Pointer>,
+    },
+    /// A position on an argument.
+    Argument {
+        /// The position.
+        position: Option<Position>,
+        /// The evidence.
+        evidence: Vec<Pointer>,
+        /// The reason.
+        reason: String,
+    },
+}
+
+impl Answer {
+    /// The words it has: an answer in words, or a reason.
+    pub fn words(&self) -> &str {
+        match self {
+            Self::Words { text } | Self::Argument { reason: text, .. } => text,
+            Self::Choice { .. } | Self::Filled { .. } | Self::Pointing { .. } => "",
+        }
+    }
+
+    /// What was chosen.
+    pub fn chosen(&self) -> &[String] {
+        match self {
+            Self::Choice { chosen } => chosen,
+            Self::Words { .. } | Self::Filled { .. } | Self::Pointing { .. } | Self::Argument { .. } => &[],
+        }
+    }
+
+    /// What stands in its gaps.
+    pub fn gaps(&self) -> &[String] {
+        match self {
+            Self::Filled { gaps } => gaps,
+            Self::Words { .. } | Self::Choice { .. } | Self::Pointing { .. } | Self::Argument { .. } => &[],
+        }
+    }
+
+    /// What it points at.
+    pub fn pointed(&self) -> &[Pointer] {
+        match self {
+            Self::Pointing { at } | Self::Argument { evidence: at, .. } => at,
+            Self::Words { .. } | Self::Choice { .. } | Self::Filled { .. } => &[],
+        }
+    }
+
+    /// The position it takes.
+    pub fn position(&self) -> Option<Position> {
+        match self {
+            Self::Argument { position, .. } => *position,
+            Self::Words { .. } | Self::Choice { .. } | Self::Filled { .. } | Self::Pointing { .. } => None,
+        }
+    }
+}
+
+/// What is said of an answer.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Verdict {
+    /// It is for the teacher to say.
+    Open,
+    /// Right; with a remark, if there is one.
+    Right(Option<&'static str>),
+    /// Not right: what is off, in sentences that never give the answer.
+    Wrong(Vec<String>),
+}
+
+/// Values that are right, or why that cannot be told yet.
+pub type Wanted = Result<Vec<Target>, &'static str>;
+
+impl Question {
+    /// Whether an answer can be judged by the program.
+    pub fn is_judged(&self) -> bool {
+        self.check != Check::ByTeacher && self.can_be_judged()
+    }
+
+    /// Whether the sheet says what is right.
+    pub(crate) fn can_be_judged(&self) -> bool {
+        let number = |asked: &NumberAsked| asked.expected != Expected::Open;
+        match &self.kind {
+            QuestionKind::Words { .. } => false,
+            QuestionKind::Choice { options, .. } => options.iter().any(|o| o.right),
+            QuestionKind::Number(asked) => number(asked),
+            QuestionKind::Sentence(pieces) => pieces.iter().all(|p| match p {
+                Piece::Words(_) => true,
+                Piece::Choose(options) => options.iter().any(|o| o.right),
+                Piece::Number(asked) => number(asked),
+            }),
+            QuestionKind::Pointing { right, .. } => right.is_some(),
+            QuestionKind::Argument { right, .. } => right.is_some(),
+        }
+    }
+
+    /// The gaps it has: one for a number.
+    pub fn gaps(&self) -> Vec<Gap<'_>> {
+        match &self.kind {
+            QuestionKind::Number(asked) => vec![Gap::Number(asked)],
+            QuestionKind::Sentence(pieces) => pieces
+                .iter()
+                .filter_map(|p| match p {
+                    Piece::Words(_) => None,
+                    Piece::Choose(options) => Some(Gap::Choose(options)),
+                    Piece::Number(asked) => Some(Gap::Number(asked)),
+                })
+                .collect(),
+            QuestionKind::Words { .. }
+            | QuestionKind::Choice { .. }
+            | QuestionKind::Pointing { .. }
+            | QuestionKind::Argument { .. } => Vec::new(),
+        }
+    }
+
+    /// Whether an answer is of the kind that is asked for.
+    pub fn takes(&self, answer: &Answer) -> bool {
+        match (&self.kind, answer) {
+            (QuestionKind::Words { .. }, Answer::Words { .. }) => true,
+            (QuestionKind::Choice { options, several }, Answer::Choice { chosen }) => {
+                let known = |c: &String| options.iter().any(|o| o.text == *c);
+                chosen.iter().all(known) && (*several || chosen.len() <= 1)
+            }
+            (QuestionKind::Number(_) | QuestionKind::Sentence(_), Answer::Filled { gaps }) => {
+                gaps.len() == self.gaps().len()
+            }
+            (QuestionKind::Pointing { at, .. }, Answer::Pointing { at: those }) => {
+                those.len() <= MOST_POINTED && those.iter().all(|p| p.at() == *at)
+            }
+            (QuestionKind::Argument { .. }, Answer::Argument { evidence, .. }) => evidence.len() <= MOST_POINTED,
+            (_, Answer::Words { .. })
+            | (_, Answer::Choice { .. })
+            | (_, Answer::Filled { .. })
+            | (_, Answer::Pointing { .. })
+            | (_, Answer::Argument { .. }) => false,
+        }
+    }
+
+    /// An answer to begin with.
+    pub(crate) fn blank(&self) -> Answer {
+        match &self.kind {
+            QuestionKind::Words { .. } => Answer::Words { text: String::new() },
+            QuestionKind::Choice { .. } => Answer::Choice { chosen: Vec::new() },
+            QuestionKind::Number(_) | QuestionKind::Sentence(_) => {
+                Answer::Filled { gaps: vec![String::new(); self.gaps().len()] }
+            }
+            QuestionKind::Pointing { .. } => Answer::Pointing { at: Vec::new() },
+            QuestionKind::Argument { .. } => {
+                Answer::Argument { position: None, evidence: Vec::new(), reason: String::new() }
+            }
+        }
+    }
+
+    /// What is still missing in an answer, in words; none when it is whole.
+    pub fn missing(&self, answer: &Answer) -> Option<String> {
+        let words = |text: &str| text.split_whitespace().count();
+        match (&self.kind, answer) {
+            (QuestionKind::Words { least }, Answer::Words { text }) => match words(text) {
+                0 => Some("Write your answer.".to_owned()),
+                n if n < *least => Some(format!("{n} of {least} words so far.")),
+                _ => None,
+            },
+            (QuestionKind::Argument { .. }, Answer::Argument { position, evidence, reason }) => {
+                if position.is_none() {
+                    Some("Say whether you agree.".to_owned())
+                } else if evidence.is_empty() {
+                    Some("Point at what shows it.".to_owned())
+                } else if words(reason) == 0 {
+                    Some("Write your reason.".to_owned())
+                } else {
+                    None
+                }
+            }
+            (_, Answer::Choice { chosen }) => chosen.is_empty().then(|| "Choose an answer.".to_owned()),
+            (QuestionKind::Number(_), Answer::Filled { gaps }) => {
+                gaps.iter().any(String::is_empty).then(|| "Type a number with its unit.".to_owned())
+            }
+            (_, Answer::Filled { gaps }) => {
+                let open = gaps.iter().filter(|g| g.is_empty()).count();
+                (open > 0)
+                    .then(|| if open == 1 { "One gap is empty.".to_owned() } else { format!("{open} gaps are empty.") })
+            }
+            (_, Answer::Pointing { at }) => at.is_empty().then(|| "Point at your answer.".to_owned()),
+            (_, Answer::Words { .. }) | (_, Answer::Argument { .. }) => Some("Answer once more.".to_owned()),
+        }
+    }
+
+    /// Judges an answer. `wanted` tells what a number should be, `pointed` whether something pointed at is the right one.
+    ///
+    /// # Errors
+    /// A sentence, when that cannot be told yet.
+    pub(crate) fn judge(
+        &self,
+        answer: &Answer,
+        wanted: &dyn Fn(&NumberAsked) -> Wanted,
+        pointed: &dyn Fn(&Pointer, &Extreme) -> Result<bool, &'static str>,
+    ) -> Result<Verdict, &'static str> {
+        if !self.can_be_judged() {
+            return Ok(Verdict::Open);
+        }
+        let mut faults: Vec<String> = Vec::new();
+        let mut remark = None;
+        match (&self.kind, answer) {
+            (QuestionKind::Choice { options, several }, Answer::Choice { chosen }) => {
+                let is_chosen = |o: &Choice| chosen.contains(&o.text);
+                let wrong: Vec<&Choice> = options.iter().filter(|o| is_chosen(o) && !o.right).collect();
+                faults.extend(wrong.iter().filter(|o| !o.word.is_empty()).map(|o| o.word.clone()));
+                if !wrong.is_empty() && faults.is_empty() {
+                    let what = if *several { "Something you chose does not hold." } else { "Look again." };
+                    faults.push(what.to_owned());
+                }
+                if wrong.is_empty() && options.iter().any(|o| o.right && !is_chosen(o)) && *several {
+                    faults.push("What you chose holds, but something is missing.".to_owned());
+                }
+            }
+            (QuestionKind::Number(_) | QuestionKind::Sentence(_), Answer::Filled { gaps }) => {
+                let asked = self.gaps();
+                for ((gap, typed), number) in asked.iter().zip(gaps).zip(1..) {
+                    let fault = match gap {
+                        Gap::Choose(options) => {
+                            let chosen = options.iter().find(|o| o.text == *typed);
+                            match chosen {
+                                Some(o) if o.right => None,
+                                Some(o) if !o.word.is_empty() => Some(o.word.clone()),
+                                Some(_) | None => Some(NumberFault::Value.words().to_owned()),
+                            }
+                        }
+                        Gap::Number(asked) => match judge_number(typed, &wanted(asked)?) {
+                            Ok(word) => {
+                                remark = remark.or(word);
+                                None
+                            }
+                            Err(fault) => Some(fault.words().to_owned()),
+                        },
+                    };
+                    if let Some(fault) = fault {
+                        faults.push(if asked.len() > 1 { format!("Gap {number}: {fault}") } else { fault });
+                    }
+                }
+            }
+            (QuestionKind::Pointing { right: Some(right), .. }, Answer::Pointing { at }) => {
+                for pointer in at {
+                    if !pointed(pointer, right)? {
+                        faults.push("Look at the values once more: that is not the one.".to_owned());
+                        break;
+                    }
+                }
+            }
+            (QuestionKind::Argument { right, .. }, Answer::Argument { position, .. }) => {
+                if position != right {
+                    faults.push("Hold the argument against your own data once more.".to_owned());
+                }
+            }
+            (_, Answer::Words { .. })
+            | (_, Answer::Choice { .. })
+            | (_, Answer::Filled { .. })
+            | (_, Answer::Pointing { .. })
+            | (_, Answer::Argument { .. }) => return Ok(Verdict::Open),
+        }
+        Ok(if faults.is_empty() { Verdict::Right(remark) } else { Verdict::Wrong(faults) })
+    }
+}
+
+/// A gap to be filled.
+#[derive(Clone, Copy, Debug)]
+pub enum Gap<'a> {
+    /// By choosing.
+    Choose(&'a [Choice]),
+    /// By a number.
+    Number(&'a NumberAsked),
+}

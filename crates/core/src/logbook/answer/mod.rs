@@ -1,0 +1,12 @@
+//! Answers to the sheet's questions.
+
+mod change;
+mod edit;
+mod judge;
+mod plan;
+mod state;
+
+pub use change::AnswerChange;
+pub use edit::AnswerEdit;
+pub use judge::Answered;
+pub use state::{AnswerState, Given, Tried};

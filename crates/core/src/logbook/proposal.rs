@@ -1,0 +1,131 @@
+//! What the program can see when a logbook is marked: a proposal with its reason. The teacher decides.
+
+use super::Logbook;
+use crate::inquiry::{Check, Verdict};
+use crate::lab::{Criterion, Sees};
+use crate::logbook::TextField;
+use crate::result::FIRST_RESULT;
+
+/// An accepted value is met within this share, or within twice the uncertainty.
+const NEAR: f64 = 0.02;
+
+/// A proposed level.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Proposal {
+    /// Place of the level among the criterion's; none where only the teacher can tell.
+    pub level: Option<usize>,
+    /// What was seen, as a sentence.
+    pub why: String,
+}
+
+impl Logbook {
+    /// What is proposed for a criterion; none for one the program cannot see.
+    pub fn proposal(&self, criterion: &Criterion) -> Option<Proposal> {
+        let (quality, why) = match criterion.sees? {
+            Sees::Trials => self.sees_trials(),
+            Sees::Graph => self.sees_graph(),
+            Sees::Constant => self.sees_constant(),
+            Sees::Questions => self.sees_questions(),
+            Sees::Texts => self.sees_texts(),
+        };
+        Some(Proposal { level: quality.map(|q| criterion.level_for(q)), why })
+    }
+
+    fn sees_trials(&self) -> (Option<f64>, String) {
+        let wanted = self.sheet.trials;
+        let first = self.state.record.tables.first();
+        let trials = first.map_or(0, |t| t.trials());
+        let odd = first.map_or(0, |t| self.incomparable(t).len());
+        let counted = format!("{trials} of {wanted} trials are recorded");
+        match (trials, odd) {
+            (0, _) => (Some(0.0), "No trial is recorded.".to_owned()),
+            (n, _) if n < wanted => (Some(1.0 / 3.0), format!("{counted}.")),
+            (_, 0) => (Some(1.0), format!("{counted}, and in none did more than one quantity change.")),
+            (_, n) => (Some(2.0 / 3.0), format!("{counted}; in {n} of them more than one quantity changed.")),
+        }
+    }
+
+    fn sees_graph(&self) -> (Option<f64>, String) {
+        let analysis = self.analyse();
+        let drawn: Vec<_> = analysis.graphs.iter().filter_map(|(_, g)| g.as_ref()).collect();
+        let lined = drawn.iter().find(|g| g.first_fit().is_some());
+        match (lined, drawn.first()) {
+            (Some(g), _) => {
+                let straight = g.first_fit().is_some_and(|f| f.slope().is_some());
+                let quality = if straight { 1.0 } else { 2.0 / 3.0 };
+                let kind = if straight { "a straight line" } else { "a curve" };
+                (Some(quality), format!("{} is drawn against {}, with {kind}.", g.y.symbol, g.x.symbol))
+            }
+            (None, Some(g)) => {
+                (Some(1.0 / 3.0), format!("{} is drawn against {}, without a line.", g.y.symbol, g.x.symbol))
+            }
+            (None, None) => (Some(0.0), "There is no graph.".to_owned()),
+        }
+    }
+
+    fn sees_constant(&self) -> (Option<f64>, String) {
+        let analysis = self.analyse();
+        let found = analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref()?.as_ref().ok());
+        let symbol = &self.sheet.goal.symbol;
+        let Some(found) = found else { return (Some(0.0), format!("There is no value of {symbol}.")) };
+        let wanted = match (self.key(), &self.sheet.goal.accepted) {
+            (Some(key), _) => Some((key.value * key.unit.size(), key.tolerance.map(|t| t * key.unit.size()), key.unit)),
+            (None, Some((number, unit))) => Some((number.value() * unit.size(), None, unit.clone())),
+            (None, None) => None,
+        };
+        let Some((wanted, tolerance, unit)) = wanted else {
+            return (None, format!("There is a value of {symbol}, and the sheet does not say what is right."));
+        };
+        if !found.unit.same_dimension(&unit) {
+            return (
+                Some(1.0 / 3.0),
+                format!("The value of {symbol} is in {}, not in {}.", found.unit.pretty(), unit.pretty()),
+            );
+        }
+        let (value, u) = (found.value * found.unit.size(), found.u * found.unit.size());
+        let near = tolerance.unwrap_or(NEAR * wanted.abs());
+        let off = (value - wanted).abs();
+        let u = if u.is_finite() { u } else { 0.0 };
+        let percent = super::percent(off / wanted.abs());
+        if off <= near.hypot(2.0 * u) {
+            (Some(1.0), format!("{symbol} is in order: {percent} % from what is right."))
+        } else if off <= 3.0 * near.hypot(2.0 * u) {
+            (
+                Some(2.0 / 3.0),
+                format!("{symbol} is {percent} % off, more than its uncertainty and the instruments explain."),
+            )
+        } else {
+            (Some(1.0 / 3.0), format!("{symbol} is {percent} % off."))
+        }
+    }
+
+    fn sees_questions(&self) -> (Option<f64>, String) {
+        let answers = self.answers();
+        let judged: Vec<_> = answers.iter().filter(|a| a.question.check != Check::ByTeacher).collect();
+        let right = judged.iter().filter(|a| matches!(self.verdict(a, true), Some(Verdict::Right(_)))).count();
+        let read = answers.len() - judged.len();
+        let open = answers.iter().filter(|a| !a.whole).count();
+        let mut why = format!("{right} of {} answers that can be checked are right", judged.len());
+        if read > 0 {
+            why += &format!("; {read} {} for you to read", if read == 1 { "is" } else { "are" });
+        }
+        if open > 0 {
+            why += &format!("; {open} {} not answered", if open == 1 { "is" } else { "are" });
+        }
+        let quality = (!judged.is_empty()).then(|| right as f64 / judged.len() as f64);
+        (quality, why + ".")
+    }
+
+    fn sees_texts(&self) -> (Option<f64>, String) {
+        let empty: Vec<&str> = TextField::ALL
+            .into_iter()
+            .filter(|f| self.state.writing.texts.get(f).is_none_or(|t| t.trim().is_empty()))
+            .map(TextField::name)
+            .collect();
+        match empty.len() {
+            0 => (None, "Claim, evidence and reasoning are written: for you to read.".to_owned()),
+            n if n == TextField::ALL.len() => (Some(0.0), "Nothing is written.".to_owned()),
+            _ => (None, format!("Not written: {}. The rest is for you to read.", empty.join(", "))),
+        }
+    }
+}

@@ -1,0 +1,96 @@
+//! The room, live.
+
+use axum::extract::{Path, Query, State};
+use axum::response::Response;
+use serde::Deserialize;
+use zeitmass_store::{Id, LabRow};
+
+use super::page;
+use crate::app::App;
+use crate::error::WebError;
+use crate::session::AsTeacher;
+use crate::views::{RoundsPage, RoundsPart, rounds};
+
+/// How the room is looked at.
+#[derive(Deserialize)]
+pub(super) struct How {
+    /// Without names, for the projector.
+    #[serde(default)]
+    nameless: bool,
+}
+
+/// The lab that is looked at first: the last one of the class that is assigned.
+pub(super) async fn newest(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(class): Path<Id>,
+) -> Result<Response, WebError> {
+    let labs = app.store(move |s| s.class(teacher.id, class).and_then(|_| s.assignments(class))).await?;
+    match labs.last() {
+        Some(lab) => Ok(super::go(format!("/classes/{class}/labs/{}/rounds", lab.id))),
+        None => Ok(super::go(format!("/classes/{class}"))),
+    }
+}
+
+pub(super) async fn show(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, lab)): Path<(Id, Id)>,
+    Query(how): Query<How>,
+) -> Result<Response, WebError> {
+    let id = teacher.id;
+    let (row, labs) = app.store(move |s| Ok((s.class(id, class)?, s.assignments(class)?))).await?;
+    let part = part_of(&app, id, (class, lab), how.nameless).await?;
+    let title =
+        |l: &LabRow| app.sheet(&l.source).map_or_else(|_| "Lab".to_owned(), |s| format!("{} {}", s.number, s.title));
+    let labs = labs.iter().map(|l| (l.id, title(l), l.id == lab)).collect();
+    page(&RoundsPage { who: teacher.name, class_name: row.name, labs, part })
+}
+
+/// The rails alone.
+pub(super) async fn part(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, lab)): Path<(Id, Id)>,
+    Query(how): Query<How>,
+) -> Result<Response, WebError> {
+    page(&part_of(&app, teacher.id, (class, lab), how.nameless).await?)
+}
+
+async fn part_of(app: &App, owner: Id, (class, lab): (Id, Id), nameless: bool) -> Result<RoundsPart, WebError> {
+    let now = jiff::Timestamp::now().as_second();
+    let (row, groups, students) = app
+        .store(move |s| {
+            s.class(owner, class)?;
+            let row = s.lab(owner, lab)?;
+            if row.class != class {
+                return Err(zeitmass_store::StoreError::NotFound("lab"));
+            }
+            Ok((row, s.groups(lab, now - rounds::LOOKS_BACK)?, s.students(class)?))
+        })
+        .await?;
+    let span = rounds::span(&groups, now);
+    let views = groups.iter().zip(1..).map(|(group, number)| {
+        let names = group.members.iter().map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ");
+        let names = if nameless { format!("Group {number}") } else { names };
+        rounds::rail(group, span, now, app.desks.refused_again(group.logbook, now), names)
+    });
+    let mut views: Vec<_> = views.collect();
+    // Who waits for the stamp comes first, the one who waits longest at the top; all others stay where they are.
+    views.sort_by_key(|v| match v.need {
+        rounds::Need::Stamp { minutes, .. } => (0, -minutes),
+        rounds::Need::Circles(_) | rounds::Need::Still(_) | rounds::Need::None => (1, 0),
+    });
+    let begun = |id: Id| groups.iter().any(|g| g.members.iter().any(|(m, _)| *m == id));
+    let absent = students.into_iter().filter(|s| !begun(s.id)).map(|s| s.name);
+    Ok(RoundsPart {
+        class,
+        lab,
+        nameless,
+        minutes: RoundsPart::axis(span),
+        width: RoundsPart::WIDTH,
+        groups: views,
+        absent: if nameless { Vec::new() } else { absent.collect() },
+        wanted: app.sheet(&row.source).map_or(0, |s| s.trials),
+    })
+}
