@@ -3,10 +3,11 @@
 use anyhow::{Result, anyhow};
 use zeitmass_core::fit::Model;
 use zeitmass_core::graph::FIRST_GRAPH;
+use zeitmass_core::inquiry::Step as Spine;
 use zeitmass_core::inquiry::{CurveShape, Direction};
 use zeitmass_core::logbook::{
-    ColumnText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows, Instrument, Logbook,
-    OfficeEdit, RecordEdit, ResultEdit, RowAt, RunEdit, Supposed, TextField, WritingEdit,
+    AnswerEdit, ColumnText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows, Instrument,
+    Logbook, OfficeEdit, Part, RecordEdit, ResultEdit, RowAt, RunEdit, Supposed, TextField, WritingEdit,
 };
 use zeitmass_core::motion::Tools;
 use zeitmass_core::quantity::Footage;
@@ -64,6 +65,7 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     forecast(store, class, people[1])?;
     thrown(store, class, people[2])?;
     filmed(store, class, people[0])?;
+    on_the_way(store, (teacher, class), [people[4], people[5]])?;
 
     Ok(format!(
         "Teacher: name “{}”, password “{}”\nStudents: class code {code}, PIN {PIN}, names {}",
@@ -71,6 +73,42 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
         TEACHER.1,
         STUDENTS.join(", ")
     ))
+}
+
+/// A sheet of the teacher's own with a stamp: Ruth asks for it, Bartholomäus has been told something.
+fn on_the_way(store: &Store, (teacher, class): (Id, Id), [ruth, bartholomaeus]: [Id; 2]) -> Result<()> {
+    let shipped = store.sheets(teacher)?;
+    let pendulum = shipped.iter().find(|s| s.source.contains("title = \"Tower pendulum\""));
+    let source = pendulum.map(|s| s.source.clone()).ok_or_else(|| anyhow!("no pendulum is shipped"))?;
+    let source = source.replacen("number = \"2.1\"", "number = \"2.9\"\nstamps = [\"measure\"]", 1).replacen(
+        "title = \"Tower pendulum\"",
+        "title = \"Tower pendulum, step by step\"",
+        1,
+    );
+    let sheet = store.new_sheet(teacher, &source)?;
+    store.assign(teacher, class, sheet)?;
+    let title = "Tower pendulum, step by step";
+    let mut first = open_lab(store, class, ruth, title)?;
+    let choose =
+        |option: &str| Edit::Answer(AnswerEdit::Choose { question: "guess".into(), option: option.into(), on: true });
+    first.write(choose("lose time: each swing takes longer"))?;
+    first.write(Edit::Answer(AnswerEdit::Check { question: "guess".into() }))?;
+    let logbook = first.logbook;
+    drop(first);
+    work(store, logbook, ruth, &lab_of(&["0.3", "0.6", "0.9", "1.2", "1.5", "1.8"], None)[..10])?;
+    let mut first = open_lab(store, class, ruth, title)?;
+    first.write(Edit::Office(OfficeEdit::AskStamp { step: Spine::Measure, on: true }))?;
+    let mut second = open_lab(store, class, bartholomaeus, title)?;
+    second.write(choose("gain time: each swing takes less long"))?;
+    second.write(Edit::Answer(AnswerEdit::Check { question: "guess".into() }))?;
+    second.write(Edit::Run(RunEdit::Run))?;
+    let word = Edit::Office(OfficeEdit::SayWord {
+        part: Part::Record,
+        text: "Time ten swings, not one: then your reaction counts a tenth.".into(),
+    });
+    let asked = Asked { by: Actor::Teacher(teacher), token: None, edit: &word };
+    store.carry_out(second.logbook, &mut second.book, asked)?;
+    Ok(())
 }
 
 /// Somebody at work in a logbook.

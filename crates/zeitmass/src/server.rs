@@ -92,6 +92,10 @@ fn open(args: &ServeArgs, folder: &Path, app: App, notes: &str) -> Result<()> {
         _ if args.tls_self => Some(crate::tls::own(folder, args.bind, &args.tls_name)?),
         _ => None,
     };
+    let app = match &args.register {
+        Some(folder) => app.with_register(folder),
+        None => app,
+    };
     let app = app.reached_by(Network { proxy: args.behind_proxy, encrypted: encryption.is_some() });
     let runtime =
         tokio::runtime::Builder::new_multi_thread().enable_all().max_blocking_threads(MOST_WORKERS).build()?;

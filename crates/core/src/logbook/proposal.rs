@@ -36,12 +36,15 @@ impl Logbook {
         let first = self.state.record.tables.first();
         let trials = first.map_or(0, |t| t.trials());
         let odd = first.map_or(0, |t| self.incomparable(t).len());
-        let counted = format!("{trials} of {wanted} trials are recorded");
+        let counted = format!(
+            "{trials} {} recorded; the sheet asks for {wanted}",
+            if trials == 1 { "trial is" } else { "trials are" }
+        );
         match (trials, odd) {
             (0, _) => (Some(0.0), "No trial is recorded.".to_owned()),
             (n, _) if n < wanted => (Some(1.0 / 3.0), format!("{counted}.")),
-            (_, 0) => (Some(1.0), format!("{counted}, and in none did more than one quantity change.")),
-            (_, n) => (Some(2.0 / 3.0), format!("{counted}; in {n} of them more than one quantity changed.")),
+            (_, 0) => (Some(1.0), format!("{counted}. In none did more than one quantity change.")),
+            (_, n) => (Some(2.0 / 3.0), format!("{counted}. In {n} of them more than one quantity changed.")),
         }
     }
 

@@ -6,6 +6,7 @@ mod common;
 mod films;
 mod forecast;
 mod keyboard;
+mod lesson;
 mod office;
 mod rigs;
 mod sheet;

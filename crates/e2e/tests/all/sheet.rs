@@ -38,7 +38,9 @@ async fn a_teacher_writes_a_sheet_and_every_student_gets_a_trolley_of_their_own(
     teacher.choose("select[name=sheet]", "5.9 Two thrust units (my own)").await;
     teacher.click("form[action$='/labs'] button").await;
     teacher
-        .until("[...document.querySelectorAll('thead th')].some(h => h.innerText.includes('Two thrust units'))")
+        .until(
+            "[...document.querySelectorAll('.labs-of-class th')].some(h => h.innerText.includes('Two thrust units'))",
+        )
         .await;
 
     let mut masses = Vec::new();

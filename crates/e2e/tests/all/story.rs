@@ -151,7 +151,7 @@ async fn prepare(teacher: &Browser, key: &str) {
     teacher.open("/classes/1").await;
     teacher.choose("select", "2.1 Tower pendulum").await;
     teacher.click("button.primary").await;
-    teacher.until("document.body.innerText.includes('Assigned: 2.1 Tower pendulum')").await;
+    teacher.until("document.querySelector('.labs-of-class')?.innerText.includes('2.1 Tower pendulum')").await;
 }
 
 async fn measure(minna: &Browser) {

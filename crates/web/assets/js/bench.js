@@ -27,8 +27,9 @@ export function startBench(stage) {
   startRecord();
   startGraph();
   startDialogs();
-  startKeys(stage());
-  startPointing(stage());
+  const own = stage();
+  startKeys(own);
+  startPointing(own);
   startSettings();
   startPaths();
   startSketches();

@@ -3,11 +3,11 @@
 use std::collections::HashMap;
 use std::convert::Infallible;
 
-use axum::Form;
 use axum::extract::{Path, State};
 use axum::http::StatusCode;
 use axum::response::sse::{Event, KeepAlive};
 use axum::response::{IntoResponse, Response, Sse};
+use axum_extra::extract::Form;
 use futures_util::{Stream, StreamExt};
 use serde::Deserialize;
 use tokio_stream::wrappers::BroadcastStream;
@@ -18,7 +18,7 @@ use crate::app::App;
 use crate::error::WebError;
 use crate::gate::Caller;
 use crate::session::{AsTeacher, SignedIn};
-use crate::views::{ClassPage, ClassTable, ClassesPage, Mark, StudentMarks, moment};
+use crate::views::{ClassLab, ClassPage, ClassTable, ClassesPage, Mark, StudentMarks, moment};
 
 pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
     let classes = app.store(move |s| s.classes(teacher.id)).await?;
@@ -49,34 +49,68 @@ pub(super) async fn create(
 /// A class with its students, labs and how far they are.
 struct Progressed {
     class: ClassRow,
-    labs: Vec<LabRow>,
+    /// Labs that somebody has begun, by number and title.
+    begun: Vec<String>,
     students: Vec<StudentMarks>,
+    /// All labs that are assigned, by their numbers, and those that were taken back.
+    labs: Vec<ClassLab>,
     sheets: Vec<SheetRow>,
 }
 
 /// How far a class is. Standings are read, no logbook is opened.
 async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError> {
-    let (class, students, labs, progress, sheets) = app
+    let (class, students, mut labs, progress, sheets) = app
         .store(move |s| {
             let class = s.class(owner, id)?;
-            Ok((class, s.students(id)?, s.assignments(id)?, s.progress(id)?, s.sheets(owner)?))
+            Ok((class, s.students(id)?, s.labs(id)?, s.progress(id)?, s.sheets(owner)?))
         })
         .await?;
-    let marks = progress.into_iter().map(|p| {
+    let number = |lab: &LabRow| app.sheet(&lab.source).ok().map(|s| s.number);
+    labs.sort_by_key(|lab| (number(lab), lab.id));
+    let counted = |lab: Id, handed: bool| {
+        let own = progress.iter().filter(|p| p.assignment == lab);
+        own.filter(|p| !handed || p.standing.as_ref().is_some_and(|s| s.handed_in.is_some())).count()
+    };
+    let view = |lab: &LabRow| ClassLab {
+        id: lab.id,
+        title: title(app, &lab.source),
+        unit: app.sheet(&lab.source).map_or_else(|_| String::new(), |s| s.unit.clone()),
+        due: lab.due.clone().unwrap_or_default(),
+        begun: counted(lab.id, false),
+        handed_in: counted(lab.id, true),
+        taken_back: lab.taken_back.is_some(),
+        sheet: lab.sheet,
+    };
+    let views: Vec<ClassLab> = labs.iter().map(view).collect();
+    let shown: Vec<&ClassLab> = views.iter().filter(|l| l.begun > 0 && !l.taken_back).collect();
+    let marks = progress.iter().map(|p| {
         let standing = p.standing.as_ref();
-        let mark = match standing.and_then(|s| s.handed_in) {
-            Some(at) => Mark::HandedIn { logbook: p.logbook, at: moment(at) },
-            None => Mark::Begun { logbook: p.logbook, edits: standing.map_or(0, |s| s.seq) },
+        let mark = match standing {
+            Some(s) if s.handed_in.is_some() => {
+                Mark::HandedIn { logbook: p.logbook, at: s.handed_in.map(moment).unwrap_or_default() }
+            }
+            Some(s) => Mark::Begun {
+                logbook: p.logbook,
+                step: s.step.title(),
+                trials: s.trials,
+                answers: match s.questions {
+                    [0, ..] => String::new(),
+                    [all, answered, _] => format!(", {answered}/{all} answers"),
+                },
+                edits: s.seq,
+            },
+            None => Mark::Opened { logbook: p.logbook },
         };
         ((p.student, p.assignment), mark)
     });
     let mut marks: HashMap<(Id, Id), Mark> = marks.collect();
     let students = students.into_iter().map(|student| StudentMarks {
-        marks: labs.iter().map(|l| marks.remove(&(student.id, l.id)).unwrap_or(Mark::NotBegun)).collect(),
+        marks: shown.iter().map(|l| marks.remove(&(student.id, l.id)).unwrap_or(Mark::NotBegun)).collect(),
         id: student.id,
         name: student.name,
     });
-    Ok(Progressed { students: students.collect(), class, labs, sheets })
+    let students = students.collect();
+    Ok(Progressed { students, class, begun: shown.iter().map(|l| l.title.clone()).collect(), labs: views, sheets })
 }
 
 pub(super) async fn show(
@@ -85,20 +119,42 @@ pub(super) async fn show(
     caller: Caller,
     Path(id): Path<Id>,
 ) -> Result<Response, WebError> {
-    let Progressed { class, labs, students, sheets } = progressed(&app, teacher.id, id).await?;
+    class_page(&app, (teacher.id, teacher.name), &caller, id, String::new()).await
+}
+
+async fn class_page(
+    app: &App,
+    (owner, who): (Id, String),
+    caller: &Caller,
+    id: Id,
+    message: String,
+) -> Result<Response, WebError> {
+    let Progressed { class, begun, labs, students, sheets } = progressed(app, owner, id).await?;
+    let (everybody, classes) = app.store(move |s| Ok((s.everybody(id)?, s.classes(owner)?))).await?;
     let (waiting, former): (Vec<_>, Vec<_>) =
-        app.store(move |s| s.everybody(id)).await?.into_iter().filter(|s| s.waits || s.left).partition(|s| !s.left);
+        everybody.into_iter().filter(|s| s.waits || s.left).partition(|s| !s.left);
     let named = |all: Vec<StudentRow>| all.into_iter().map(|s| (s.id, s.name)).collect();
-    let free = sheets.iter().filter(|s| labs.iter().all(|l| l.sheet != s.id));
+    let mut free: Vec<_> = sheets
+        .iter()
+        .filter(|s| labs.iter().all(|l| l.sheet != s.id || l.taken_back))
+        .map(|s| {
+            let number = app.sheet(&s.source).ok().map(|s| s.number);
+            (number, s.id, title(app, &s.source) + if s.shipped { "" } else { " (my own)" })
+        })
+        .collect();
+    free.sort();
     page(&ClassPage {
-        who: teacher.name,
+        who,
         students,
         waiting: named(waiting),
         former: named(former),
         in_clear: !caller.encrypted && !caller.at_home,
-        sheets: free.map(|s| (s.id, title(&app, &s.source) + if s.shipped { "" } else { " (my own)" })).collect(),
-        labs: labs.iter().map(|l| title(&app, &l.source)).collect(),
+        sheets: free.into_iter().map(|(_, id, title)| (id, title)).collect(),
+        others: classes.into_iter().filter(|c| c.id != id && !c.closed).map(|c| (c.id, c.name)).collect(),
+        labs: begun,
+        assigned: labs,
         class,
+        message,
     })
 }
 
@@ -108,8 +164,8 @@ pub(super) async fn standings(
     AsTeacher(teacher): AsTeacher,
     Path(id): Path<Id>,
 ) -> Result<Response, WebError> {
-    let Progressed { class, labs, students, .. } = progressed(&app, teacher.id, id).await?;
-    page(&ClassTable { class, labs: labs.iter().map(|l| title(&app, &l.source)).collect(), students })
+    let Progressed { class, begun, students, .. } = progressed(&app, teacher.id, id).await?;
+    page(&ClassTable { class, labs: begun, students })
 }
 
 /// The logbooks of a class that move, as server-sent events.
@@ -138,14 +194,84 @@ fn title(app: &App, source: &str) -> String {
 #[derive(Deserialize)]
 pub(super) struct NewLab {
     sheet: Id,
+    /// By when, as a date; empty for no date.
+    #[serde(default)]
+    due: String,
+    /// Further classes it is assigned to.
+    #[serde(default)]
+    also: Vec<Id>,
 }
 
 pub(super) async fn assign(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
+    caller: Caller,
     Path(class): Path<Id>,
     Form(form): Form<NewLab>,
 ) -> Result<Response, WebError> {
-    app.store(move |s| s.assign(teacher.id, class, form.sheet)).await?;
-    Ok(go(format!("/classes/{class}")))
+    let id = teacher.id;
+    let done = app
+        .store(move |s| {
+            for class in std::iter::once(class).chain(form.also) {
+                s.assign(id, class, form.sheet)?;
+                let labs = s.labs(class)?;
+                if let Some(lab) = labs.iter().find(|l| l.sheet == form.sheet).filter(|_| !form.due.is_empty()) {
+                    s.set_due(id, lab.id, &form.due)?;
+                }
+            }
+            Ok(())
+        })
+        .await;
+    told(&app, (id, teacher.name), &caller, class, done).await
+}
+
+/// What a teacher does with a lab of a class.
+#[derive(Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum WithLab {
+    Due,
+    TakeBack,
+    AssignAgain,
+}
+
+#[derive(Deserialize)]
+pub(super) struct LabChange {
+    r#do: WithLab,
+    #[serde(default)]
+    due: String,
+}
+
+pub(super) async fn change_lab(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    caller: Caller,
+    Path((class, lab)): Path<(Id, Id)>,
+    Form(LabChange { r#do, due }): Form<LabChange>,
+) -> Result<Response, WebError> {
+    super::marking::lab_of(&app, teacher.id, class, lab).await?;
+    let id = teacher.id;
+    let done = match r#do {
+        WithLab::Due => app.store(move |s| s.set_due(id, lab, &due)).await,
+        WithLab::TakeBack => app.store(move |s| s.take_back(id, lab, true)).await,
+        WithLab::AssignAgain => app.store(move |s| s.take_back(id, lab, false)).await,
+    };
+    told(&app, (id, teacher.name), &caller, class, done).await
+}
+
+/// After a form: the class as it is now, with a word if something could not be done.
+async fn told(
+    app: &App,
+    owner: (Id, String),
+    caller: &Caller,
+    class: Id,
+    done: Result<(), WebError>,
+) -> Result<Response, WebError> {
+    match done {
+        Ok(()) => Ok(go(format!("/classes/{class}"))),
+        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+            let again = class_page(app, owner, caller, class, e.to_string()).await?;
+            Ok((e.status(), again).into_response())
+        }
+        Err(e) => Err(e),
+    }
 }

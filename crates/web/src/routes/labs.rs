@@ -4,7 +4,7 @@ use axum::Form;
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
-use zeitmass_store::{Id, Student, Who};
+use zeitmass_store::{Id, PoolOpen, Student, Who};
 
 use super::{go, page};
 use crate::app::App;
@@ -29,9 +29,8 @@ pub(super) async fn list(State(app): State<App>, visitor: Visitor) -> Result<Res
 
 async fn labs(app: &App, student: Student, message: String) -> Result<Response, WebError> {
     let (class, id) = (student.class, student.id);
-    let (name, labs, mine, own) = app
-        .store(move |s| Ok((s.class_name(class)?, s.assignments(class)?, s.progress_of(id)?, s.logbooks_of(id)?)))
-        .await?;
+    let (name, labs, mine, own) =
+        app.store(move |s| Ok((s.class_name(class)?, s.labs(class)?, s.progress_of(id)?, s.logbooks_of(id)?))).await?;
     let earlier = own.into_iter().filter(|l| l.class != class).map(|l| EarlierLab {
         title: app.sheet(&l.source).map_or_else(|_| "Logbook".to_owned(), |s| format!("{} {}", s.number, s.title)),
         logbook: l.logbook,
@@ -41,7 +40,13 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
     let rows = labs.into_iter().filter_map(|lab| {
         let sheet = app.sheet(&lab.source).ok()?;
         let progress = mine.iter().find(|p| p.assignment == lab.id);
+        // One that was taken back is there for those who have begun it.
+        if lab.taken_back.is_some() && progress.is_none() {
+            return None;
+        }
+        let handed_in = progress.and_then(|p| p.standing.as_ref()).is_some_and(|s| s.handed_in.is_some());
         let state = match progress {
+            Some(_) if lab.taken_back.is_some() => "taken back; your logbook is kept",
             None => "not begun",
             Some(p) if p.standing.as_ref().is_some_and(|s| s.handed_in.is_some()) => "handed in",
             Some(_) => "begun",
@@ -53,6 +58,9 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
             unit: sheet.unit.clone(),
             state,
             begun: progress.is_some(),
+            due: lab.due.clone().unwrap_or_default(),
+            marked: progress.filter(|_| handed_in && lab.marks_given.is_some()).map(|p| p.logbook),
+            pool: (lab.pool != PoolOpen::Closed).then_some(lab.id),
         })
     });
     page(&LabsPage { who: student.name, class: name, waits: false, labs: rows.collect(), earlier, message })

@@ -8,6 +8,7 @@ mod history;
 mod labs;
 mod logbook;
 mod marking;
+mod pool;
 mod registry;
 mod rounds;
 mod runs;
@@ -54,6 +55,9 @@ pub fn router(app: App) -> Router {
         .route("/classes", get(classes::list).post(classes::create))
         .route("/classes/{class}", get(classes::show))
         .route("/classes/{class}/labs", post(classes::assign))
+        .route("/classes/{class}/labs/{lab}", post(classes::change_lab))
+        .route("/classes/{class}/labs/{lab}/pool", get(pool::show).post(pool::open))
+        .route("/labs/{assignment}/pool", get(pool::shown))
         .route("/classes/{class}/rounds", get(rounds::newest))
         .route("/classes/{class}/labs/{lab}/rounds", get(rounds::show))
         .route("/classes/{class}/labs/{lab}/rounds/part", get(rounds::part))

@@ -19,15 +19,32 @@ pub(super) struct How {
     nameless: bool,
 }
 
-/// The lab that is looked at first: the last one of the class that is assigned.
+/// Labs of a class that somebody has begun, by number; and the one in which something was done last.
+async fn begun(app: &App, owner: Id, class: Id) -> Result<(Vec<LabRow>, Option<Id>), WebError> {
+    let (mut labs, progress) = app
+        .store(move |s| {
+            s.class(owner, class)?;
+            Ok((s.assignments(class)?, s.progress(class)?))
+        })
+        .await?;
+    labs.retain(|l| progress.iter().any(|p| p.assignment == l.id));
+    labs.sort_by_key(|l| (app.sheet(&l.source).ok().map(|s| s.number), l.id));
+    let at = |lab: Id| {
+        let own = progress.iter().filter(|p| p.assignment == lab);
+        own.filter_map(|p| p.standing.as_ref().map(|s| s.at)).max()
+    };
+    let newest = labs.iter().max_by_key(|l| at(l.id)).map(|l| l.id);
+    Ok((labs, newest))
+}
+
+/// The lab that is looked at first: the one in which something was done last.
 pub(super) async fn newest(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
     Path(class): Path<Id>,
 ) -> Result<Response, WebError> {
-    let labs = app.store(move |s| s.class(teacher.id, class).and_then(|_| s.assignments(class))).await?;
-    match labs.last() {
-        Some(lab) => Ok(super::go(format!("/classes/{class}/labs/{}/rounds", lab.id))),
+    match begun(&app, teacher.id, class).await?.1 {
+        Some(lab) => Ok(super::go(format!("/classes/{class}/labs/{lab}/rounds"))),
         None => Ok(super::go(format!("/classes/{class}"))),
     }
 }
@@ -39,12 +56,13 @@ pub(super) async fn show(
     Query(how): Query<How>,
 ) -> Result<Response, WebError> {
     let id = teacher.id;
-    let (row, labs) = app.store(move |s| Ok((s.class(id, class)?, s.assignments(class)?))).await?;
     let part = part_of(&app, id, (class, lab), how.nameless).await?;
+    let (labs, _) = begun(&app, id, class).await?;
+    let class_name = app.store(move |s| Ok(s.class(id, class)?.name)).await?;
     let title =
         |l: &LabRow| app.sheet(&l.source).map_or_else(|_| "Lab".to_owned(), |s| format!("{} {}", s.number, s.title));
     let labs = labs.iter().map(|l| (l.id, title(l), l.id == lab)).collect();
-    page(&RoundsPage { who: teacher.name, class_name: row.name, labs, part })
+    page(&RoundsPage { who: teacher.name, class_name, labs, part })
 }
 
 /// The rails alone.

@@ -5,6 +5,7 @@ mod films;
 mod history;
 mod marking;
 mod parts;
+pub(crate) mod pool;
 pub(crate) mod rounds;
 mod simulation;
 mod teacher;
@@ -17,7 +18,7 @@ pub(crate) use parts::{Look, moment, part_name};
 pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
-    AccountPage, ClassPage, ClassTable, ClassesPage, EarlierLab, EntryPage, InvitedPage, LabRow, LabsPage, Mark,
-    OwnLogbookView, SessionView, SheetEditPage, SheetGuidePage, SheetListRow, SheetPage, SheetPreview, SheetsPage,
-    StudentMarks, StudentPage, rigs,
+    AccountPage, ClassLab, ClassPage, ClassTable, ClassesPage, EarlierLab, EntryPage, InvitedPage, LabRow, LabsPage,
+    Mark, OwnLogbookView, SessionView, SheetEditPage, SheetGuidePage, SheetListRow, SheetPage, SheetPreview,
+    SheetsPage, StudentMarks, StudentPage, rigs,
 };

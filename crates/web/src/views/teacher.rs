@@ -93,8 +93,35 @@ pub(crate) struct InvitedPage {
 /// How far one student is with one lab.
 pub(crate) enum Mark {
     NotBegun,
-    Begun { logbook: Id, edits: u64 },
-    HandedIn { logbook: Id, at: String },
+    /// A logbook without any work in it.
+    Opened {
+        logbook: Id,
+    },
+    Begun {
+        logbook: Id,
+        step: &'static str,
+        trials: u32,
+        answers: String,
+        edits: u64,
+    },
+    HandedIn {
+        logbook: Id,
+        at: String,
+    },
+}
+
+/// A lab of a class.
+pub(crate) struct ClassLab {
+    pub id: Id,
+    pub sheet: Id,
+    pub title: String,
+    pub unit: String,
+    /// A date; empty for none.
+    pub due: String,
+    /// Students who have begun, and who have handed in.
+    pub begun: usize,
+    pub handed_in: usize,
+    pub taken_back: bool,
 }
 
 /// One student's line in a class.
@@ -119,8 +146,14 @@ pub(crate) struct ClassTable {
 pub(crate) struct ClassPage {
     pub who: String,
     pub class: ClassRow,
+    /// Labs that somebody has begun.
     pub labs: Vec<String>,
     pub students: Vec<StudentMarks>,
+    /// All labs of the class.
+    pub assigned: Vec<ClassLab>,
+    /// The teacher's other classes.
+    pub others: Vec<(Id, String)>,
+    pub message: String,
     /// Those who wait for the teacher's nod, and those who have left: number and name.
     pub waiting: Vec<(Id, String)>,
     pub former: Vec<(Id, String)>,
@@ -310,6 +343,12 @@ pub(crate) struct LabRow {
     pub unit: String,
     pub state: &'static str,
     pub begun: bool,
+    /// A date; empty for none.
+    pub due: String,
+    /// The logbook whose marks are given out.
+    pub marked: Option<Id>,
+    /// The lab whose class pool is open to students.
+    pub pool: Option<Id>,
 }
 
 /// A logbook that stayed with an earlier class.

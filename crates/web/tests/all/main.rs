@@ -8,6 +8,7 @@ mod filmed;
 mod films;
 mod gate;
 mod hidden;
+mod lesson;
 mod outcomes;
 mod permissions;
 mod registry;

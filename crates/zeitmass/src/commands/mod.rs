@@ -85,6 +85,9 @@ pub(crate) struct ServeArgs {
     /// Most frames of a film, at most 10000.
     #[arg(long, default_value_t = 3000)]
     pub film_frames: usize,
+    /// Folder into which a teacher's marks are written for the school's register, as CSV files with their descriptions.
+    #[arg(long, value_name = "FOLDER")]
+    pub register: Option<PathBuf>,
     /// Most megabytes of a film's frames.
     #[arg(long, default_value_t = 400)]
     pub film_megabytes: u64,

@@ -1,0 +1,83 @@
+//! Results of several groups together: weighted mean, and whether the stated uncertainties are believable.
+
+use statrs::distribution::{ChiSquared, ContinuousCDF};
+
+/// Several results of one quantity.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Pooled {
+    /// How many went in.
+    pub count: usize,
+    /// The mean, weighted by 1/u² (W. R. Leo, *Techniques for Nuclear and Particle Physics Experiments*, 4.4.2).
+    pub mean: f64,
+    /// Its standard uncertainty, if the stated ones are right.
+    pub u: f64,
+    /// Sum of (x − mean)²/u².
+    pub chi2: f64,
+    /// The chance that it comes out at least so large by chance alone, with count − 1 degrees of freedom.
+    pub chance: f64,
+}
+
+impl Pooled {
+    /// Pools values with their standard uncertainties; those without one are left out. `None` for fewer than two.
+    pub fn of(values: &[(f64, f64)]) -> Option<Self> {
+        let sound: Vec<(f64, f64)> =
+            values.iter().copied().filter(|(x, u)| x.is_finite() && u.is_finite() && *u > 0.0).collect();
+        if sound.len() < 2 {
+            return None;
+        }
+        let weight: f64 = sound.iter().map(|(_, u)| u.powi(-2)).sum();
+        let mean = sound.iter().map(|(x, u)| x / (u * u)).sum::<f64>() / weight;
+        let chi2 = sound.iter().map(|(x, u)| ((x - mean) / u).powi(2)).sum::<f64>();
+        let chance = ChiSquared::new((sound.len() - 1) as f64).map_or(f64::NAN, |d| d.sf(chi2));
+        Some(Self { count: sound.len(), mean, u: weight.powf(-0.5), chi2, chance })
+    }
+
+    /// What the spread says of the uncertainties, as a sentence.
+    pub fn words(&self) -> &'static str {
+        if self.chance < 0.025 {
+            "The results differ by more than their uncertainties explain: some uncertainties are too small, or somebody made a systematic error."
+        } else if self.chance > 0.975 {
+            "The results agree better than their uncertainties say: the uncertainties are too large."
+        } else {
+            "The results spread as their uncertainties say: they are believable."
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rand::{RngExt, SeedableRng};
+
+    use super::*;
+
+    #[test]
+    fn a_worked_example() {
+        // Two values with equal weights, and one that counts a quarter: by hand.
+        let p = Pooled::of(&[(10.0, 1.0), (12.0, 1.0), (14.0, 2.0), (99.0, f64::NAN)]).unwrap();
+        assert!((p.mean - (10.0 + 12.0 + 3.5) / 2.25).abs() < 1e-12 && (p.u - 1.0 / 1.5).abs() < 1e-12);
+        assert_eq!((p.count, Pooled::of(&[(1.0, 0.1)])), (3, None));
+    }
+
+    /// A thousand classes of twelve: the mean takes in the truth in 68 % (95 % for two), and honest uncertainties are called believable in 95 %.
+    #[test]
+    fn the_mean_takes_in_the_truth() {
+        let mut rng = rand::rngs::StdRng::seed_from_u64(5);
+        let mut normal = || {
+            let (a, b): (f64, f64) = (rng.random::<f64>().max(1e-300), rng.random());
+            (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
+        };
+        let (mut one, mut two, mut believed) = (0, 0, 0);
+        for _ in 0..1000 {
+            let values: Vec<(f64, f64)> =
+                (0..12).map(|k| 0.02 * f64::from(1 + k % 4)).map(|u| (9.81 + u * normal(), u)).collect();
+            let p = Pooled::of(&values).unwrap();
+            let off = (p.mean - 9.81).abs() / p.u;
+            (one, two) = (one + u32::from(off <= 1.0), two + u32::from(off <= 2.0));
+            believed += u32::from(p.words().contains("believable"));
+        }
+        assert!(
+            (650..=710).contains(&one) && (930..=970).contains(&two) && (930..=970).contains(&believed),
+            "{one} {two} {believed}"
+        );
+    }
+}

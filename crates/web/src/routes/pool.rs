@@ -1,0 +1,121 @@
+//! The class pool: the results of a lab under one another, for the teacher, and for the students once it is opened.
+
+use std::collections::BTreeMap;
+
+use axum::Form;
+use axum::extract::{Path, State};
+use axum::response::Response;
+use serde::Deserialize;
+use zeitmass_store::{Group, Id, LabRow, PoolOpen};
+
+use super::marking::lab_of;
+use super::{go, page};
+use crate::app::App;
+use crate::error::WebError;
+use crate::session::{AsStudent, AsTeacher};
+use crate::views::pool::{PoolLine, PoolPage, drawn, sentences};
+
+/// How names are shown.
+#[derive(Clone, Copy)]
+enum Names {
+    All,
+    /// Only the own one.
+    Own,
+}
+
+pub(super) async fn show(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, lab)): Path<(Id, Id)>,
+) -> Result<Response, WebError> {
+    let (class_name, row) = lab_of(&app, teacher.id, class, lab).await?;
+    let mut page_of = pooled(&app, &row, Names::All, None, true).await?;
+    page_of.who = teacher.name;
+    page_of.class = Some((class, class_name));
+    page(&page_of)
+}
+
+#[derive(Deserialize)]
+pub(super) struct Opened {
+    open: PoolOpen,
+}
+
+/// Opens the pool to the students, or closes it.
+pub(super) async fn open(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, lab)): Path<(Id, Id)>,
+    Form(Opened { open }): Form<Opened>,
+) -> Result<Response, WebError> {
+    lab_of(&app, teacher.id, class, lab).await?;
+    app.store(move |s| s.open_pool(teacher.id, lab, open)).await?;
+    Ok(go(format!("/classes/{class}/labs/{lab}/pool")))
+}
+
+/// The pool as students see it: what is right is not told.
+pub(super) async fn shown(
+    State(app): State<App>,
+    AsStudent(student): AsStudent,
+    Path(lab): Path<Id>,
+) -> Result<Response, WebError> {
+    let class = student.class;
+    let row =
+        app.store(move |s| Ok(s.labs(class)?.into_iter().find(|l| l.id == lab))).await?.ok_or(WebError::NoPage)?;
+    let names = match row.pool {
+        PoolOpen::Closed => return Err(WebError::NoPage),
+        PoolOpen::Nameless => Names::Own,
+        PoolOpen::Named => Names::All,
+    };
+    let mut page_of = pooled(&app, &row, names, Some(student.id), false).await?;
+    page_of.who = student.name;
+    page(&page_of)
+}
+
+async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, teacher: bool) -> Result<PoolPage, WebError> {
+    let lab = row.id;
+    let sheet = app.sheet(&row.source).map_err(|_| WebError::Broken)?;
+    let mut groups: Vec<Group> = app.store(move |s| s.groups(lab, i64::MAX)).await?;
+    let stale = |g: &&Group| g.standing.as_ref().is_some_and(|s| s.results_seq < s.seq);
+    let behind: Vec<Id> = groups.iter().filter(stale).map(|g| g.logbook).collect();
+    // Results of work that no page has looked at since are worked out now, once.
+    if !behind.is_empty() {
+        for logbook in behind {
+            app.desks.sight(logbook).await?;
+        }
+        groups = app.store(move |s| s.groups(lab, i64::MAX)).await?;
+    }
+    let found: Vec<_> = groups.iter().filter_map(|g| Some((g, g.standing.as_ref()?.results.first()?))).collect();
+    // Most results are in one unit; those that are not cannot stand on the same axis.
+    let mut units: BTreeMap<&str, usize> = BTreeMap::new();
+    found.iter().for_each(|(_, r)| *units.entry(r.unit.as_str()).or_default() += 1);
+    let unit = units.into_iter().max_by_key(|(_, n)| *n).map_or_else(String::new, |(unit, _)| unit.to_owned());
+    let lines = found.iter().zip(1..).filter(|((_, r), _)| r.unit == unit).map(|((group, result), number)| {
+        let mine = own.is_some_and(|id| group.members.iter().any(|(m, _)| *m == id));
+        let all = group.members.iter().map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ");
+        let shown = match names {
+            Names::All => all,
+            Names::Own if mine => all,
+            Names::Own => format!("Group {number}"),
+        };
+        PoolLine { names: shown, value: result.value, u: result.u, own: mine }
+    });
+    let lines: Vec<PoolLine> = lines.collect();
+    let accepted = sheet.goal.accepted.as_ref().filter(|(_, u)| teacher && u.pretty() == unit);
+    let right = accepted.map(|(number, _)| number.value());
+    let about = (sheet.goal.symbol.as_str(), unit.as_str());
+    let mut words = sentences(&lines, about, right);
+    if sheet.goal.key.is_some() && teacher {
+        words.push("Each group has numbers of its own here, so that the results need not agree.".to_owned());
+    }
+    Ok(PoolPage {
+        who: String::new(),
+        class: None,
+        lab,
+        title: format!("{} {}", sheet.number, sheet.title),
+        drawn: if lines.is_empty() { String::new() } else { drawn(&lines, about, right) },
+        sentences: words,
+        outside: found.len() - lines.len(),
+        lines: lines.len(),
+        open: row.pool,
+    })
+}
