@@ -126,4 +126,44 @@ impl Store {
             Ok(())
         })
     }
+
+    /// Where a teacher's sheets are assigned: the sheet and the name of the class.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn where_assigned(&self, teacher: Id) -> Result<Vec<(Id, String)>, StoreError> {
+        let sql = "SELECT a.sheet, c.name FROM assignments a JOIN classes c ON c.id = a.class
+            WHERE c.teacher = ? AND a.taken_back IS NULL ORDER BY c.name";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([teacher], |r| Ok((r.get(0)?, r.get(1)?)))?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
+    /// Deletes a teacher's own sheet that was never assigned. Logbooks hold on to the text they were begun with.
+    ///
+    /// # Errors
+    /// [`StoreError::Invalid`] when it was assigned, [`StoreError::NotFound`] when it is not the teacher's own.
+    pub fn delete_sheet(&self, teacher: Id, sheet: Id) -> Result<(), StoreError> {
+        self.write(|t| {
+            let assigned: bool =
+                t.query_row("SELECT EXISTS (SELECT 1 FROM assignments WHERE sheet = ?)", [sheet], |r| r.get(0))?;
+            let own: bool = t.query_row(
+                "SELECT EXISTS (SELECT 1 FROM sheets WHERE id = ? AND owner = ?)",
+                [sheet, teacher],
+                |r| r.get(0),
+            )?;
+            if !own {
+                return Err(StoreError::NotFound("lab sheet of your own"));
+            }
+            if assigned {
+                let message = "This sheet was assigned to a class, and its logbooks hold on to it. It is kept; take the lab back instead.";
+                return Err(StoreError::Invalid(message.to_owned()));
+            }
+            t.execute("DELETE FROM sheet_versions WHERE sheet = ?", [sheet])?;
+            t.execute("DELETE FROM sheets WHERE id = ?", [sheet])?;
+            Ok(())
+        })
+    }
 }

@@ -19,7 +19,7 @@ const STILL: i64 = 5 * 60;
 const RECENT: usize = 10;
 const CIRCLES: usize = 4;
 /// Width and height of a rail, in px.
-const WIDTH: f64 = 560.0;
+const WIDTH: f64 = 500.0;
 const HEIGHT: f64 = 17.0;
 
 /// What a group is in need of, the most urgent first.

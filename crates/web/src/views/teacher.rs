@@ -1,6 +1,7 @@
 //! Pages around the bench: entry, classes, sheets, a student's labs.
 
 use askama::Template;
+use zeitmass_core::inquiry::QuestionKind;
 use zeitmass_core::lab::{Deal, Freedom, LabSheet};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card};
@@ -170,6 +171,8 @@ pub(crate) struct SheetListRow {
     pub title: String,
     pub unit: String,
     pub shipped: bool,
+    /// Classes it is assigned to.
+    pub classes: String,
 }
 
 /// All sheets a teacher can use.
@@ -178,6 +181,7 @@ pub(crate) struct SheetListRow {
 pub(crate) struct SheetsPage {
     pub who: String,
     pub sheets: Vec<SheetListRow>,
+    pub message: String,
     pub rigs: Vec<(&'static str, &'static str)>,
 }
 
@@ -217,6 +221,8 @@ pub(crate) struct SheetPreview {
     pub trials: usize,
     pub goal: String,
     pub sections: Vec<(String, String)>,
+    /// Questions: number, step, words, and how they are answered.
+    pub questions: Vec<(usize, &'static str, String, &'static str)>,
     /// What is wrong; then the rest is empty.
     pub error: String,
 }
@@ -237,6 +243,7 @@ impl SheetPreview {
                 trials: 0,
                 goal: String::new(),
                 sections: Vec::new(),
+                questions: Vec::new(),
                 error: e.to_string(),
             },
         }
@@ -280,8 +287,26 @@ impl SheetPreview {
             trials: sheet.trials,
             goal: format!("{} {}, {accepted}", sheet.goal.name, sheet.goal.symbol),
             sections: sheet.sections.iter().map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
+            questions: sheet
+                .questions
+                .iter()
+                .zip(1..)
+                .map(|(q, number)| (number, q.step.title(), markdown(&q.ask), answered_by(&q.kind)))
+                .collect(),
             error: String::new(),
         }
+    }
+}
+
+/// How a question is answered, in words.
+fn answered_by(kind: &QuestionKind) -> &'static str {
+    match kind {
+        QuestionKind::Words { .. } => "in words",
+        QuestionKind::Choice { .. } => "by choice",
+        QuestionKind::Number(_) => "by a number with its unit",
+        QuestionKind::Sentence(_) => "by filling in a sentence",
+        QuestionKind::Pointing { .. } => "by pointing",
+        QuestionKind::Argument { .. } => "by judging an argument",
     }
 }
 
@@ -303,6 +328,10 @@ fn bench(sheet: &LabSheet) -> Vec<(&'static str, String)> {
         all.push(("Curves beside the stage", list(curves.collect())));
         all.push(("Arrows", list(arrows.collect())));
     }
+    if !sheet.stamps.is_empty() {
+        all.push(("Stamps at", sheet.stamps.iter().map(|s| s.title()).collect::<Vec<_>>().join(", ")));
+    }
+    all.push(("Marked by", sheet.criteria.iter().map(|c| c.name.as_str()).collect::<Vec<_>>().join("; ")));
     if let Some(plan) = &sheet.forecast {
         let sketches = plan.curves.iter().map(|c| format!("sketch of the {}", c.name));
         let hypothesis = plan.hypothesis.as_ref().map(|_| "hypothesis".to_owned());
