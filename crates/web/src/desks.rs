@@ -247,7 +247,7 @@ impl Desks {
         let all = lock(&self.refusals);
         let those = all.get(&id)?;
         let recent = || those.iter().filter(|(at, _)| now - at < REMEMBERED).map(|(_, word)| word);
-        let last = recent().last()?;
+        let last = recent().next_back()?;
         let times = recent().filter(|w| *w == last).count();
         (times >= AGAIN).then(|| (last.clone(), times))
     }
