@@ -83,6 +83,13 @@ pub struct Group {
     pub beats: Vec<Beat>,
 }
 
+impl Group {
+    /// The names of its members, in the order in which they joined.
+    pub fn names(&self) -> String {
+        self.members.iter().map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ")
+    }
+}
+
 /// What the teacher decided about one criterion.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Decided {
@@ -105,6 +112,16 @@ impl Store {
         let sql = format!("{LABS} WHERE a.id = ?1 AND c.teacher = ?2");
         let found = self.read(|c| Ok(c.query_row(&sql, [lab, teacher], lab_at).optional()?))?;
         found.ok_or(StoreError::NotFound("lab"))
+    }
+
+    /// One lab of a class, with the name of the class.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] unless both are the teacher's and belong together.
+    pub fn lab_of_class(&self, teacher: Id, class: Id, lab: Id) -> Result<(String, LabRow), StoreError> {
+        let name = self.class(teacher, class)?.name;
+        let row = self.lab(teacher, lab)?;
+        if row.class == class { Ok((name, row)) } else { Err(StoreError::NotFound("lab")) }
     }
 
     /// All labs of a class, those taken back too.

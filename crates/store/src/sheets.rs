@@ -1,6 +1,6 @@
 //! Lab sheets: shipped ones, teachers' copies, and their versions.
 
-use rusqlite::{OptionalExtension, params};
+use rusqlite::{OptionalExtension, Transaction, params};
 use zeitmass_core::lab::LabSheet;
 
 use crate::database::now;
@@ -23,6 +23,13 @@ const NEWEST: &str = "SELECT s.id, s.key IS NOT NULL,
 
 fn row(r: &rusqlite::Row<'_>) -> rusqlite::Result<SheetRow> {
     Ok(SheetRow { id: r.get(0)?, shipped: r.get(1)?, source: r.get(2)? })
+}
+
+/// Refuses a sheet that is not a teacher's own.
+fn own(t: &Transaction<'_>, teacher: Id, sheet: Id) -> Result<(), StoreError> {
+    let sql = "SELECT EXISTS (SELECT 1 FROM sheets WHERE id = ? AND owner = ?)";
+    let own: bool = t.query_row(sql, [sheet, teacher], |r| r.get(0))?;
+    if own { Ok(()) } else { Err(StoreError::NotFound("lab sheet of your own")) }
 }
 
 impl Store {
@@ -111,14 +118,7 @@ impl Store {
         LabSheet::parse(source)
             .map_err(|e| StoreError::Invalid(format!("{e} The sheet is as it was saved before.")))?;
         self.write(|t| {
-            let own: bool = t.query_row(
-                "SELECT EXISTS (SELECT 1 FROM sheets WHERE id = ? AND owner = ?)",
-                [sheet, teacher],
-                |r| r.get(0),
-            )?;
-            if !own {
-                return Err(StoreError::NotFound("lab sheet of your own"));
-            }
+            own(t, teacher, sheet)?;
             t.execute(
                 "INSERT INTO sheet_versions (sheet, source, created) VALUES (?, ?, ?)",
                 params![sheet, source, now()],
@@ -147,16 +147,9 @@ impl Store {
     /// [`StoreError::Invalid`] when it was assigned, [`StoreError::NotFound`] when it is not the teacher's own.
     pub fn delete_sheet(&self, teacher: Id, sheet: Id) -> Result<(), StoreError> {
         self.write(|t| {
+            own(t, teacher, sheet)?;
             let assigned: bool =
                 t.query_row("SELECT EXISTS (SELECT 1 FROM assignments WHERE sheet = ?)", [sheet], |r| r.get(0))?;
-            let own: bool = t.query_row(
-                "SELECT EXISTS (SELECT 1 FROM sheets WHERE id = ? AND owner = ?)",
-                [sheet, teacher],
-                |r| r.get(0),
-            )?;
-            if !own {
-                return Err(StoreError::NotFound("lab sheet of your own"));
-            }
             if assigned {
                 let message = "This sheet was assigned to a class, and its logbooks hold on to it. It is kept; take the lab back instead.";
                 return Err(StoreError::Invalid(message.to_owned()));

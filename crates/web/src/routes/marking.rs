@@ -43,7 +43,7 @@ async fn groups(app: &App, lab: Id) -> Result<Vec<(Id, String, bool)>, WebError>
     let mut all: Vec<_> = all
         .into_iter()
         .map(|g| {
-            let names = g.members.iter().map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ");
+            let names = g.names();
             (g.logbook, names, g.standing.is_some_and(|s| s.handed_in.is_some()))
         })
         .collect();
@@ -125,12 +125,7 @@ pub(super) async fn decide(
 
 /// A lab of a class, if both are the teacher's.
 pub(super) async fn lab_of(app: &App, owner: Id, class: Id, lab: Id) -> Result<(String, LabRow), WebError> {
-    app.store(move |s| {
-        let name = s.class(owner, class)?.name;
-        let row = s.lab(owner, lab)?;
-        if row.class == class { Ok((name, row)) } else { Err(zeitmass_store::StoreError::NotFound("lab")) }
-    })
-    .await
+    app.store(move |s| s.lab_of_class(owner, class, lab)).await
 }
 
 pub(super) async fn list(

@@ -91,10 +91,9 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, teacher:
     let unit = units.into_iter().max_by_key(|(_, n)| *n).map_or_else(String::new, |(unit, _)| unit.to_owned());
     let lines = found.iter().zip(1..).filter(|((_, r), _)| r.unit == unit).map(|((group, result), number)| {
         let mine = own.is_some_and(|id| group.members.iter().any(|(m, _)| *m == id));
-        let all = group.members.iter().map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ");
         let shown = match names {
-            Names::All => all,
-            Names::Own if mine => all,
+            Names::All => group.names(),
+            Names::Own if mine => group.names(),
             Names::Own => format!("Group {number}"),
         };
         PoolLine { names: shown, value: result.value, u: result.u, own: mine }

@@ -79,18 +79,13 @@ async fn part_of(app: &App, owner: Id, (class, lab): (Id, Id), nameless: bool) -
     let now = jiff::Timestamp::now().as_second();
     let (row, groups, students) = app
         .store(move |s| {
-            s.class(owner, class)?;
-            let row = s.lab(owner, lab)?;
-            if row.class != class {
-                return Err(zeitmass_store::StoreError::NotFound("lab"));
-            }
+            let (_, row) = s.lab_of_class(owner, class, lab)?;
             Ok((row, s.groups(lab, now - rounds::LOOKS_BACK)?, s.students(class)?))
         })
         .await?;
     let span = rounds::span(&groups, now);
     let views = groups.iter().zip(1..).map(|(group, number)| {
-        let names = group.members.iter().map(|(_, name)| name.as_str()).collect::<Vec<_>>().join(", ");
-        let names = if nameless { format!("Group {number}") } else { names };
+        let names = if nameless { format!("Group {number}") } else { group.names() };
         rounds::rail(group, span, now, app.desks.refused_again(group.logbook, now), names)
     });
     let mut views: Vec<_> = views.collect();
