@@ -118,6 +118,12 @@ pub(crate) fn table_file(table: &Table, format: TableFormat) -> Result<Vec<u8>, 
     }
 }
 
+/// A cell that no spreadsheet takes for a formula, whatever name somebody gave: an apostrophe before it makes it words (OWASP, *CSV Injection*).
+fn harmless(cell: &str) -> String {
+    let begins = cell.starts_with(['=', '+', '-', '@', '\t', '\r']);
+    if begins && cell.parse::<f64>().is_err() { format!("'{cell}") } else { cell.to_owned() }
+}
+
 /// A list as a file: heads and rows of words and numbers.
 pub(crate) fn list_file(heads: &[String], rows: &[Vec<String>], format: TableFormat) -> Result<Vec<u8>, WebError> {
     let broken = |e: &dyn std::fmt::Display| {
@@ -132,8 +138,9 @@ pub(crate) fn list_file(heads: &[String], rows: &[Vec<String>], format: TableFor
     match format {
         TableFormat::Csv => {
             let mut writer = csv::Writer::from_writer(Vec::new());
-            let lines = std::iter::once(heads).chain(rows.iter().map(Vec::as_slice));
-            lines.into_iter().try_for_each(|line| writer.write_record(line)).map_err(|e| broken(&e))?;
+            let mut lines = std::iter::once(heads).chain(rows.iter().map(Vec::as_slice));
+            let written = lines.try_for_each(|line| writer.write_record(line.iter().map(|cell| harmless(cell))));
+            written.map_err(|e| broken(&e))?;
             writer.into_inner().map_err(|e| broken(&e))
         }
         TableFormat::Xlsx => xlsx(&sheets).map_err(|e| broken(&e)),
@@ -221,4 +228,17 @@ fn ods(sheets: &Sheets) -> Result<Vec<u8>, zip::result::ZipError> {
         zip.write_all(text.as_bytes())?;
     }
     Ok(zip.finish()?.into_inner())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_name_is_no_formula() {
+        let rows = [vec!["=HYPERLINK(\"x\")".to_owned(), "-3.5".to_owned(), "@Minna".to_owned(), "Minna".to_owned()]];
+        let heads = ["student", "sum", "a", "b"].map(str::to_owned);
+        let file = String::from_utf8(list_file(&heads, &rows, TableFormat::Csv).unwrap()).unwrap();
+        assert_eq!(file, "student,sum,a,b\n\"'=HYPERLINK(\"\"x\"\")\",-3.5,'@Minna,Minna\n");
+    }
 }
