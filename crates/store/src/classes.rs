@@ -82,7 +82,8 @@ impl Store {
             return Err(StoreError::Invalid("A class's name needs 1 to 60 characters. No class was made.".to_owned()));
         }
         self.write(|t| {
-            let count: i64 = t.query_row("SELECT count(*) FROM classes WHERE teacher = ?", [teacher], |r| r.get(0))?;
+            let count: i64 =
+                t.query_row("SELECT count(*) FROM classes WHERE teacher = ? AND own = 0", [teacher], |r| r.get(0))?;
             if count >= 100 {
                 return Err(StoreError::Invalid("You have 100 classes; no more can be made.".to_owned()));
             }
@@ -104,8 +105,9 @@ impl Store {
     pub fn classes(&self, teacher: Id) -> Result<Vec<ClassRow>, StoreError> {
         let sql =
             "SELECT c.id, c.name, c.code, (SELECT count(*) FROM students s WHERE s.class = c.id AND s.left_at IS NULL),
-            (SELECT count(*) FROM assignments a WHERE a.class = c.id), c.closed_at IS NOT NULL, c.asks
-            FROM classes c WHERE c.teacher = ? ORDER BY c.closed_at IS NOT NULL, c.id DESC";
+            (SELECT count(*) FROM assignments a JOIN sheets b ON b.id = a.sheet WHERE a.class = c.id AND coalesce(b.key, '') NOT LIKE 'bench/%'),
+            c.closed_at IS NOT NULL, c.asks
+            FROM classes c WHERE c.teacher = ? AND c.own = 0 ORDER BY c.closed_at IS NOT NULL, c.id DESC";
         self.read(|c| {
             let mut query = c.prepare_cached(sql)?;
             let rows = query.query_map([teacher], |r| {

@@ -13,6 +13,7 @@ use zeitmass_core::logbook::{
     Deed, Edit, Logbook, MadeByEdit, Refusal, Snapshot, Standing, StandingResult, Start, Step,
 };
 
+use crate::drafts::growths;
 use crate::{Id, Store, StoreError};
 
 /// Edits after which a snapshot is due.
@@ -247,7 +248,9 @@ impl Store {
                 Ok((r.get::<_, String>(0)?, r.get::<_, i64>(1)?, r.get::<_, String>(2)?))
             });
             let (source, seed, start) = found.optional()?.ok_or(StoreError::NotFound("logbook"))?;
-            let sheet = LabSheet::parse_kept(&source).map_err(|e| StoreError::Content(e.to_string()))?;
+            let read = |text: &str| LabSheet::parse_kept(text).map_err(|e| StoreError::Content(e.to_string()));
+            let grown = growths(c, logbook)?;
+            let sheet = grown.iter().try_fold(read(&source)?, |sheet, later| Ok::<_, StoreError>(sheet.grown(&read(later)?)))?;
             let start: Start = from_json(&start)?;
             let snapshot = newest_snapshot(c, logbook)?;
             let mut book = Logbook::resume(Arc::new(sheet), seed.unsigned_abs(), start, snapshot);
@@ -266,7 +269,11 @@ impl Store {
                 let text: String = row.get(4)?;
                 let taken = from_json::<Deed>(&text).is_ok_and(|deed| book.take(deed).is_ok());
                 if !taken || saved.seq != book.seq() {
-                    tracing::warn!(logbook, seq = saved.seq, "a stored edit cannot be read; the logbook is closed there");
+                    tracing::warn!(
+                        logbook,
+                        seq = saved.seq,
+                        "a stored edit cannot be read; the logbook is closed there"
+                    );
                     book.close_unread();
                     break;
                 }

@@ -129,7 +129,10 @@ impl Store {
     /// # Errors
     /// [`StoreError::Database`].
     pub fn labs(&self, class: Id) -> Result<Vec<LabRow>, StoreError> {
-        let sql = format!("{LABS} WHERE a.class = ? ORDER BY a.id");
+        // Who goes to the free bench does no lab.
+        let sql = format!(
+            "{LABS} JOIN sheets b ON b.id = a.sheet WHERE a.class = ? AND coalesce(b.key, '') NOT LIKE 'bench/%' ORDER BY a.id"
+        );
         self.read(|c| {
             let mut query = c.prepare_cached(&sql)?;
             let rows = query.query_map([class], lab_at)?;
@@ -296,7 +299,7 @@ impl Store {
     }
 }
 
-const LABS: &str = "SELECT a.id, a.class, a.sheet, (SELECT source FROM sheet_versions v WHERE v.sheet = a.sheet ORDER BY v.id DESC LIMIT 1),
+const LABS: &str = "SELECT a.id, a.class, a.sheet, (SELECT source FROM sheet_versions v WHERE v.sheet = a.sheet AND v.trial = 0 ORDER BY v.id DESC LIMIT 1),
     a.due, a.taken_back, a.marks_given, a.pool FROM assignments a JOIN classes c ON c.id = a.class";
 
 fn lab_at(r: &rusqlite::Row<'_>) -> rusqlite::Result<LabRow> {

@@ -5,12 +5,14 @@
 
 mod classes;
 mod database;
+mod drafts;
 mod edits;
 mod error;
 mod films;
 mod keep;
 mod lesson;
 mod logbooks;
+mod own;
 mod people;
 mod registry;
 mod secrets;
@@ -19,6 +21,7 @@ mod tries;
 
 pub use classes::{ClassRow, OwnLogbook, Progress, StudentRow};
 pub use database::Store;
+pub use drafts::{Begun, DraftRow};
 pub use edits::{Actor, Asked, CarriedOut, Loaded, Past, Share, StoredEdit, StoredStanding};
 pub use error::StoreError;
 pub use films::{FilmLimits, FilmOwner, FilmRow};

@@ -8,6 +8,7 @@ use zeitmass_core::lab::LabSheet;
 
 use crate::database::now;
 use crate::edits::to_json;
+use crate::sheets::newest;
 use crate::{Id, Store, StoreError, secrets};
 
 /// Partners in one logbook, at most.
@@ -37,6 +38,12 @@ pub struct LogbookInfo {
     pub class: Id,
     /// The class's teacher.
     pub teacher: Id,
+    /// Whether it stands in the teacher's own class: for trying a sheet, or at the free bench.
+    pub own: bool,
+    /// The sheet.
+    pub sheet: Id,
+    /// Whether it is the free bench.
+    pub free: bool,
     /// The members: id and name.
     pub members: Vec<(Id, String)>,
 }
@@ -61,15 +68,8 @@ impl Store {
                 return Ok(logbook);
             }
             let sheet = assigned_sheet(t, student, assignment)?;
-            let sql = "SELECT id, source FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1";
-            let (version, source): (Id, String) = t.query_row(sql, [sheet], |r| Ok((r.get(0)?, r.get(1)?)))?;
-            let seed = self.seed(t, assignment)?;
-            let sheet = LabSheet::parse(&source).map_err(|e| StoreError::Content(e.to_string()))?;
-            let start = to_json(&Logbook::start(Arc::new(sheet), seed.unsigned_abs()))?;
-            // The column once held a code that was good for ever; it has to hold something that no two logbooks have.
-            let sql = "INSERT INTO logbooks (assignment, version, seed, start, partner_code, created) VALUES (?, ?, ?, ?, ?, ?)";
-            t.execute(sql, params![assignment, version, seed, start, secrets::token(), now()])?;
-            let logbook = t.last_insert_rowid();
+            let (version, source) = newest(t, sheet)?;
+            let logbook = begin_logbook(t, assignment, version, &source, self.seed(t, assignment)?)?;
             add_member(t, assignment, student, logbook)?;
             Ok(logbook)
         })
@@ -151,8 +151,8 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`].
     pub fn logbook_info(&self, logbook: Id) -> Result<LogbookInfo, StoreError> {
-        let sql = "SELECT l.assignment, a.class, c.teacher FROM logbooks l
-            JOIN assignments a ON a.id = l.assignment JOIN classes c ON c.id = a.class WHERE l.id = ?";
+        let sql = "SELECT l.assignment, a.class, c.teacher, c.own, a.sheet, coalesce(b.key, '') LIKE 'bench/%' FROM logbooks l
+            JOIN assignments a ON a.id = l.assignment JOIN classes c ON c.id = a.class JOIN sheets b ON b.id = a.sheet WHERE l.id = ?";
         self.read(|c| {
             let found = c.query_row(sql, [logbook], |r| {
                 Ok(LogbookInfo {
@@ -160,6 +160,9 @@ impl Store {
                     assignment: r.get(0)?,
                     class: r.get(1)?,
                     teacher: r.get(2)?,
+                    own: r.get(3)?,
+                    sheet: r.get(4)?,
+                    free: r.get(5)?,
                     members: Vec::new(),
                 })
             });
@@ -173,12 +176,29 @@ impl Store {
     }
 }
 
-fn member_logbook(c: &Connection, student: Id, assignment: Id) -> Result<Option<Id>, StoreError> {
+/// Begins a logbook with a text of its sheet.
+pub(crate) fn begin_logbook(
+    t: &Connection,
+    assignment: Id,
+    version: Id,
+    source: &str,
+    seed: i64,
+) -> Result<Id, StoreError> {
+    let sheet = LabSheet::parse(source).map_err(|e| StoreError::Content(e.to_string()))?;
+    let start = to_json(&Logbook::start(Arc::new(sheet), seed.unsigned_abs()))?;
+    // The column once held a code that was good for ever; it has to hold something that no two logbooks have.
+    let sql =
+        "INSERT INTO logbooks (assignment, version, seed, start, partner_code, created) VALUES (?, ?, ?, ?, ?, ?)";
+    t.execute(sql, params![assignment, version, seed, start, secrets::token(), now()])?;
+    Ok(t.last_insert_rowid())
+}
+
+pub(crate) fn member_logbook(c: &Connection, student: Id, assignment: Id) -> Result<Option<Id>, StoreError> {
     let sql = "SELECT logbook FROM members WHERE assignment = ? AND student = ?";
     Ok(c.query_row(sql, [assignment, student], |r| r.get(0)).optional()?)
 }
 
-fn add_member(c: &Connection, assignment: Id, student: Id, logbook: Id) -> Result<(), StoreError> {
+pub(crate) fn add_member(c: &Connection, assignment: Id, student: Id, logbook: Id) -> Result<(), StoreError> {
     c.execute("INSERT INTO members (assignment, student, logbook) VALUES (?, ?, ?)", [assignment, student, logbook])?;
     Ok(())
 }

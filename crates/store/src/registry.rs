@@ -27,13 +27,17 @@ fn erase_own(t: &Transaction<'_>, student: Id) -> Result<Vec<Id>, StoreError> {
         (SELECT 1 FROM members o WHERE o.logbook = m.logbook AND o.student <> ?1)";
     let mut query = t.prepare(sql)?;
     let own = query.query_map([student], |r| r.get(0))?.collect::<Result<Vec<Id>, _>>()?;
-    for logbook in &own {
-        for table in ["edits", "snapshots", "standings", "partner_codes", "members"] {
-            t.execute(&format!("DELETE FROM {table} WHERE logbook = ?"), [logbook])?;
-        }
-        t.execute("DELETE FROM logbooks WHERE id = ?", [logbook])?;
-    }
+    own.iter().try_for_each(|logbook| erase_logbook(t, *logbook))?;
     Ok(own)
+}
+
+/// Erases a logbook; its films are in a file of their own.
+pub(crate) fn erase_logbook(t: &Transaction<'_>, logbook: Id) -> Result<(), StoreError> {
+    for table in ["edits", "snapshots", "standings", "partner_codes", "members", "marks", "growths"] {
+        t.execute(&format!("DELETE FROM {table} WHERE logbook = ?"), [logbook])?;
+    }
+    t.execute("DELETE FROM logbooks WHERE id = ?", [logbook])?;
+    Ok(())
 }
 
 /// The class of a student, if it is a teacher's.
@@ -131,7 +135,7 @@ impl Store {
     }
 
     /// Erases the films that were brought to logbooks.
-    fn erase_films(&self, logbooks: &[Id]) -> Result<(), StoreError> {
+    pub(crate) fn erase_films(&self, logbooks: &[Id]) -> Result<(), StoreError> {
         logbooks.iter().try_for_each(|logbook| {
             self.write_films(|t| {
                 t.execute("DELETE FROM frames WHERE film IN (SELECT id FROM films WHERE logbook = ?)", [logbook])?;

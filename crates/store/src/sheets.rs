@@ -1,9 +1,10 @@
 //! Lab sheets: shipped ones, teachers' copies, and their versions.
 
-use rusqlite::{OptionalExtension, Transaction, params};
+use rusqlite::{Connection, OptionalExtension, params};
 use zeitmass_core::lab::LabSheet;
 
 use crate::database::now;
+use crate::registry::erase_logbook;
 use crate::{Id, Store, StoreError};
 
 /// A lab sheet with its newest text.
@@ -18,7 +19,7 @@ pub struct SheetRow {
 }
 
 const NEWEST: &str = "SELECT s.id, s.key IS NOT NULL,
-    (SELECT source FROM sheet_versions v WHERE v.sheet = s.id ORDER BY v.id DESC LIMIT 1)
+    (SELECT source FROM sheet_versions v WHERE v.sheet = s.id AND v.trial = 0 ORDER BY v.id DESC LIMIT 1)
     FROM sheets s WHERE (s.owner IS NULL OR s.owner = ?1)";
 
 fn row(r: &rusqlite::Row<'_>) -> rusqlite::Result<SheetRow> {
@@ -26,10 +27,17 @@ fn row(r: &rusqlite::Row<'_>) -> rusqlite::Result<SheetRow> {
 }
 
 /// Refuses a sheet that is not a teacher's own.
-fn own(t: &Transaction<'_>, teacher: Id, sheet: Id) -> Result<(), StoreError> {
+pub(crate) fn own(t: &Connection, teacher: Id, sheet: Id) -> Result<(), StoreError> {
     let sql = "SELECT EXISTS (SELECT 1 FROM sheets WHERE id = ? AND owner = ?)";
     let own: bool = t.query_row(sql, [sheet, teacher], |r| r.get(0))?;
     if own { Ok(()) } else { Err(StoreError::NotFound("lab sheet of your own")) }
+}
+
+/// The text of a sheet that is in force, with the number of its version.
+pub(crate) fn newest(c: &Connection, sheet: Id) -> Result<(Id, String), StoreError> {
+    let sql = "SELECT id, source FROM sheet_versions WHERE sheet = ? AND trial = 0 ORDER BY id DESC LIMIT 1";
+    let found = c.query_row(sql, [sheet], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
+    found.ok_or(StoreError::NotFound("lab sheet"))
 }
 
 impl Store {
@@ -42,12 +50,7 @@ impl Store {
         self.write(|t| {
             t.execute("INSERT OR IGNORE INTO sheets (owner, key) VALUES (NULL, ?)", [key])?;
             let id: Id = t.query_row("SELECT id FROM sheets WHERE key = ?", [key], |r| r.get(0))?;
-            let newest: Option<String> = t
-                .query_row("SELECT source FROM sheet_versions WHERE sheet = ? ORDER BY id DESC LIMIT 1", [id], |r| {
-                    r.get(0)
-                })
-                .optional()?;
-            if newest.as_deref() != Some(source) {
+            if newest(t, id).ok().is_none_or(|(_, text)| text != source) {
                 t.execute(
                     "INSERT INTO sheet_versions (sheet, source, created) VALUES (?, ?, ?)",
                     params![id, source, now()],
@@ -63,7 +66,8 @@ impl Store {
     /// [`StoreError::Database`].
     pub fn sheets(&self, teacher: Id) -> Result<Vec<SheetRow>, StoreError> {
         self.read(|c| {
-            let mut query = c.prepare_cached(NEWEST)?;
+            let sql = format!("{NEWEST} AND coalesce(s.key, '') NOT LIKE 'bench/%'");
+            let mut query = c.prepare_cached(&sql)?;
             let rows = query.query_map([teacher], row)?;
             Ok(rows.collect::<Result<_, _>>()?)
         })
@@ -133,7 +137,7 @@ impl Store {
     /// [`StoreError::Database`].
     pub fn where_assigned(&self, teacher: Id) -> Result<Vec<(Id, String)>, StoreError> {
         let sql = "SELECT a.sheet, c.name FROM assignments a JOIN classes c ON c.id = a.class
-            WHERE c.teacher = ? AND a.taken_back IS NULL ORDER BY c.name";
+            WHERE c.teacher = ? AND c.own = 0 AND a.taken_back IS NULL ORDER BY c.name";
         self.read(|c| {
             let mut query = c.prepare_cached(sql)?;
             let rows = query.query_map([teacher], |r| Ok((r.get(0)?, r.get(1)?)))?;
@@ -149,12 +153,23 @@ impl Store {
         self.write(|t| {
             own(t, teacher, sheet)?;
             let assigned: bool =
-                t.query_row("SELECT EXISTS (SELECT 1 FROM assignments WHERE sheet = ?)", [sheet], |r| r.get(0))?;
+                t.query_row(
+                    "SELECT EXISTS (SELECT 1 FROM assignments a JOIN classes c ON c.id = a.class WHERE a.sheet = ? AND c.own = 0)",
+                    [sheet],
+                    |r| r.get(0),
+                )?;
             if assigned {
                 let message = "This sheet was assigned to a class, and its logbooks hold on to it. It is kept; take the lab back instead.";
                 return Err(StoreError::Invalid(message.to_owned()));
             }
-            t.execute("DELETE FROM sheet_versions WHERE sheet = ?", [sheet])?;
+            // What the teacher tried it with goes with it.
+            let sql = "SELECT l.id FROM logbooks l JOIN assignments a ON a.id = l.assignment WHERE a.sheet = ?";
+            let mut query = t.prepare(sql)?;
+            let tried = query.query_map([sheet], |r| r.get(0))?.collect::<Result<Vec<Id>, _>>()?;
+            tried.iter().try_for_each(|logbook| erase_logbook(t, *logbook))?;
+            for table in ["assignments", "draft_steps", "drafts", "sheet_versions"] {
+                t.execute(&format!("DELETE FROM {table} WHERE sheet = ?"), [sheet])?;
+            }
             t.execute("DELETE FROM sheets WHERE id = ?", [sheet])?;
             Ok(())
         })

@@ -61,6 +61,9 @@ impl App {
         for (key, source) in crate::SHIPPED_SHEETS {
             store.load_shipped(key, source)?;
         }
+        for (name, source) in crate::benches() {
+            store.load_bench(&name, &source)?;
+        }
         let store = Arc::new(store);
         let recall = Arc::new(Recall::default());
         let desks = Desks::new(Arc::clone(&store), Arc::clone(&recall));

@@ -8,6 +8,7 @@ use std::collections::{HashMap, VecDeque};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError, Weak};
 
 use tokio::sync::{Mutex as AsyncMutex, OwnedMutexGuard, broadcast};
+use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, StandingResult};
 use zeitmass_core::record::Stop;
 use zeitmass_store::{Actor, Asked, Id, Loaded, Store, StoreError, StoredEdit};
@@ -223,6 +224,18 @@ impl Desks {
                 Err(e.into())
             }
         }
+    }
+
+    /// Grows a logbook by the text of its sheet that is in force; whoever looks at it is told with the next edit.
+    pub(crate) async fn grow(&self, id: Id) -> Result<(), WebError> {
+        let mut desk = self.desk(id).await?;
+        let store = Arc::clone(&self.store);
+        let source = blocking(move || store.grow(id)).await??;
+        let later = LabSheet::parse_kept(&source).map_err(|_| WebError::Broken)?;
+        Arc::make_mut(&mut desk.book).grow(&later);
+        drop(desk);
+        self.announce(id, None);
+        Ok(())
     }
 
     /// Keeps what was refused for a while, so that whoever meets the same again and again is seen.

@@ -24,6 +24,7 @@ pub use app::App;
 pub use files::read_table;
 pub use gate::Network;
 pub use routes::router;
+use zeitmass_core::lab::LabSheet;
 use zeitmass_core::motion::FilmFacts;
 
 /// The lab sheets that come with the program: file name and text.
@@ -82,4 +83,13 @@ pub fn demo_film(name: &str) -> Option<FilmFacts> {
         height: shoot.camera.height as u32,
         times: (0..shoot.frames).map(|n| shoot.camera.time(n)).collect(),
     })
+}
+
+/// The sheets of the free bench: the name of the rig, or `films`, and the text.
+fn benches() -> impl Iterator<Item = (String, String)> {
+    let films: Vec<&str> = zeitmass_film::catalogue::FILMS.iter().map(|f| f.name).collect();
+    let of_films = LabSheet::free_bench_of_films(&films);
+    let names = zeitmass_core::rigs::CATALOGUE.iter().map(|rig| rig.card().name);
+    let of_rigs = names.filter_map(|name| Some((name.to_owned(), LabSheet::free_bench(name)?)));
+    of_rigs.chain([("films".to_owned(), of_films)])
 }

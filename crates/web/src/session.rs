@@ -131,7 +131,7 @@ pub(crate) struct AsTeacher(pub Teacher);
 /// A signed-in student.
 pub(crate) struct AsStudent(pub Student);
 
-/// A logbook the visitor may look at: as one of its members, or as the teacher of its class.
+/// A logbook the visitor may look at: as one of its members, as the teacher of its class, or as one's own for trying things out.
 pub(crate) struct Access {
     pub info: LogbookInfo,
     /// What the visitor may do and see.
@@ -206,7 +206,10 @@ impl FromRequestParts<App> for Access {
         let id: Id = path.get("logbook").and_then(|id| id.parse().ok()).ok_or(WebError::NoPage)?;
         let info = app.store(move |s| s.logbook_info(id)).await?;
         let (viewer, actor, allowed) = match &who {
-            Who::Teacher(teacher) => (Viewer::Teacher, Actor::Teacher(teacher.id), info.teacher == teacher.id),
+            Who::Teacher(teacher) => {
+                let viewer = if info.own { Viewer::Own } else { Viewer::Teacher };
+                (viewer, Actor::Teacher(teacher.id), info.teacher == teacher.id)
+            }
             Who::Student(student) if student.waits => return Err(WebError::Waits),
             Who::Student(student) => {
                 let member = info.members.iter().any(|(member, _)| *member == student.id);

@@ -7,13 +7,15 @@ pub(crate) enum Viewer {
     Member,
     /// The teacher of its class.
     Teacher,
+    /// A teacher in a logbook of the teacher's own: trying a sheet as a student meets it, or at the free bench.
+    Own,
 }
 
 impl Viewer {
     /// Whether this person may change the work, while it is not handed in.
     pub(crate) fn may_write(self) -> bool {
         match self {
-            Self::Member => true,
+            Self::Member | Self::Own => true,
             Self::Teacher => false,
         }
     }
@@ -22,7 +24,7 @@ impl Viewer {
     pub(crate) fn may_look_back(self) -> bool {
         match self {
             Self::Member => false,
-            Self::Teacher => true,
+            Self::Teacher | Self::Own => true,
         }
     }
 
@@ -30,7 +32,7 @@ impl Viewer {
     pub(crate) fn may_send_back(self) -> bool {
         match self {
             Self::Member => false,
-            Self::Teacher => true,
+            Self::Teacher | Self::Own => true,
         }
     }
 
@@ -38,7 +40,7 @@ impl Viewer {
     pub(crate) fn sees_key(self) -> bool {
         match self {
             Self::Member => false,
-            Self::Teacher => true,
+            Self::Teacher | Self::Own => true,
         }
     }
 }

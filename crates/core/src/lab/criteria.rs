@@ -11,7 +11,7 @@ use serde::Deserialize;
 use toml::Spanned;
 
 use super::SheetError;
-use super::read::Lines;
+use super::read::{Fault, Lines, Under};
 
 /// Most criteria of a sheet, and most levels of a criterion.
 const MOST_CRITERIA: usize = 12;
@@ -63,6 +63,11 @@ impl Sees {
         (Self::Questions, "questions"),
         (Self::Texts, "texts"),
     ];
+
+    /// Its name in sheets.
+    pub fn name(self) -> &'static str {
+        Self::ALL.iter().find(|(s, _)| *s == self).map_or("", |(_, name)| name)
+    }
 }
 
 impl Criterion {
@@ -158,20 +163,20 @@ pub(super) fn criteria(
         let at = lines.at(&spanned);
         let next = criterion(spanned.into_inner()).map_err(&at)?;
         if all.iter().any(|c| c.name == next.name) {
-            return Err(at(format!("Two criteria have the name “{}”.", next.name)));
+            return Err(at(Fault::from(format!("Two criteria have the name “{}”.", next.name))));
         }
         all.push(next);
         if all.len() > MOST_CRITERIA {
-            return Err(at(format!("A sheet can have {MOST_CRITERIA} criteria.")));
+            return Err(at(Fault::from(format!("A sheet can have {MOST_CRITERIA} criteria."))));
         }
     }
     Ok(all)
 }
 
-fn criterion(front: FrontCriterion) -> Result<Criterion, String> {
+fn criterion(front: FrontCriterion) -> Result<Criterion, Fault> {
     let name = front.name.trim().to_owned();
     if name.is_empty() || name.chars().count() > 60 {
-        return Err("A criterion's name needs 1 to 60 characters.".to_owned());
+        return Err("A criterion's name needs 1 to 60 characters.").under("name");
     }
     let sees = front.sees.map(|text| {
         let known = Sees::ALL.iter().find(|(_, n)| *n == text);
@@ -191,12 +196,12 @@ fn criterion(front: FrontCriterion) -> Result<Criterion, String> {
         }
         Ok(Level { words, points })
     };
-    let levels = front.levels.iter().map(level).collect::<Result<Vec<_>, String>>()?;
+    let levels = front.levels.iter().map(level).collect::<Result<Vec<_>, String>>().under("levels")?;
     if !(2..=MOST_LEVELS).contains(&levels.len()) {
-        return Err(format!("A criterion has 2 to {MOST_LEVELS} levels."));
+        return Err(format!("A criterion has 2 to {MOST_LEVELS} levels.")).under("levels");
     }
     if levels.windows(2).any(|pair| pair[0].points <= pair[1].points) {
-        return Err("Levels come with the most points first.".to_owned());
+        return Err("Levels come with the most points first.").under("levels");
     }
-    Ok(Criterion { name, sees: sees.transpose()?, levels })
+    Ok(Criterion { name, sees: sees.transpose().under("sees")?, levels })
 }

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
+use super::read::{Fault, Under};
 use super::settings::SettingRule;
 use super::{LabSheet, sentence};
 use crate::formula::{Formula, Problem, is_symbol};
@@ -106,31 +107,33 @@ pub(super) struct FrontGoal {
     readings: BTreeMap<String, String>,
 }
 
-pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, String> {
+pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, Fault> {
     if !is_symbol(&front.symbol) {
-        return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol));
+        return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol)).under("symbol");
     }
-    let accepted = front.accepted.map(|a| parse_quantity(&a, &Unit::one())).transpose()?;
-    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+    let accepted = front.accepted.map(|a| parse_quantity(&a, &Unit::one())).transpose().under("accepted")?;
+    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string())).under("unit")?;
     let readings = front.readings.into_iter().map(|(symbol, typed)| {
         let (number, unit) = parse_quantity(&typed, &Unit::one())?;
         Ok((symbol, Reading::typed(number, unit)))
     });
-    let readings = readings.collect::<Result<BTreeMap<_, _>, String>>()?;
+    let readings = readings.collect::<Result<BTreeMap<_, _>, String>>().under("readings")?;
     let beside = front.beside.into_iter().map(|(group, typed)| Ok((group, parse_quantity(&typed, &Unit::one())?)));
-    let beside = beside.collect::<Result<BTreeMap<_, _>, String>>()?;
+    let beside = beside.collect::<Result<BTreeMap<_, _>, String>>().under("beside")?;
     let with = front.with.iter().map(|(name, typed)| {
         let value = card.check(name, typed)?;
         // It was found by its name just now.
         Ok((card.setting(name).map_or("", |s| s.name), value))
     });
-    let with = with.collect::<Result<Vec<_>, String>>()?;
+    let with = with.collect::<Result<Vec<_>, String>>().under("with")?;
     let meters = || card.meters.iter().map(|m| m.symbol);
     let beside_settings: Vec<&str> = readings.keys().map(String::as_str).chain(meters()).collect();
-    let key = front.key.map(|text| formula_over(&text, card, &[])).transpose()?;
-    let one_trial = front.one_trial.map(|text| formula_over(&text, card, &beside_settings)).transpose()?;
+    let key = front.key.map(|text| formula_over(&text, card, &[])).transpose().under("key")?;
+    let one_trial =
+        front.one_trial.map(|text| formula_over(&text, card, &beside_settings)).transpose().under("one_trial")?;
     if accepted.is_none() && key.is_none() {
-        return Err("Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned());
+        let message = "Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.";
+        return Err(message).under("accepted");
     }
     let (symbol, name, source, one_motion) = (front.symbol, front.name, front.source, front.one_motion);
     Ok(Goal { symbol, name, accepted, source, beside, key, one_trial, one_motion, readings, with, unit })

@@ -55,11 +55,14 @@
 //!
 //! [`LabSheet::parse`] reads and checks it all; every mistake has its line.
 
+mod bench;
 mod blank;
 mod criteria;
+mod draft;
 mod expected;
 mod films;
 mod goal;
+mod growth;
 mod inquiry;
 mod questions;
 mod read;
@@ -68,6 +71,7 @@ mod settings;
 use thiserror::Error;
 
 pub use criteria::{Criterion, Level, Sees};
+pub use draft::{ANSWERED_BY, Draft, DraftEdit, DraftRule, DraftSetting, FROM, Mistake, looked_over, mistakes};
 pub use expected::Expected;
 pub use films::{Condition, SheetFilm};
 pub use goal::{Goal, Key};

@@ -18,7 +18,7 @@ use serde::Deserialize;
 use toml::Spanned;
 
 use super::goal::{Goal, formula_over};
-use super::read::Lines;
+use super::read::{Fault, Lines, Under, unless};
 use super::{SheetError, sentence};
 use crate::formula::is_symbol;
 use crate::inquiry::{
@@ -89,39 +89,41 @@ pub(super) fn questions(
         let at = lines.at(&spanned);
         let next = question(spanned.into_inner(), card, goal).map_err(&at)?;
         if all.iter().any(|q| q.name == next.name) {
-            return Err(at(format!("Two questions have the name “{}”.", next.name)));
+            return Err(at(Fault::from(format!("Two questions have the name “{}”.", next.name))));
         }
         if let Some(before) = all.last().filter(|q| q.step > next.step) {
-            return Err(at(format!(
+            return Err(at(Fault::from(format!(
                 "Questions come in the order of work: one at {} cannot follow one at {}.",
                 next.step.name(),
                 before.step.name()
-            )));
+            ))));
         }
         if next.step == Step::Forecast && !forecast {
-            return Err(at("This sheet has no forecast, so no question can be asked at it.".to_owned()));
+            let message = "This sheet has no forecast, so no question can be asked at it.".to_owned();
+            return Err(at(Fault::from(message)));
         }
         all.push(next);
         if all.len() > MOST_QUESTIONS {
-            return Err(at(format!("A sheet can have {MOST_QUESTIONS} questions.")));
+            return Err(at(Fault::from(format!("A sheet can have {MOST_QUESTIONS} questions."))));
         }
     }
     Ok(all)
 }
 
-fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, String> {
+fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, Fault> {
     let sound = |c: char| c.is_alphanumeric() || matches!(c, '-' | ' ');
     if front.name.trim().is_empty() || front.name.chars().count() > 40 || !front.name.chars().all(sound) {
-        return Err("A question has a name of 1 to 40 letters, digits, spaces and hyphens.".to_owned());
+        return Err("A question has a name of 1 to 40 letters, digits, spaces and hyphens.").under("name");
     }
     let steps = || Step::ALL.map(Step::name).join(", ");
-    let step = Step::named(&front.at).ok_or_else(|| format!("“{}” is not a step. There is: {}.", front.at, steps()))?;
-    fits(&front.ask, LONGEST_ASK, "A question")?;
-    if front.answer.chars().count() > LONGEST_ASK {
-        return Err(format!("The answer for the teacher can have {LONGEST_ASK} characters."));
-    }
+    let step = Step::named(&front.at)
+        .ok_or_else(|| format!("“{}” is not a step. There is: {}.", front.at, steps()))
+        .under("at")?;
+    fits(&front.ask, LONGEST_ASK, "A question").under("ask")?;
+    let long = front.answer.chars().count() > LONGEST_ASK;
+    unless(long, "answer", &format!("The answer for the teacher can have {LONGEST_ASK} characters."))?;
     let kind = kind(&front, card, goal)?;
-    let tries = tries(&front, &kind)?;
+    let tries = tries(&front, &kind).under("tries")?;
     let mut question = Question {
         name: front.name,
         step,
@@ -140,14 +142,14 @@ fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, 
                     "“{name}” is not when a question is checked. There is: {}.",
                     Check::ALL.map(|(_, n)| n).join(", ")
                 )
-            })?;
-            check.0
+            });
+            check.under("check")?.0
         }
         None if question.can_be_judged() => Check::AtOnce,
         None => Check::ByTeacher,
     };
     if question.check != Check::ByTeacher && !question.can_be_judged() {
-        return Err("This question says nowhere what is right, so only the teacher can check it.".to_owned());
+        return Err("This question says nowhere what is right, so only the teacher can check it.").under("check");
     }
     Ok(question)
 }
@@ -176,7 +178,7 @@ fn tries(front: &FrontQuestion, kind: &QuestionKind) -> Result<Option<u32>, Stri
     Ok(front.tries.or(guarded.then_some(USUAL_TRIES)))
 }
 
-fn kind(front: &FrontQuestion, card: &Card, goal: &Goal) -> Result<QuestionKind, String> {
+fn kind(front: &FrontQuestion, card: &Card, goal: &Goal) -> Result<QuestionKind, Fault> {
     let ways = [
         front.words.is_some(),
         front.choices.is_some(),
@@ -186,48 +188,47 @@ fn kind(front: &FrontQuestion, card: &Card, goal: &Goal) -> Result<QuestionKind,
         front.argument.is_some(),
     ];
     if ways.into_iter().filter(|w| *w).count() != 1 {
-        return Err(
-            "A question is answered in one way: words, choices, number, sentence, point, or argument.".to_owned()
-        );
+        let message = "A question is answered in one way: words, choices, number, sentence, point, or argument.";
+        return Err(message).under("");
     }
     if front.several && front.choices.is_none() {
-        return Err("Only choices can have several right answers.".to_owned());
+        return Err("Only choices can have several right answers.").under("several");
     }
     if front.point.is_none() && (front.largest.is_some() || front.smallest.is_some()) {
-        return Err("“largest” and “smallest” belong to a question that is answered by pointing.".to_owned());
+        return Err("“largest” and “smallest” belong to a question that is answered by pointing.").under("");
     }
     if front.argument.is_none() && (front.pupil.is_some() || front.position.is_some()) {
-        return Err("“pupil” and “position” belong to an argument.".to_owned());
+        return Err("“pupil” and “position” belong to an argument.").under("");
     }
     if let Some(least) = front.words {
         if least > 300 {
-            return Err("An answer can be asked to have 300 words at most.".to_owned());
+            return Err("An answer can be asked to have 300 words at most.").under("words");
         }
         return Ok(QuestionKind::Words { least });
     }
     if let Some(choices) = &front.choices {
-        let options = choices.iter().map(|c| choice(c)).collect::<Result<Vec<_>, _>>()?;
-        check_choices(&options, front.several)?;
+        let options = choices.iter().map(|c| choice(c)).collect::<Result<Vec<_>, _>>().under("choices")?;
+        check_choices(&options, front.several).under("choices")?;
         return Ok(QuestionKind::Choice { options, several: front.several });
     }
     if let Some(asked) = &front.number {
-        return Ok(QuestionKind::Number(number(asked, card, goal)?));
+        return Ok(QuestionKind::Number(number(asked, card, goal).under("number")?));
     }
     if let Some(text) = &front.sentence {
-        return Ok(QuestionKind::Sentence(gapped(text, card, goal)?));
+        return Ok(QuestionKind::Sentence(gapped(text, card, goal).under("sentence")?));
     }
     if let Some(name) = &front.point {
-        return pointing(name, front, card);
+        return pointing(name, front, card).under("point");
     }
     let argument = front.argument.clone().unwrap_or_default();
-    fits(&argument, LONGEST_ASK, "An argument")?;
+    fits(&argument, LONGEST_ASK, "An argument").under("argument")?;
     let pupil = front.pupil.clone().unwrap_or_default();
-    fits(&pupil, 40, "The name of whoever argues")?;
+    fits(&pupil, 40, "The name of whoever argues").under("pupil")?;
     let right = front.position.as_deref().map(|name| {
         let known = Position::ALL.iter().find(|(_, n, _)| *n == name);
         known.map(|(p, _, _)| *p).ok_or_else(|| format!("“{name}” is not a position. Write agree, partly or disagree."))
     });
-    Ok(QuestionKind::Argument { pupil, argument, right: right.transpose()? })
+    Ok(QuestionKind::Argument { pupil, argument, right: right.transpose().under("position")? })
 }
 
 fn pointing(name: &str, front: &FrontQuestion, card: &Card) -> Result<QuestionKind, String> {

@@ -24,10 +24,10 @@ use crate::rigs::{CATALOGUE, Card, SettingSpec, rig};
 const MOST_DEALS: u32 = 9;
 
 /// The fence above and below the front matter.
-const FENCE: &str = "+++";
+pub(super) const FENCE: &str = "+++";
 
 /// Behind the heading of a section that is not shown from the start.
-const LATER: [(&str, ReadFrom); 2] =
+pub(super) const LATER: [(&str, ReadFrom); 2] =
     [("(after the forecast)", ReadFrom::FirstRun), ("(after handing in)", ReadFrom::HandIn)];
 
 /// The front matter as written.
@@ -110,18 +110,53 @@ impl Lines<'_> {
         2 + self.0[..offset.min(self.0.len())].matches('\n').count()
     }
 
-    /// A mistake in what was written there.
-    pub(super) fn at<T>(&self, place: &Spanned<T>) -> impl Fn(String) -> SheetError + use<T> {
+    /// A mistake in what was written there: in the line of its key, if it is said which and the key has a line of its own.
+    pub(super) fn at<T>(&self, place: &Spanned<T>) -> impl Fn(Fault) -> SheetError + use<'_, T> {
         let line = self.of(place.span().start);
-        move |message| SheetError { line, message }
+        move |Fault { key, message }| {
+            let mut below = self.0.lines().skip(line - 1).take_while(|l| !l.trim_start().starts_with('['));
+            let down = below.position(|l| !key.is_empty() && is_key(l, key)).map_or(0, |i| i + 1);
+            SheetError { line: line + down, message }
+        }
     }
 
     /// A mistake in the line of a key.
     fn with(&self, key: &str) -> impl Fn(String) -> SheetError + use<> {
-        let is_key = |l: &str| l.split('=').next().is_some_and(|k| k.trim().trim_matches(['"', '\'']) == key);
-        let line = self.0.lines().position(is_key).map_or(2, |i| i + 2);
+        let line = self.0.lines().position(|l| is_key(l, key)).map_or(2, |i| i + 2);
         move |message| SheetError { line, message }
     }
+}
+
+fn is_key(line: &str, key: &str) -> bool {
+    line.split('=').next().is_some_and(|k| k.trim().trim_matches(['"', '\'']) == key)
+}
+
+/// What is wrong in a table of the front matter, and under which of its keys; the key is empty where it is the table as a whole.
+pub(super) struct Fault {
+    key: &'static str,
+    message: String,
+}
+
+impl From<String> for Fault {
+    fn from(message: String) -> Self {
+        Self { key: "", message }
+    }
+}
+
+/// Says under which key something is wrong.
+pub(super) trait Under<T> {
+    fn under(self, key: &'static str) -> Result<T, Fault>;
+}
+
+impl<T, M: Into<String>> Under<T> for Result<T, M> {
+    fn under(self, key: &'static str) -> Result<T, Fault> {
+        self.map_err(|message| Fault { key, message: message.into() })
+    }
+}
+
+/// Nothing, or what is wrong under a key.
+pub(super) fn unless(wrong: bool, key: &'static str, message: &str) -> Result<(), Fault> {
+    if wrong { Err(message).under(key) } else { Ok(()) }
 }
 
 impl LabSheet {
@@ -154,7 +189,7 @@ impl LabSheet {
             message: sentence(e.message()),
         })?;
 
-        let number = sheet_number(front.number.get_ref()).map_err(lines.at(&front.number))?;
+        let number = sheet_number(front.number.get_ref()).map_err(Fault::from).map_err(lines.at(&front.number))?;
         let own_card = front.card(&lines)?;
         let card = checked_by(own_card.clone());
         let most_trials = front.check_head(&lines)?;
@@ -183,13 +218,13 @@ impl LabSheet {
         let (conditions, films) = filmed(front.film, front.conditions, front.films, &lines)?;
         let forecast = front.forecast.map(|f| {
             let at = lines.at(&f);
-            forecast(f.into_inner(), &card).map_err(at)
+            forecast(f.into_inner(), &card).map_err(Fault::from).map_err(at)
         });
         let goal_at = lines.at(&front.goal);
         let goal = goal(front.goal.into_inner(), &card).map_err(goal_at)?;
         let curves = front.expected.into_iter().map(|e| {
             let at = lines.at(&e);
-            expected(e.into_inner(), &goal).map_err(at)
+            expected(e.into_inner(), &goal).map_err(Fault::from).map_err(at)
         });
         let expected = curves.collect::<Result<_, _>>()?;
         let forecast = forecast.transpose()?;
@@ -243,12 +278,14 @@ impl Front {
         let filmed = self.film.is_some() || !self.films.is_empty() || self.own_films;
         match &self.rig {
             Some(name) if filmed => {
-                Err(lines.at(name)("The motion comes from a rig or from films, not from both.".to_owned()))
+                Err(lines.at(name)("The motion comes from a rig or from films, not from both.".to_owned().into()))
             }
             Some(name) => {
                 let chosen = rig(name.get_ref()).ok_or_else(|| {
                     let known: Vec<&str> = CATALOGUE.iter().map(|r| r.card().name).collect();
-                    lines.at(name)(format!("There is no rig “{}”. There is: {}.", name.get_ref(), known.join(", ")))
+                    lines.at(name)(
+                        format!("There is no rig “{}”. There is: {}.", name.get_ref(), known.join(", ")).into(),
+                    )
                 })?;
                 Ok(chosen.card())
             }
@@ -344,16 +381,16 @@ fn filmed(
 ) -> Result<(Vec<Condition>, Vec<SheetFilm>), SheetError> {
     let read = |spanned: Spanned<FrontCondition>| {
         let at = lines.at(&spanned);
-        condition(spanned.into_inner()).map_err(at)
+        condition(spanned.into_inner()).map_err(Fault::from).map_err(at)
     };
     let conditions = conditions.into_iter().map(read).collect::<Result<Vec<_>, _>>()?;
     let alone = |key| SheetFilm { key, conditions: Vec::new(), rulers: Vec::new(), axes: None };
     let mut all: Vec<SheetFilm> = one.map(|film| alone(film.into_inner())).into_iter().collect();
     for spanned in films {
         let at = lines.at(&spanned);
-        let film = sheet_film(spanned.into_inner(), &conditions).map_err(&at)?;
+        let film = sheet_film(spanned.into_inner(), &conditions).map_err(Fault::from).map_err(&at)?;
         if all.iter().any(|f| f.key == film.key || !conditions.is_empty() && f.conditions == film.conditions) {
-            return Err(at("Two films have the same name or the same conditions.".to_owned()));
+            return Err(at("Two films have the same name or the same conditions.".to_owned().into()));
         }
         all.push(film);
     }
@@ -371,7 +408,10 @@ fn start_columns(
         let at = lines.at(&spanned);
         let column = start_column(spanned.into_inner(), first_table, rig).map_err(&at)?;
         if columns.iter().any(|c| c.symbol == column.symbol && c.table == column.table) {
-            return Err(at(format!("Two columns have the symbol {}.", column.symbol)));
+            return Err(at(Fault {
+                key: "symbol",
+                message: format!("Two columns have the symbol {}.", column.symbol),
+            }));
         }
         columns.push(column);
     }
@@ -408,7 +448,7 @@ pub(super) fn sentence(text: &str) -> String {
 }
 
 /// Front matter, body, and the body's first line number.
-fn split(source: &str) -> Result<(&str, &str, usize), SheetError> {
+pub(super) fn split(source: &str) -> Result<(&str, &str, usize), SheetError> {
     let missing = |line, message: &str| SheetError { line, message: message.to_owned() };
     let rest = source
         .strip_prefix(FENCE)
@@ -432,23 +472,21 @@ fn start_column(
     front: FrontColumn,
     first_table: &str,
     (card, meters): (&Card, &[&'static str]),
-) -> Result<StartColumn, String> {
+) -> Result<StartColumn, Fault> {
     let kind = ColumnKind::named(&front.kind)
         .filter(|k| *k != ColumnKind::Worked)
-        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set, read or given.", front.kind))?;
+        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set, read or given.", front.kind))
+        .under("kind")?;
     if !is_symbol(&front.symbol) {
-        return Err(format!("“{}” cannot be a symbol. Write a letter, then letters or digits.", front.symbol));
+        return Err(format!("“{}” cannot be a symbol. Write a letter, then letters or digits.", front.symbol))
+            .under("symbol");
     }
-    if front.name.trim().is_empty() || front.name.chars().count() > 40 {
-        return Err("A column's name needs 1 to 40 characters.".to_owned());
-    }
-    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
-    if (kind == ColumnKind::Given) == front.values.is_empty() {
-        return Err("A given column has values, and only a given one: values = [\"0.20\", \"0.40\"].".to_owned());
-    }
-    if front.values.len() > MOST_ROWS {
-        return Err(format!("A column can have {MOST_ROWS} values."));
-    }
+    let named = !front.name.trim().is_empty() && front.name.chars().count() <= 40;
+    unless(!named, "name", "A column's name needs 1 to 40 characters.")?;
+    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string())).under("unit")?;
+    let amiss = (kind == ColumnKind::Given) == front.values.is_empty();
+    unless(amiss, "values", "A given column has values, and only a given one: values = [\"0.20\", \"0.40\"].")?;
+    unless(front.values.len() > MOST_ROWS, "values", &format!("A column can have {MOST_ROWS} values."))?;
     let values = front.values.iter().map(|text| {
         let (number, typed) = parse_quantity(text, &unit)?;
         if !typed.same_dimension(&unit) {
@@ -456,7 +494,7 @@ fn start_column(
         }
         Ok(Reading::typed(number, typed))
     });
-    let values = values.collect::<Result<Vec<_>, String>>()?;
+    let values = values.collect::<Result<Vec<_>, String>>().under("values")?;
     let source = match front.from.as_deref().map(|from| from.split_once(' ').unwrap_or((from, ""))) {
         None => None,
         Some(("setting", name)) if card.setting(name).is_some_and(SettingSpec::is_number) => {
@@ -467,7 +505,8 @@ fn start_column(
             return Err(format!(
                 "A column comes from a setting or from a meter on the bench: from = \"setting …\" or \"meter …\". There is: {}.",
                 meters.join(", ")
-            ));
+            ))
+            .under("from");
         }
     };
     let precision = match front.division {
@@ -475,13 +514,12 @@ fn start_column(
         None => Precision::Resolution,
         Some(value) => {
             let parts = front.parts.unwrap_or(1).to_string();
-            Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit)?
+            Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit).under("division")?
         }
     };
     let table = front.table.unwrap_or_else(|| first_table.to_owned());
-    if table.trim().is_empty() || table.chars().count() > 40 {
-        return Err("A table's name needs 1 to 40 characters.".to_owned());
-    }
+    let named = !table.trim().is_empty() && table.chars().count() <= 40;
+    unless(!named, "table", "A table's name needs 1 to 40 characters.")?;
     Ok(StartColumn {
         table,
         precision,

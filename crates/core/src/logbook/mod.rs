@@ -139,6 +139,13 @@ impl Logbook {
         }
     }
 
+    /// Grows by a later text of its sheet; see [`LabSheet::grown`]. Everything is to be shown anew.
+    pub fn grow(&mut self, later: &LabSheet) {
+        self.sheet = Arc::new(self.sheet.grown(later));
+        self.touched = [self.seq + 1; Part::ALL.len()];
+        self.memo.clear();
+    }
+
     /// Shares the recordings of other logbooks.
     pub fn share(&mut self, recall: Arc<Recall>) {
         self.recall = recall;

@@ -4,6 +4,7 @@
 mod chance;
 mod common;
 mod deals;
+mod draft;
 mod edits;
 mod evidence;
 mod film;

@@ -1,5 +1,6 @@
 //! All routes. Each family of pages has a module; who may use a route is said by the extractors it asks for.
 
+mod bench;
 mod classes;
 mod entry;
 mod exports;
@@ -84,7 +85,11 @@ pub fn router(app: App) -> Router {
         .route("/sheets/{sheet}", get(sheets::show))
         .route("/sheets/{sheet}/copy", post(sheets::copy))
         .route("/sheets/{sheet}/edit", get(sheets::edit).post(sheets::save))
-        .route("/sheets/preview", post(sheets::preview))
+        .route("/sheets/{sheet}/draft", post(sheets::draft))
+        .route("/sheets/{sheet}/try", post(sheets::attempt))
+        .route("/bench", get(bench::list))
+        .route("/bench/{name}", post(bench::open))
+        .route("/logbooks/{logbook}/sheet", post(bench::to_sheet))
         .route("/labs", get(labs::list))
         .route("/labs/{assignment}/open", post(labs::open))
         .route("/labs/{assignment}/partner", post(labs::partner))

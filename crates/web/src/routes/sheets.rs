@@ -1,20 +1,23 @@
-//! Lab sheets: looking, copying, editing with a preview.
+//! Lab sheets: looking, copying, the drafting table, and trying a sheet as a student meets it.
 
-use axum::extract::{Path, State};
-use axum::http::{HeaderMap, StatusCode};
+use axum::extract::{Path, Query, State};
+use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use axum::{Form, Json};
-use serde::Deserialize;
-use zeitmass_core::lab::{LARGEST, LabSheet};
-use zeitmass_store::Id;
+use serde::{Deserialize, Serialize};
+use zeitmass_core::lab::{Draft, DraftEdit, LARGEST, LabSheet};
+use zeitmass_core::logbook::{Edit, OfficeEdit, Part};
+use zeitmass_store::{Actor, Begun, DraftRow, Id, StoreError};
 
 use super::exports::file;
 use super::{go, page};
 use crate::app::App;
-use crate::error::{Outcome, WebError, wants_data};
+use crate::error::WebError;
 use crate::files::file_name;
 use crate::session::AsTeacher;
-use crate::views::{SheetEditPage, SheetGuidePage, SheetListRow, SheetPage, SheetPreview, SheetsPage, rigs};
+use crate::views::{
+    DraftPage, DraftParts, Growth, SheetGuidePage, SheetListRow, SheetPage, SheetPreview, SheetsPage, rigs,
+};
 
 pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
     sheets_page(&app, (teacher.id, teacher.name), String::new()).await
@@ -24,14 +27,18 @@ async fn sheets_page(app: &App, (owner, who): (Id, String), message: String) -> 
     let (rows, assigned) = app.store(move |s| Ok((s.sheets(owner)?, s.where_assigned(owner)?))).await?;
     let mut sheets: Vec<_> = rows
         .into_iter()
-        .filter_map(|row| app.sheet(&row.source).ok().map(|sheet| (sheet, row)))
+        .map(|row| (app.sheet(&row.source).ok(), row))
         .map(|(sheet, row)| {
-            let number = sheet.number;
+            // One that cannot be read yet is there to be finished.
+            let number = sheet.as_ref().map(|s| s.number);
             let shown = SheetListRow {
                 id: row.id,
-                number: number.to_string(),
-                title: sheet.title.clone(),
-                unit: sheet.unit.clone(),
+                number: number.map_or_else(String::new, |n| n.to_string()),
+                title: sheet
+                    .as_ref()
+                    .map_or_else(|| "Not finished: something in it is wrong".to_owned(), |s| s.title.clone()),
+                unit: sheet.as_ref().map_or_else(String::new, |s| s.unit.clone()),
+                sound: sheet.is_some(),
                 shipped: row.shipped,
                 classes: assigned
                     .iter()
@@ -61,8 +68,19 @@ pub(super) async fn begin(
 ) -> Result<Response, WebError> {
     let source =
         LabSheet::blank(&form.rig).ok_or_else(|| WebError::Unreadable(format!("there is no rig “{}”", form.rig)))?;
+    let number = free_number(&app, teacher.id).await?;
+    let source = source.replacen("number = \"20.1\"", &format!("number = \"{number}\""), 1);
     let sheet = app.store(move |s| s.new_sheet(teacher.id, &source)).await?;
     Ok(go(format!("/sheets/{sheet}/edit")))
+}
+
+/// A number that no sheet of the teacher has.
+pub(super) async fn free_number(app: &App, teacher: Id) -> Result<String, WebError> {
+    let rows = app.store(move |s| s.sheets(teacher)).await?;
+    let taken: Vec<String> =
+        rows.iter().filter_map(|row| app.sheet(&row.source).ok()).map(|sheet| sheet.number.to_string()).collect();
+    let free = (1..).map(|place| format!("20.{place}")).find(|number| !taken.contains(number));
+    Ok(free.unwrap_or_default())
 }
 
 /// A sheet from a file, opened for editing. One with mistakes is taken all the same: they are told where it is edited.
@@ -131,52 +149,298 @@ pub(super) async fn copy(
     Ok(go(format!("/sheets/{copy}/edit")))
 }
 
-pub(super) async fn edit(
-    State(app): State<App>,
-    AsTeacher(teacher): AsTeacher,
-    Path(id): Path<Id>,
-) -> Result<Response, WebError> {
-    let row = app.store(move |s| s.sheet(teacher.id, id)).await?;
-    if row.shipped {
-        return Ok(go(format!("/sheets/{id}")));
-    }
-    let preview = SheetPreview::of(&row.source);
-    page(&SheetEditPage { who: teacher.name, id, source: row.source, message: String::new(), saved: false, preview })
-}
-
 #[derive(Deserialize)]
 pub(super) struct SheetText {
     source: String,
 }
 
-/// What is said of a sheet that was saved.
-const SAVED: &str = "Saved. New logbooks get this text; those already begun keep theirs.";
+/// Which tab of the drafting table: the text, or else the form.
+#[derive(Deserialize)]
+pub(super) struct Tab {
+    #[serde(default, rename = "as")]
+    tab: String,
+}
 
+pub(super) async fn edit(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+    Query(Tab { tab }): Query<Tab>,
+) -> Result<Response, WebError> {
+    let owner = teacher.id;
+    let row = app.store(move |s| s.sheet(owner, id)).await?;
+    if row.shipped {
+        return Ok(go(format!("/sheets/{id}")));
+    }
+    draft_page(&app, (owner, teacher.name), id, tab == "text", None).await
+}
+
+/// The drafting table, with what came of saving.
+async fn draft_page(
+    app: &App,
+    (owner, who): (Id, String),
+    id: Id,
+    as_text: bool,
+    outcome: Option<(String, bool)>,
+) -> Result<Response, WebError> {
+    let (row, begun) = app.store(move |s| Ok((s.draft(owner, id)?, s.begun_with(owner, id)?))).await?;
+    let source = row.source.clone();
+    let mut parts = parts(id, row, &begun, as_text)?;
+    if let Some((message, saved)) = outcome {
+        (parts.head.message, parts.head.saved) = (message, saved);
+    }
+    let (head, form, beside) = parts.rendered()?;
+    page(&DraftPage { who, id, as_text, source, head, form, beside })
+}
+
+fn parts(id: Id, row: DraftRow, begun: &[Begun], as_text: bool) -> Result<DraftParts, WebError> {
+    let later = LabSheet::parse(&row.source).ok();
+    // Only those that would get something new are spoken of.
+    let mut growing = Growth { begun: 0, handed_in: 0, stays: Vec::new() };
+    for book in begun {
+        let (Some(later), Some(now)) = (&later, sheet_of(book)) else { continue };
+        if text_of(book) == row.source {
+            continue;
+        }
+        growing.begun += 1;
+        growing.handed_in += usize::from(book.handed_in);
+        for stays in now.stays(later) {
+            if !growing.stays.contains(&stays) {
+                growing.stays.push(stays);
+            }
+        }
+    }
+    DraftParts::of(id, row, (growing.begun > 0).then_some(growing), as_text)
+}
+
+/// The sheet of a logbook as it is: as it was begun, and grown since.
+fn sheet_of(book: &Begun) -> Option<LabSheet> {
+    let read = |text: &String| LabSheet::parse_kept(text).ok();
+    book.grown.iter().try_fold(read(&book.source)?, |sheet, later| Some(sheet.grown(&read(later)?)))
+}
+
+/// The newest text a logbook has.
+fn text_of(book: &Begun) -> &str {
+    book.grown.last().unwrap_or(&book.source)
+}
+
+/// What was done at the drafting table.
+#[derive(Deserialize)]
+#[serde(untagged)]
+enum Deed {
+    Edit(DraftEdit),
+    Turn { turn: Turn },
+    Text { text: String },
+}
+
+#[derive(Clone, Copy, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum Turn {
+    Back,
+    Forth,
+}
+
+#[derive(Deserialize)]
+pub(super) struct Deeds {
+    deeds: Vec<Deed>,
+    /// The change the page shows.
+    after: i64,
+    as_text: bool,
+}
+
+/// A field that could not be filled in, and why.
+#[derive(Serialize)]
+struct NotTaken {
+    path: String,
+    word: String,
+}
+
+/// What came of it: the parts of the page, and what was not taken.
+#[derive(Serialize)]
+struct Drafted {
+    html: String,
+    refused: Vec<NotTaken>,
+    /// The text, where another one than the page's is shown now.
+    text: Option<String>,
+    word: Option<&'static str>,
+}
+
+/// Most deeds of one request: a page sends them as they are made.
+const MOST_DEEDS: usize = 200;
+
+/// What is said when the text was changed in two windows.
+const TWICE: &str = "This sheet was also changed in another window. Your text is kept; Undo brings the other one back.";
+
+pub(super) async fn draft(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+    Json(Deeds { deeds, after, as_text }): Json<Deeds>,
+) -> Result<Response, WebError> {
+    if deeds.len() > MOST_DEEDS {
+        return Err(WebError::TooLarge);
+    }
+    let owner = teacher.id;
+    let done = app.store(move |s| {
+        let mut refused = Vec::new();
+        let (mut row, mut text, mut word) = (s.draft(owner, id)?, None, None);
+        for deed in deeds {
+            row = match deed {
+                Deed::Turn { turn } => {
+                    let row = s.turn_draft(owner, id, matches!(turn, Turn::Back))?;
+                    text = Some(row.source.clone());
+                    row
+                }
+                Deed::Text { text } => {
+                    let source = text.replace("\r\n", "\n");
+                    if source.trim().is_empty() || source.len() > LARGEST {
+                        refused.push(NotTaken {
+                            path: String::new(),
+                            word: format!(
+                                "A lab sheet is a text of at most {} kB. The text is kept as it was before.",
+                                LARGEST / 1000
+                            ),
+                        });
+                        continue;
+                    }
+                    if row.step != after && row.source != source {
+                        word = Some(TWICE);
+                    }
+                    s.change_draft(owner, id, |_| Ok(source))?
+                }
+                Deed::Edit(edit) => {
+                    let changed = s.change_draft(owner, id, |row| {
+                        let mut draft = Draft::read(&row.source).map_err(|e| StoreError::Invalid(e.to_string()))?;
+                        draft.apply(&edit).map_err(StoreError::Invalid)?;
+                        Ok(draft.text())
+                    });
+                    match changed {
+                        Ok(row) => row,
+                        Err(StoreError::Invalid(word)) => {
+                            refused.push(NotTaken { path: path_of(&edit), word });
+                            continue;
+                        }
+                        Err(e) => return Err(e),
+                    }
+                }
+            };
+        }
+        Ok((row, refused, text, word, s.begun_with(owner, id)?))
+    });
+    let (row, refused, text, word, begun) = done.await?;
+    let html = parts(id, row, &begun, as_text)?.fragments()?;
+    Ok(Json(Drafted { html, refused, text, word }).into_response())
+}
+
+fn path_of(edit: &DraftEdit) -> String {
+    match edit {
+        DraftEdit::Set { path, .. }
+        | DraftEdit::Clear { path }
+        | DraftEdit::Add { path, .. }
+        | DraftEdit::Remove { path }
+        | DraftEdit::Move { path, .. } => path.clone(),
+    }
+}
+
+/// Whether logbooks that were begun get the text too.
+#[derive(Default, Deserialize)]
+#[serde(rename_all = "snake_case")]
+enum For {
+    #[default]
+    New,
+    Begun,
+}
+
+#[derive(Deserialize)]
+pub(super) struct Saving {
+    #[serde(default)]
+    logbooks: For,
+    /// Whether those that are handed in are reopened.
+    #[serde(default)]
+    reopen: String,
+}
+
+/// Puts the draft in force; logbooks that were begun grow by it if that is wished.
 pub(super) async fn save(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
     Path(id): Path<Id>,
-    headers: HeaderMap,
-    Form(form): Form<SheetText>,
+    Form(form): Form<Saving>,
 ) -> Result<Response, WebError> {
-    let source = form.source.replace("\r\n", "\n");
-    let text = source.clone();
-    let outcome = app.store(move |s| s.save_sheet(teacher.id, id, &text)).await;
-    let (status, message) = match outcome {
-        Ok(()) => (StatusCode::OK, SAVED.to_owned()),
-        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => (e.status(), e.to_string()),
+    let owner = teacher.id;
+    let saved = app
+        .store(move |s| {
+            let row = s.draft(owner, id)?;
+            if !row.saved {
+                s.save_sheet(owner, id, &row.source)?;
+            }
+            Ok((row.source, s.begun_with(owner, id)?))
+        })
+        .await;
+    let (source, begun) = match saved {
+        Ok(saved) => saved,
+        Err(e) if e.status() == StatusCode::UNPROCESSABLE_ENTITY => {
+            let told = Some((e.to_string(), false));
+            let again = draft_page(&app, (owner, teacher.name), id, false, told).await?;
+            return Ok((e.status(), again).into_response());
+        }
         Err(e) => return Err(e),
     };
-    let done = status == StatusCode::OK;
-    if wants_data(&headers) {
-        return Ok((status, Json(Outcome { done, word: message })).into_response());
-    }
-    let preview = SheetPreview::of(&source);
-    // What was typed stays in the box, also when it could not be saved.
-    let again = page(&SheetEditPage { who: teacher.name, id, source, saved: done, message, preview })?;
-    Ok((status, again).into_response())
+    let later = LabSheet::parse(&source).map_err(|e| WebError::Invalid(e.to_string()))?;
+    let message = match form.logbooks {
+        For::New if begun.is_empty() => "Saved. New logbooks get this text.".to_owned(),
+        For::New => "Saved. New logbooks get this text; those already begun keep theirs.".to_owned(),
+        For::Begun => {
+            let (mut grown, mut reopened) = (0, 0);
+            for book in begun.iter().filter(|b| text_of(b) != source) {
+                let news = sheet_of(book).map_or_else(String::new, |now| now.news(&later));
+                let by = Actor::Teacher(owner);
+                app.desks.grow(book.logbook).await?;
+                grown += 1;
+                if book.handed_in && form.reopen == "yes" && !news.is_empty() {
+                    let back = Edit::Office(OfficeEdit::SendBack { note: news.clone() });
+                    app.desks.edit(book.logbook, by, None, back).await?;
+                    reopened += 1;
+                }
+                if !news.is_empty() {
+                    let word = Edit::Office(OfficeEdit::SayWord { part: Part::Questions, text: news });
+                    app.desks.edit(book.logbook, by, None, word).await?;
+                }
+            }
+            tracing::info!(teacher = owner, sheet = id, grown, reopened, "a sheet has grown");
+            match (grown, reopened) {
+                (1, 0) => "Saved. The logbook that was begun has it too.".to_owned(),
+                (n, 0) => format!("Saved. The {n} logbooks that were begun have it too."),
+                (n, r) => format!("Saved. {n} logbooks that were begun have it too; {r} of them are open again."),
+            }
+        }
+    };
+    draft_page(&app, (owner, teacher.name), id, false, Some((message, true))).await
 }
 
-pub(super) async fn preview(_: AsTeacher, Form(form): Form<SheetText>) -> Result<Response, WebError> {
-    page(&SheetPreview::of(&form.source))
+#[derive(Deserialize)]
+pub(super) struct Attempt {
+    /// Whether it is begun anew, and what was there is given up.
+    #[serde(default)]
+    anew: String,
+}
+
+/// Opens a logbook of the teacher's own, in which the sheet is done as a student does it.
+pub(super) async fn attempt(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path(id): Path<Id>,
+    Form(form): Form<Attempt>,
+) -> Result<Response, WebError> {
+    let owner = teacher.id;
+    let outcome = app
+        .store(move |s| {
+            let row = s.sheet(owner, id)?;
+            let source = if row.shipped { row.source } else { s.draft(owner, id)?.source };
+            s.try_sheet(owner, id, &source, form.anew == "yes")
+        })
+        .await;
+    let (logbook, erased) = outcome?;
+    erased.into_iter().for_each(|logbook| app.desks.close(logbook));
+    Ok(go(format!("/logbooks/{logbook}")))
 }

@@ -35,6 +35,12 @@ pub(crate) struct Bench {
     pub title: String,
     pub people: String,
     pub back: String,
+    /// Whether a teacher tries something out in it.
+    pub own: bool,
+    /// Whether it is the free bench, and of what: a rig or `films`.
+    pub free: bool,
+    pub bench: &'static str,
+    pub sheet: Id,
     pub sends_back: bool,
     pub writable: bool,
     /// Whether part of it cannot be read by this program.
@@ -82,7 +88,13 @@ impl Bench {
             back: match viewer {
                 Viewer::Teacher => format!("/classes/{}", info.class),
                 Viewer::Member => "/labs".to_owned(),
+                Viewer::Own if info.free => "/sheets".to_owned(),
+                Viewer::Own => format!("/sheets/{}/edit", info.sheet),
             },
+            own: viewer == Viewer::Own,
+            free: info.free,
+            bench: if sheet.is_filmed() { "films" } else { sheet.card.name },
+            sheet: info.sheet,
             sends_back: viewer.may_send_back(),
             writable: viewer.may_write(),
             unread: sight.book.unread().is_some(),

@@ -1,6 +1,7 @@
 //! What the templates show.
 
 mod bench;
+mod drafting;
 mod films;
 mod history;
 mod marking;
@@ -11,6 +12,7 @@ mod simulation;
 mod teacher;
 
 pub(crate) use bench::{Bench, WriteUp, WriteUpFile, WriteUpPage, parts};
+pub(crate) use drafting::{DraftPage, DraftParts, Growth};
 pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use history::HistoryPage;
 pub(crate) use marking::{CriteriaPart, MarkedPage, MarkingPage, MarksPage};
@@ -18,7 +20,7 @@ pub(crate) use parts::{Look, moment, part_name};
 pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
-    AccountPage, ClassLab, ClassPage, ClassTable, ClassesPage, EarlierLab, EntryPage, InvitedPage, LabRow, LabsPage,
-    Mark, OwnLogbookView, SessionView, SheetEditPage, SheetGuidePage, SheetListRow, SheetPage, SheetPreview,
+    AccountPage, ClassLab, ClassPage, ClassTable, ClassesPage, EarlierLab, EntryPage, FreeBenchPage, InvitedPage,
+    LabRow, LabsPage, Mark, OwnLogbookView, SessionView, SheetGuidePage, SheetListRow, SheetPage, SheetPreview,
     SheetsPage, StudentMarks, StudentPage, rigs,
 };

@@ -167,6 +167,8 @@ pub(crate) struct ClassPage {
 /// A sheet in a list.
 pub(crate) struct SheetListRow {
     pub id: Id,
+    /// Whether it can be read.
+    pub sound: bool,
     pub number: String,
     pub title: String,
     pub unit: String,
@@ -182,6 +184,15 @@ pub(crate) struct SheetsPage {
     pub who: String,
     pub sheets: Vec<SheetListRow>,
     pub message: String,
+    pub rigs: Vec<(&'static str, &'static str)>,
+}
+
+/// Everything there is a free bench for.
+#[derive(Template)]
+#[template(path = "free_bench.html")]
+pub(crate) struct FreeBenchPage {
+    pub who: String,
+    pub teacher: bool,
     pub rigs: Vec<(&'static str, &'static str)>,
 }
 
@@ -249,7 +260,7 @@ impl SheetPreview {
         }
     }
 
-    fn read(sheet: &LabSheet) -> Self {
+    pub(crate) fn read(sheet: &LabSheet) -> Self {
         let settings = sheet.settings.iter().filter_map(|rule| {
             let word = match (rule.freedom, &rule.dealt) {
                 (Freedom::Free, _) => "free",
@@ -349,18 +360,6 @@ pub(crate) struct SheetPage {
     pub who: String,
     pub id: Id,
     pub shipped: bool,
-    pub preview: SheetPreview,
-}
-
-/// A teacher's copy as text, with its preview.
-#[derive(Template)]
-#[template(path = "sheet_edit.html")]
-pub(crate) struct SheetEditPage {
-    pub who: String,
-    pub id: Id,
-    pub source: String,
-    pub message: String,
-    pub saved: bool,
     pub preview: SheetPreview,
 }
 

@@ -13,6 +13,19 @@ pub fn open(sheet: &str, seed: u64) -> Logbook {
     Logbook::new(Arc::new(LabSheet::parse(sheet).unwrap()), seed)
 }
 
+/// All sheets that come with the program: the name of the file and its text.
+pub fn shipped() -> Vec<(String, String)> {
+    let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../labs");
+    let files = std::fs::read_dir(folder).unwrap().map(|f| f.unwrap().path());
+    let mut all: Vec<_> = files
+        .filter(|path| path.extension().is_some_and(|e| e == "md"))
+        .map(|path| (path.file_name().unwrap().to_string_lossy().into_owned(), std::fs::read_to_string(&path).unwrap()))
+        .collect();
+    all.sort();
+    assert!(all.len() >= 40);
+    all
+}
+
 /// An empty logbook of the tower pendulum.
 pub fn empty() -> Logbook {
     open(include_str!("../../../../../labs/2.1-tower-pendulum.md"), 7)
