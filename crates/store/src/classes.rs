@@ -26,6 +26,8 @@ pub struct ClassRow {
     pub closed: bool,
     /// Whether new names wait for the teacher's nod.
     pub asks: bool,
+    /// Whether its students may go to the free bench.
+    pub free_bench: bool,
 }
 
 /// A student in a class's list.
@@ -106,7 +108,7 @@ impl Store {
         let sql =
             "SELECT c.id, c.name, c.code, (SELECT count(*) FROM students s WHERE s.class = c.id AND s.left_at IS NULL),
             (SELECT count(*) FROM assignments a JOIN sheets b ON b.id = a.sheet WHERE a.class = c.id AND coalesce(b.key, '') NOT LIKE 'bench/%'),
-            c.closed_at IS NOT NULL, c.asks
+            c.closed_at IS NOT NULL, c.asks, c.free_bench
             FROM classes c WHERE c.teacher = ? AND c.own = 0 ORDER BY c.closed_at IS NOT NULL, c.id DESC";
         self.read(|c| {
             let mut query = c.prepare_cached(sql)?;
@@ -119,6 +121,7 @@ impl Store {
                     labs: r.get(4)?,
                     closed: r.get(5)?,
                     asks: r.get(6)?,
+                    free_bench: r.get(7)?,
                 })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)

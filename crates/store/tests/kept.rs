@@ -33,7 +33,7 @@ const CABINS: &str = include_str!("../../../labs/3.4-cabins-at-the-mast.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
 /// Stores written by programs of before, the newest last.
-const STORES: [&str; 5] = ["store-1", "store-2", "store-3", "store-4", "store-5"];
+const STORES: [&str; 6] = ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6"];
 
 fn fixture(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)
@@ -440,6 +440,31 @@ fn chance_and_orbits(t: &mut Town) {
     }
 }
 
+/// A sheet that grew twice while a logbook was at work on it, with a draft, and a logbook of the teacher's own.
+fn growth(t: &mut Town) {
+    let sheet = t.store.new_sheet(t.teacher, PENDULUM).unwrap();
+    t.store.assign(t.teacher, t.class, sheet).unwrap();
+    let lab = t.store.assignments(t.class).unwrap().last().unwrap().id;
+    let logbook = t.store.open_logbook(t.student, lab).unwrap();
+    let question = |name: &str| {
+        format!("[[questions]]\nname = \"{name}\"\nat = \"write-up\"\nask = \"And then?\"\nwords = 3\n\n[goal]")
+    };
+    for name in ["then", "after that"] {
+        let later = PENDULUM.replacen("[goal]", &question(name), 1);
+        t.store.change_draft(t.teacher, sheet, |_| Ok(later.clone())).unwrap();
+        t.store.save_sheet(t.teacher, sheet, &later).unwrap();
+        t.store.grow(logbook).unwrap();
+        let mut book = (logbook, t.store.load_logbook(logbook).unwrap().book);
+        let text = "It comes to rest.".to_owned();
+        t.act(&mut book, Edit::Answer(AnswerEdit::Write { question: name.into(), text, was: String::new() }));
+    }
+    t.store.turn_draft(t.teacher, sheet, true).unwrap();
+    let (own, _) = t.store.try_sheet(t.teacher, sheet, &PENDULUM.replace("Tower pendulum", "Tried"), false).unwrap();
+    let mut book = t.store.load_logbook(own).unwrap().book;
+    let asked = Asked { by: Actor::Teacher(t.teacher), token: None, edit: &Edit::Run(RunEdit::Run) };
+    t.store.carry_out(own, &mut book, asked).unwrap();
+}
+
 fn fill(folder: &Path) -> Town {
     let store = Store::open(folder).unwrap().dealing_alike();
     let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
@@ -471,6 +496,7 @@ fn fill(folder: &Path) -> Town {
     chance_and_orbits(&mut t);
     deals(&mut t);
     film(&mut t);
+    growth(&mut t);
     t
 }
 

@@ -28,6 +28,14 @@ impl Viewer {
         }
     }
 
+    /// Whether this person says words to those whose logbook it is.
+    pub(crate) fn may_say(self) -> bool {
+        match self {
+            Self::Member | Self::Own => false,
+            Self::Teacher => true,
+        }
+    }
+
     /// Whether this person may send the logbook back.
     pub(crate) fn may_send_back(self) -> bool {
         match self {

@@ -3,6 +3,7 @@
 
 mod analysis;
 mod common;
+mod drafting;
 mod films;
 mod forecast;
 mod keyboard;

@@ -19,21 +19,26 @@ async fn a_teacher_writes_a_sheet_and_every_student_gets_a_trolley_of_their_own(
     teacher.open("/sheets").await;
     teacher.choose("[name=rig]", "driven trolley").await;
     teacher.click("form[action='/sheets'] button").await;
-    teacher.until("document.querySelector('#preview h1')?.textContent.includes('A lab with the driven trolley')").await;
-    // It reads as it stands, and each setting can be seen.
-    teacher.until("document.querySelector('#preview').innerText.includes('rolling friction')").await;
-    teacher.fill("textarea", example()).await;
-    teacher.until("document.querySelector('#preview h1')?.textContent.includes('Two thrust units')").await;
+    teacher
+        .until("document.querySelector('#draft-beside h1')?.textContent.includes('A lab with the driven trolley')")
+        .await;
+    // It reads as it stands, and each setting can be filled in.
+    teacher.until("document.querySelector('#area-settings').innerText.includes('rolling friction')").await;
+    teacher.accessible("the drafting table").await;
+    teacher.click("#draft-head .tabs a[href$=text]").await;
+    teacher.fill("#source", example()).await;
+    teacher.until("document.querySelector('#draft-beside h1')?.textContent.includes('Two thrust units')").await;
     // What lies on the bench is told, and that no balance does.
-    let bench = teacher.text("#preview").await;
+    teacher.click("#for-teacher summary").await;
+    let bench = teacher.text("#for-teacher").await;
     assert!(
         bench.contains("Instruments beside tape and split: timer at the buffer, speed at the buffer, force gauge"),
         "{bench}"
     );
     assert!(!bench.contains("balance") && bench.contains("Arrows: velocity."), "{bench}");
-    teacher.accessible("a sheet that was begun").await;
-    teacher.click("button.primary").await;
-    teacher.until("document.querySelector('.saved')").await;
+    teacher.accessible("a sheet as a text").await;
+    teacher.click("#save-sheet").await;
+    teacher.until("document.querySelector('#draft-said.saved')").await;
     teacher.open("/classes/1").await;
     teacher.choose("select[name=sheet]", "5.9 Two thrust units (my own)").await;
     teacher.click("form[action$='/labs'] button").await;

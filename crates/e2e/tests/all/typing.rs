@@ -17,7 +17,7 @@ const TAB: char = '\u{E004}';
 const ENTER: char = '\u{E007}';
 
 /// Types keys one by one at the same pace, without waiting for anything.
-async fn brisk(browser: &Browser, keys: &str) {
+pub async fn brisk(browser: &Browser, keys: &str) {
     let mut typing = KeyActions::new("hands".to_owned());
     for value in keys.chars() {
         typing = typing.then(KeyAction::Down { value }).then(KeyAction::Up { value });
@@ -261,21 +261,39 @@ async fn a_sheet_that_is_being_written_is_not_lost() {
     let copied = "fetch('/sheets/1/copy', { method: 'POST' }).then((answer) => arguments[0](answer.url))";
     let copy = teacher.client.execute_async(copied, vec![]).await.unwrap();
     let path = copy.as_str().and_then(|url| url.split_once("/sheets/")).map(|(_, rest)| format!("/sheets/{rest}"));
-    teacher.open(&path.expect("the copy's address")).await;
+    let path = path.expect("the copy's address");
+    teacher.open(&format!("{path}?as=text")).await;
     let leaves =
         "(e => { dispatchEvent(e); return !e.defaultPrevented })(new Event('beforeunload', { cancelable: true }))";
     teacher.until(leaves).await;
-    let text = teacher.find("textarea[name=source]").await;
+    let text = teacher.find("#source").await;
     text.click().await.unwrap();
+    teacher.keys("\u{E009}\u{E011}\u{E000}").await;
+    // Without the server, what was typed is still there, and the page is not left without a question.
+    teacher.network(true, 0).await;
     brisk(&teacher, "x = ").await;
+    teacher.until("document.getElementById('draft-said').innerText.includes('not reached')").await;
     teacher.until(&format!("!{leaves}")).await;
-    teacher.click("form.sheet-edit button.primary").await;
-    teacher.until("document.querySelector('[data-said].said')?.innerText.includes('line')").await;
-    teacher.until("document.querySelector('textarea[name=source]').value.includes('x = ')").await;
-    // Taken back and saved, it can be left.
-    teacher.client.execute("const t = document.querySelector('textarea[name=source]'); t.focus(); t.setSelectionRange(t.value.indexOf('x = '), t.value.indexOf('x = ') + 4)", vec![]).await.unwrap();
-    brisk(&teacher, "\u{E003}").await;
+    teacher.network(false, 300).await;
+    teacher.until("document.getElementById('draft-kept').innerText === 'kept as a draft'").await;
+    teacher.until("document.getElementById('draft-beside').innerText.includes('Line 1')").await;
     teacher.until(leaves).await;
-    teacher.click("form.sheet-edit button.primary").await;
-    teacher.until("document.querySelector('[data-said].saved')?.innerText.startsWith('Saved.')").await;
+    teacher.open(&format!("{path}?as=text")).await;
+    teacher.until("document.getElementById('source').value.startsWith('x = +++') && document.getElementById('save-sheet').disabled").await;
+    // Taken back it is in force again; with another word it is saved.
+    teacher.until("document.getElementById('draft-back') && !document.getElementById('draft-back').disabled").await;
+    teacher.click("#draft-back").await;
+    teacher.until("document.getElementById('source').value.startsWith('+++') && document.getElementById('draft-kept').innerText === 'in force'").await;
+    // At the form every field is typed into while the one before is still under way.
+    teacher.open(&path).await;
+    for (field, words) in [("title", "Pendulum in the yard"), ("unit", "Yard"), ("number", "2.8")] {
+        let field = teacher.find(&format!("[id='f-{field}']")).await;
+        field.click().await.unwrap();
+        teacher.keys("\u{E009}a\u{E000}").await;
+        brisk(&teacher, words).await;
+    }
+    teacher.click("#save-sheet").await;
+    teacher.until("document.querySelector('#draft-said.saved')?.innerText.startsWith('Saved.')").await;
+    teacher.until("document.querySelector('#draft-beside h1').innerText === '2.8 Pendulum in the yard'").await;
+    teacher.until("document.getElementById('f-unit').value === 'Yard'").await;
 }

@@ -1,8 +1,34 @@
 // Partners see each other's changes: the server tells the number of every new edit, and what changed is fetched.
 import { catchUp } from "./edits.js";
+import { onParts } from "./parts.js";
+
+const texts = () => document.getElementById("part-header")?.dataset.texts;
+
+/** Fetches the texts of the sheet anew once it has grown; nothing else of the page is touched. */
+function startTexts() {
+  let shown = texts();
+  onParts(() => {
+    if (texts() === shown) return;
+    shown = texts();
+    void fetch(location.pathname)
+      .then((answer) => (answer.ok ? answer.text() : ""))
+      .then((html) => {
+        const fresh = new DOMParser().parseFromString(html, "text/html");
+        for (const place of [".parts > .sheet", ".hand .instructions"]) {
+          const [now, then] = [document.querySelector(place), fresh.querySelector(place)];
+          if (now && then) now.replaceChildren(...then.childNodes);
+        }
+      });
+  });
+}
 
 export function startLive() {
   const source = new EventSource(`/logbooks/${document.body.dataset.logbook}/events`);
   source.addEventListener("moved", (event) => void catchUp(Number(event.data)));
   window.addEventListener("pagehide", () => source.close());
+  startTexts();
+  document.getElementById("full-screen")?.addEventListener("click", () => {
+    if (document.fullscreenElement) void document.exitFullscreen();
+    else void document.documentElement.requestFullscreen();
+  });
 }

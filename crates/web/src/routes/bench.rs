@@ -56,7 +56,7 @@ pub(super) async fn open(
         Some(Who::Student(student)) => app.store(move |s| s.free_bench_of_student(student.id, &name)).await?,
         None => return Err(WebError::SignedOut),
     };
-    Ok(go(format!("/logbooks/{logbook}")))
+    Ok(go(format!("/logbooks/{logbook}#measure")))
 }
 
 /// Makes a sheet of what was set up in a logbook of the teacher's own, and opens it at the drafting table.

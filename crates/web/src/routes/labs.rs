@@ -19,7 +19,7 @@ pub(super) async fn list(State(app): State<App>, visitor: Visitor) -> Result<Res
             let class = student.class;
             let class = app.store(move |s| s.class_name(class)).await?;
             let (who, labs, earlier) = (student.name, Vec::new(), Vec::new());
-            page(&LabsPage { who, class, waits: true, labs, earlier, message: String::new() })
+            page(&LabsPage { who, class, waits: true, labs, free_bench: false, earlier, message: String::new() })
         }
         Some(Who::Student(student)) => labs(&app, student, String::new()).await,
         Some(Who::Teacher(_)) => Err(WebError::Forbidden),
@@ -31,6 +31,7 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
     let (class, id) = (student.class, student.id);
     let (name, labs, mine, own) =
         app.store(move |s| Ok((s.class_name(class)?, s.labs(class)?, s.progress_of(id)?, s.logbooks_of(id)?))).await?;
+    let free_bench = app.store(move |s| s.may_go_to_free_bench(class)).await?;
     let earlier = own.into_iter().filter(|l| l.class != class).map(|l| EarlierLab {
         title: app.sheet(&l.source).map_or_else(|_| "Logbook".to_owned(), |s| format!("{} {}", s.number, s.title)),
         logbook: l.logbook,
@@ -63,7 +64,7 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
             pool: (lab.pool != PoolOpen::Closed).then_some(lab.id),
         })
     });
-    page(&LabsPage { who: student.name, class: name, waits: false, labs: rows.collect(), earlier, message })
+    page(&LabsPage { who: student.name, class: name, waits: false, labs: rows.collect(), free_bench, earlier, message })
 }
 
 pub(super) async fn open(

@@ -62,6 +62,10 @@ pub(super) enum ForClass {
     AskNot,
     /// Lets everybody in who waits.
     LetIn,
+    /// The students may go to the free bench from now on.
+    FreeBench,
+    /// They may not any more; what they have there is kept.
+    FreeBenchNot,
 }
 
 async fn student_page(
@@ -184,6 +188,8 @@ pub(super) async fn change_class(
             s.let_in(owner, class, None)
         }
         ForClass::LetIn => s.let_in(owner, class, None),
+        ForClass::FreeBench => s.allow_free_bench(owner, class, true),
+        ForClass::FreeBenchNot => s.allow_free_bench(owner, class, false),
     })
     .await?;
     end_streams(&app);

@@ -4,15 +4,16 @@ use std::sync::Arc;
 
 use askama::Template;
 use zeitmass_core::inquiry::{Check, Pointable, Position, Step};
-use zeitmass_core::lab::{ANSWERED_BY, Draft, DraftRule, FROM, LabSheet, Mistake, Sees, looked_over};
+use zeitmass_core::lab::{ANSWERED_BY, Draft, DraftRule, FROM, Freedom, LabSheet, Mistake, Sees, looked_over};
 use zeitmass_core::logbook::{Logbook, Part};
-use zeitmass_core::rigs::{CATALOGUE, Card, SettingKind, SettingSpec};
+use zeitmass_core::rigs::{CATALOGUE, Card, SettingKind, SettingSpec, SettingValue};
 use zeitmass_store::{DraftRow, Id};
 
 use super::parts::{Look, Scene};
 use super::teacher::SheetPreview;
 use crate::desks::Sight;
 use crate::error::WebError;
+use crate::notation::{escape, symbol_html};
 use crate::text::markdown;
 use crate::viewer::Viewer;
 
@@ -36,6 +37,11 @@ pub(crate) struct Field {
 }
 
 impl Field {
+    /// Whether what is said about it stands below it, being too long to stand in it.
+    pub(crate) fn long(&self) -> bool {
+        self.hint.chars().count() > 24
+    }
+
     /// Whether it holds what is none of its options.
     pub(crate) fn unknown(&self) -> bool {
         matches!(&self.control, Control::Pick(options) if options.iter().all(|(value, _)| *value != self.value))
@@ -69,6 +75,8 @@ pub(crate) struct Row {
 pub(crate) struct Item {
     pub path: String,
     pub title: String,
+    /// The title as markup.
+    pub head: String,
     pub fields: Vec<Field>,
     /// What is seldom filled in.
     pub more: Vec<Field>,
@@ -151,6 +159,8 @@ pub(crate) struct StudentsView {
     pub number: String,
     pub title: String,
     pub sections: Vec<(String, String, &'static str)>,
+    /// What is set, what is read, what is found: words and their list.
+    pub bench: Vec<(&'static str, String)>,
     pub questions: String,
     pub teacher: String,
 }
@@ -178,21 +188,15 @@ pub(crate) struct DraftParts {
 impl DraftParts {
     pub(crate) fn of(id: Id, row: DraftRow, growth: Option<Growth>, as_text: bool) -> Result<Self, WebError> {
         let (wrong, sound) = looked_over(&row.source);
-        let student = sound.map(StudentsView::of).transpose()?;
         let form = match Draft::read(&row.source) {
             Ok(draft) => DraftForm {
                 id,
-                areas: Form {
-                    draft: &draft,
-                    card: draft.card(),
-                    wrong: &wrong,
-                    sheet: LabSheet::parse(&row.source).ok(),
-                }
-                .areas(),
+                areas: Form { draft: &draft, card: draft.card(), wrong: &wrong, sheet: sound.clone() }.areas(),
                 unreadable: String::new(),
             },
             Err(e) => DraftForm { id, areas: Vec::new(), unreadable: e.to_string() },
         };
+        let student = sound.map(StudentsView::of).transpose()?;
         let told =
             wrong.iter().map(|m| Wrong { path: m.path.clone(), line: m.error.line, message: m.error.message.clone() });
         Ok(Self {
@@ -222,13 +226,39 @@ impl StudentsView {
             let from = FROM.iter().find(|(f, _, _)| *f == s.from).map_or("", |(_, _, words)| *words);
             (s.heading.clone(), markdown(&s.text), from)
         });
+        let bench = at_the_bench(&sheet);
         let (number, title, sections) = (sheet.number.to_string(), sheet.title.clone(), sections.collect());
         let book = Arc::new(Logbook::new(Arc::new(sheet), 1));
         let analysis = book.analyse();
         let sight = Sight { book, analysis, saved: None, author: String::new() };
         let scene = Scene { sight: &sight, viewer: Viewer::Member, look: Look::default() };
-        Ok(Self { number, title, sections, questions: scene.render(Part::Questions)?, teacher })
+        Ok(Self { number, title, sections, bench, questions: scene.render(Part::Questions)?, teacher })
     }
+}
+
+/// What students set, read and find with a sheet.
+fn at_the_bench(sheet: &LabSheet) -> Vec<(&'static str, String)> {
+    let pairs = || sheet.settings.iter().zip(&sheet.card.settings);
+    let free = pairs().filter(|(r, _)| r.freedom == Freedom::Free).map(|(_, s)| named(s.label, s.symbol));
+    let fixed = pairs().filter(|(r, _)| r.freedom == Freedom::Fixed).map(|(r, s)| match &r.dealt {
+        None => escape(&format!("{} {}", s.label, s.pretty(&r.value))),
+        Some(_) => format!("{}, a value of one’s own", named(s.label, s.symbol)),
+    });
+    let meters = sheet.card.meters.iter().filter(|m| sheet.meters.contains(&m.name)).map(|m| escape(m.label));
+    let columns = sheet.columns.iter().map(|c| named(&c.name, &c.symbol));
+    let all: [(&'static str, Vec<String>); 5] = [
+        ("Set", free.collect()),
+        ("Given", fixed.collect()),
+        ("Read by tape, split and", meters.collect()),
+        ("Columns", columns.collect()),
+        ("To be found", vec![named(&sheet.goal.name, &sheet.goal.symbol)]),
+    ];
+    all.into_iter().filter(|(_, list)| !list.is_empty()).map(|(what, list)| (what, list.join("; "))).collect()
+}
+
+/// A name and its symbol, as markup.
+fn named(name: &str, symbol: &str) -> String {
+    if symbol.is_empty() { escape(name) } else { format!("{} {}", escape(name), symbol_html(symbol)) }
 }
 
 /// Builds the form.
@@ -295,6 +325,7 @@ impl Form<'_> {
             .collect();
         let wrong = wrong.join(" ");
         Item {
+            head: escape(&title),
             title,
             fields,
             more,
@@ -423,15 +454,24 @@ impl Form<'_> {
         if rule.is_range() {
             fields.push(self.field(format!("{path}.second"), "to", Control::Line));
         }
-        let symbol = if spec.symbol.is_empty() { String::new() } else { format!(" {}", spec.symbol) };
         let range = match &spec.kind {
+            SettingKind::Quantity { .. } if rule.is_list() => format!("parted by |, {}", spec.range()),
             SettingKind::Quantity { blank: Some(meaning), .. } => format!("{}; blank: {meaning}", spec.range()),
             SettingKind::Quantity { .. } | SettingKind::Path { .. } => spec.range(),
-            SettingKind::Choice { .. } if rule.is_list() => spec.range(),
+            SettingKind::Choice { .. } if rule.is_list() => format!("parted by |: {}", spec.range()),
             SettingKind::Choice { .. } | SettingKind::Switch { .. } => String::new(),
         };
+        // One that counts only with an option would be set in vain with another.
+        let range = match spec.with.and_then(|(choice, option)| Some((self.card.setting(choice)?, option))) {
+            Some((choice, option)) => {
+                let words = choice.pretty(&SettingValue::Choice(option.to_owned()));
+                [range, format!("counts with {}: {words}", choice.label)].join("; ")
+            }
+            None => range,
+        };
         Item {
-            title: format!("{}{symbol}", spec.label),
+            title: spec.label.to_owned(),
+            head: named(spec.label, spec.symbol),
             fields,
             more: Vec::new(),
             rows: Vec::new(),
@@ -598,8 +638,8 @@ impl Form<'_> {
                     "name of the table it stands in; the first one if blank",
                 ),
             ];
-            let title = format!("{} {}", self.draft.value(&at("name")), self.draft.value(&at("symbol")));
-            self.item("columns", place, title, fields, more)
+            let (name, symbol) = (self.draft.value(&at("name")), self.draft.value(&at("symbol")));
+            Item { head: named(&name, &symbol), ..self.item("columns", place, name, fields, more) }
         });
         let names: Vec<(&str, &str)> = self.card.settings.iter().map(|s| (s.name, s.label)).collect();
         let mut ticks = Vec::new();

@@ -395,6 +395,8 @@ pub(crate) struct LabsPage {
     /// Whether the teacher has not let the name in yet; then there is nothing else.
     pub waits: bool,
     pub labs: Vec<LabRow>,
+    /// Whether one may go to the free bench.
+    pub free_bench: bool,
     /// Logbooks that stayed with a class one was in before.
     pub earlier: Vec<EarlierLab>,
     pub message: String,

@@ -3,6 +3,7 @@
 
 mod common;
 mod controls;
+mod drafting;
 mod files;
 mod filmed;
 mod films;

@@ -114,8 +114,8 @@ async fn every_route_lets_in_only_those_it_is_for() {
     let t = town();
     let (class, sheet, lab, book) = (t.class, t.sheet, t.assignment, t.logbook);
     let (member, stranger) = (t.people[0], t.people[1]);
-    // The copy made on the way comes after the sheets that are shipped.
-    let copy = zeitmass_web::SHIPPED_SHEETS.len() + 1;
+    // The copy made on the way comes after the sheets that are shipped and those of the free bench.
+    let copy = zeitmass_web::SHIPPED_SHEETS.len() + zeitmass_core::rigs::CATALOGUE.len() + 2;
     // Method, path, form, then what nobody, the member, a classmate, a stranger and the teacher get.
     let run = sent(r#"{"run":"run"}"#, "from the table");
     let teacher_only = [SignIn, Refused, Refused, Refused, In];
@@ -203,12 +203,18 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/sheets/{sheet}"), "", teacher_only),
         ("POST", format!("/sheets/{sheet}/copy"), "", teacher_only),
         ("GET", format!("/sheets/{copy}/edit"), "", [SignIn, Refused, Refused, Refused, In]),
-        ("POST", format!("/sheets/{sheet}/edit"), "source=x", [SignIn, Refused, Refused, Refused, In]),
+        ("POST", format!("/sheets/{copy}/draft"), r#"{"deeds":[],"after":0,"as_text":false}"#, teacher_only),
+        ("POST", format!("/sheets/{copy}/edit"), "logbooks=new", teacher_only),
+        ("POST", format!("/sheets/{sheet}/edit"), "", [SignIn, Refused, Refused, Refused, Nothing]),
+        ("POST", format!("/sheets/{sheet}/try"), "", teacher_only),
+        ("GET", "/bench".to_owned(), "", [SignIn, Nothing, Nothing, Nothing, In]),
+        ("POST", "/bench/slope".to_owned(), "", [SignIn, Nothing, Nothing, Nothing, In]),
+        ("POST", "/bench/carousel".to_owned(), "", [SignIn, Nothing, Nothing, Nothing, Nothing]),
+        ("POST", format!("/logbooks/{book}/sheet"), "", [SignIn, Refused, Refused, Refused, Refused]),
         ("GET", format!("/sheets/{sheet}/sheet.md"), "", teacher_only),
         ("POST", "/sheets/bring".to_owned(), "source=no+sheet+yet", teacher_only),
         ("POST", format!("/sheets/{sheet}/delete"), "", [SignIn, Refused, Refused, Refused, Nothing]),
         ("POST", format!("/sheets/{copy}/delete"), "", teacher_only),
-        ("POST", "/sheets/preview".to_owned(), "source=x", teacher_only),
         ("GET", "/labs".to_owned(), "", student_only),
         ("POST", format!("/labs/{lab}/open"), "", [SignIn, In, In, Nothing, Refused]),
         ("POST", format!("/labs/{lab}/partner"), "code=ZZZZ", [SignIn, In, In, Nothing, Refused]),

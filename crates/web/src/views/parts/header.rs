@@ -1,6 +1,9 @@
 //! Saved time, undo, hand in.
 
+use std::hash::{DefaultHasher, Hash, Hasher};
+
 use askama::Template;
+use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{Analysis, BroughtParts, Logbook, TextField};
 use zeitmass_core::result::FIRST_RESULT;
 
@@ -15,6 +18,7 @@ impl Scene<'_> {
             writable: self.open(),
             sends_back: self.viewer.may_send_back(),
             seq: self.book().seq(),
+            texts: texts_of(self.book().sheet()),
             saved: self.sight.saved.map(|s| moment(s.at)),
             author: self.sight.author.clone(),
             unread: self.book().unread().is_some(),
@@ -28,6 +32,13 @@ impl Scene<'_> {
             can_redo,
         }
     }
+}
+
+/// A number that another text of the sheet does not have, so that a page sees that its sheet has grown.
+fn texts_of(sheet: &LabSheet) -> u64 {
+    let mut hasher = DefaultHasher::new();
+    sheet.sections.iter().for_each(|s| (&s.heading, &s.text).hash(&mut hasher));
+    hasher.finish()
 }
 
 /// What was brought from a file and could not be checked; nothing when there is no such thing.
@@ -75,6 +86,7 @@ pub(super) struct HeaderPart {
     writable: bool,
     sends_back: bool,
     seq: u64,
+    texts: u64,
     saved: Option<String>,
     /// Whether part of the logbook cannot be read by this program.
     unread: bool,

@@ -72,7 +72,7 @@ impl Scene<'_> {
             part: part_name(part),
             words: own.collect(),
             ticks: self.viewer.may_write() && self.book().unread().is_none(),
-            says: self.viewer.may_send_back() && self.book().unread().is_none(),
+            says: self.viewer.may_say() && self.book().unread().is_none(),
         }
     }
 
