@@ -15,7 +15,7 @@ static STEPS: [M<'static>; 5] = [
     M::up(include_str!("../migrations/2-trust.sql")),
     M::up(include_str!("../migrations/3-people.sql")),
     M::up(include_str!("../migrations/4-lesson.sql")),
-    M::up(include_str!("../migrations/5-drafts.sql")),
+    M::up(include_str!("../migrations/5-drafting.sql")),
 ];
 static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
 

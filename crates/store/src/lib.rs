@@ -3,6 +3,7 @@
 //! [`Store`] owns one writing connection and a pool of reading ones. Every method is one transaction; all are
 //! blocking, so an async caller moves them to a thread for blocking work.
 
+mod asks;
 mod classes;
 mod database;
 mod drafts;
@@ -19,6 +20,7 @@ mod secrets;
 mod sheets;
 mod tries;
 
+pub use asks::{Ask, Forecast};
 pub use classes::{ClassRow, OwnLogbook, Progress, StudentRow};
 pub use database::Store;
 pub use drafts::{Begun, DraftRow};

@@ -36,6 +36,8 @@ pub(crate) fn erase_logbook(t: &Transaction<'_>, logbook: Id) -> Result<(), Stor
     for table in ["edits", "snapshots", "standings", "partner_codes", "members", "marks", "growths"] {
         t.execute(&format!("DELETE FROM {table} WHERE logbook = ?"), [logbook])?;
     }
+    t.execute("DELETE FROM forecasts WHERE ask IN (SELECT id FROM asks WHERE logbook = ?)", [logbook])?;
+    t.execute("DELETE FROM asks WHERE logbook = ?", [logbook])?;
     t.execute("DELETE FROM logbooks WHERE id = ?", [logbook])?;
     Ok(())
 }
@@ -188,6 +190,7 @@ impl Store {
                 Work::Erased => {
                     erased = erase_own(t, student)?;
                     t.execute("DELETE FROM members WHERE student = ?", [student])?;
+                    t.execute("DELETE FROM forecasts WHERE student = ?", [student])?;
                     format!("Former student {student}")
                 }
             };
@@ -228,7 +231,13 @@ impl Store {
                 let edits = edits.collect::<Result<Vec<_>, _>>()?;
                 logbooks.push(serde_json::json!({ "logbook": logbook, "lab": lab, "edits": edits }));
             }
+            let mut query = c.prepare("SELECT ask, at, answer FROM forecasts WHERE student = ? ORDER BY ask")?;
+            let forecasts = query.query_map([student], |r| {
+                Ok(serde_json::json!({ "asked": r.get::<_, Id>(0)?, "at": r.get::<_, i64>(1)?, "answer": r.get::<_, String>(2)? }))
+            })?;
+            let forecasts = forecasts.collect::<Result<Vec<_>, _>>()?;
             let all = serde_json::json!({
+                "forecasts": forecasts,
                 "name": name, "class": class, "joined": joined, "left": left, "sessions_until": sessions, "logbooks": logbooks,
             });
             serde_json::to_string_pretty(&all).map_err(|e| StoreError::Content(e.to_string()))

@@ -20,7 +20,7 @@ use zeitmass_core::quantity::{Decimal, Footage, PrecisionBy, PrecisionText};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
 use zeitmass_core::rigs::HandMotion;
-use zeitmass_store::{Actor, Asked, Id, Store};
+use zeitmass_store::{Actor, Ask, Asked, Id, Store};
 
 const PENDULUM: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
 const STORIES: &str = include_str!("../../../labs/1.2-three-stories.md");
@@ -463,6 +463,20 @@ fn growth(t: &mut Town) {
     let mut book = t.store.load_logbook(own).unwrap().book;
     let asked = Asked { by: Actor::Teacher(t.teacher), token: None, edit: &Edit::Run(RunEdit::Run) };
     t.store.carry_out(own, &mut book, asked).unwrap();
+    let channel = "x".to_owned();
+    let ask = Ask {
+        id: 0,
+        class: t.class,
+        logbook: own,
+        channel,
+        ends: [-1.0, 1.0],
+        duration: 4.0,
+        pick: false,
+        asked: 1,
+        closed: None,
+    };
+    let ask = t.store.ask(t.teacher, &ask).unwrap();
+    t.store.forecast(t.student, ask, "[[0.0,0.5],[4.0,-0.5]]", 2).unwrap();
 }
 
 fn fill(folder: &Path) -> Town {

@@ -4,6 +4,7 @@
 
 mod build;
 mod plan;
+mod pool;
 
 use crate::fit::{Fit, FitError};
 use crate::lab::Expected;
@@ -15,6 +16,7 @@ pub use plan::{
     AxisPlan, AxisScale, FIRST_GRAPH, FitPlan, Gap, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES,
     Stretch, StretchId,
 };
+pub use pool::{PooledGraph, PooledPoint, PooledSeries, pooled};
 
 /// Wanted number of intervals between labelled ticks.
 const INTERVALS: f64 = 6.0;

@@ -5,6 +5,7 @@
 
 mod number;
 mod outcome;
+mod pick;
 mod question;
 mod shape;
 mod step;
@@ -17,11 +18,12 @@ use serde::{Deserialize, Serialize};
 use crate::quantity::{Decimal, Unit};
 pub use number::Target;
 pub use outcome::outcome;
+pub use pick::CurvePick;
 pub use question::{
     Answer, Check, Choice, Expected, Extreme, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, NumberAsked, Piece,
     Pointable, Pointer, Position, Question, QuestionKind, Verdict, Wanted, Within,
 };
-pub use shape::{Remark, compare};
+pub use shape::{Remark, compare, outline};
 pub use step::Step;
 pub use trials::{Trial, incomparable};
 

@@ -23,6 +23,11 @@ const TRIM: f64 = 0.14;
 /// Stretches shorter than this share of the time are not spoken of.
 const SHORT: f64 = 0.05;
 
+/// Share of its range by which a hand that draws a straight line is off it.
+const TREMBLE: f64 = 0.06;
+/// Share of the axis that a curve at least is taken to range over, so that a level one stays level.
+const LEVEL: f64 = 0.2;
+
 /// One sentence about sketch and measurement.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Remark {
@@ -124,6 +129,64 @@ pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Rem
         });
     }
     remarks
+}
+
+/// The shape of a sketch in words: `level, then falling`. Sketches of the same shape have the same words, whatever their heights and times.
+/// `axis` is the height of the axes. Gives nothing for fewer than two points.
+pub fn outline(sketch: &[[f64; 2]], axis: f64) -> Option<String> {
+    let (first, last) = (sketch.first()?, sketch.last()?);
+    if last[0] <= first[0] {
+        return None;
+    }
+    let (low, high) = sketch.iter().fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), p| (a.min(p[1]), b.max(p[1])));
+    let (long, range) = (last[0] - first[0], (high - low).max(LEVEL * axis));
+    let mut ways: Vec<Way> = Vec::new();
+    for corner in corners(sketch, TREMBLE * range).windows(2) {
+        let (dt, dv) = (corner[1][0] - corner[0][0], corner[1][1] - corner[0][1]);
+        // A corner is drawn round, and takes a moment.
+        if dt < SHORT * long && dv.abs() < 2.0 * TREMBLE * range {
+            continue;
+        }
+        let way = if dv.abs() < FLAT * range * dt / long || dv.abs() < TREMBLE * range {
+            Way::Flat
+        } else if dv > 0.0 {
+            Way::Rises
+        } else {
+            Way::Falls
+        };
+        if ways.last() != Some(&way) {
+            ways.push(way);
+        }
+    }
+    let word = |way: &Way| match way {
+        Way::Rises => "rising",
+        Way::Falls => "falling",
+        Way::Flat => "level",
+    };
+    match &ways[..] {
+        [] => None,
+        [Way::Flat] => Some("level throughout".to_owned()),
+        [one] => Some(format!("{} from the start", word(one))),
+        all => Some(all.iter().map(word).collect::<Vec<_>>().join(", then ")),
+    }
+}
+
+/// The corners of a curve: its ends, and those of its points between which it stays within `off` of straight lines (D. H. Douglas and
+/// T. K. Peucker, Cartographica 10, 112 (1973), with distances taken upright).
+fn corners(points: &[[f64; 2]], off: f64) -> Vec<[f64; 2]> {
+    let mut kept = vec![false; points.len()];
+    let mut open = vec![(0, points.len() - 1)];
+    while let Some((i, j)) = open.pop() {
+        (kept[i], kept[j]) = (true, true);
+        let (p, q) = (points[i], points[j]);
+        let line = |t: f64| if q[0] > p[0] { p[1] + (q[1] - p[1]) * (t - p[0]) / (q[0] - p[0]) } else { p[1] };
+        let away = |k: &usize| (points[*k][1] - line(points[*k][0])).abs();
+        let farthest = (i + 1..j).max_by(|a, b| away(a).total_cmp(&away(b)));
+        if let Some(k) = farthest.filter(|k| away(k) > off) {
+            open.extend([(i, k), (k, j)]);
+        }
+    }
+    points.iter().zip(kept).filter(|(_, kept)| *kept).map(|(p, _)| *p).collect()
 }
 
 /// A curve at [`PLACES`] + 1 places.
@@ -392,5 +455,43 @@ mod tests {
         assert!(remarks[1].agrees);
         assert!(compare(&[], &fall, 1.0).is_empty());
         assert!(!compare(&[[5.0, 0.0], [6.0, 1.0]], &fall, 1.0)[0].agrees);
+    }
+
+    /// Shapes drawn by an unsteady hand, at any height and speed, are told as what they are.
+    #[test]
+    fn the_outline_of_a_sketch_does_not_depend_on_who_drew_it() {
+        use rand::{RngExt, SeedableRng};
+        let mut rng = rand::rngs::StdRng::seed_from_u64(8);
+        let shapes: [(&str, &[[f64; 2]]); 8] = [
+            ("level throughout", &[[0.0, 0.4], [1.0, 0.4]]),
+            ("rising from the start", &[[0.0, 0.1], [1.0, 0.9]]),
+            ("falling from the start", &[[0.0, 0.9], [1.0, 0.1]]),
+            ("level, then falling", &[[0.0, 0.8], [0.5, 0.8], [1.0, 0.1]]),
+            ("rising, then falling", &[[0.0, 0.1], [0.5, 0.9], [1.0, 0.1]]),
+            ("rising, then level", &[[0.0, 0.1], [0.4, 0.8], [1.0, 0.8]]),
+            ("falling, then level, then rising", &[[0.0, 0.9], [0.33, 0.2], [0.67, 0.2], [1.0, 0.9]]),
+            ("rising, then level, then falling", &[[0.0, 0.1], [0.3, 0.8], [0.7, 0.8], [1.0, 0.1]]),
+        ];
+        let mut wrong = 0;
+        for (words, corners) in shapes {
+            for _ in 0..100 {
+                let (long, low, high) =
+                    (rng.random_range(0.5..60.0), rng.random_range(-5.0..0.0), rng.random_range(1.0..50.0));
+                let shake = 0.004;
+                let points: Vec<[f64; 2]> = (0..=120)
+                    .map(|k| {
+                        let t = f64::from(k) / 120.0;
+                        let n = corners.partition_point(|p| p[0] <= t).clamp(1, corners.len() - 1);
+                        let (p, q) = (corners[n - 1], corners[n]);
+                        let v = p[1] + (q[1] - p[1]) * (t - p[0]) / (q[0] - p[0]) + shake * rng.random_range(-1.0..1.0);
+                        [t * long, low + (high - low) * v]
+                    })
+                    .collect();
+                wrong += u32::from(outline(&points, high - low).as_deref() != Some(words));
+            }
+        }
+        assert!(wrong <= 16, "{wrong} of 800");
+        assert_eq!(outline(&[], 1.0), None);
+        assert_eq!(outline(&[[1.0, 2.0]], 1.0), None);
     }
 }

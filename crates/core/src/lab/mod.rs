@@ -338,7 +338,7 @@ mod tests {
             ("trials = 6", "trials = ", line_of("trials ="), ""),
             ("title = \"Tower pendulum\"", "title = \"\"", line_of("title ="), "80"),
             ("## Question", "Question", line_of("## Question"), "heading"),
-            ("symbol = \"L\"", "symbol = \"4\"", line_of("[[columns]]"), "letter"),
+            ("symbol = \"L\"", "symbol = \"4\"", line_of("symbol = \"L\""), "letter"),
         ] {
             let error = LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap_err();
             assert_eq!(error.line, line, "{to}: {error}");

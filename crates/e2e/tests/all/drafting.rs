@@ -4,7 +4,7 @@
 use fantoccini::Locator;
 use serde_json::json;
 
-use crate::common::{Browser, Lab};
+use crate::common::{Browser, Lab, drag};
 use crate::typing::brisk;
 
 /// The field of a path.
@@ -192,6 +192,30 @@ async fn what_is_set_up_at_the_free_bench_becomes_a_sheet() {
     teacher
         .until(&format!("document.querySelector({})?.value === '1.350 m'", json!(field("settings.length.first"))))
         .await;
+    // A class forecasts before it is run: on a device of their own, by finger; nobody reloads anything.
+    teacher.open("/bench").await;
+    teacher.click("form[action='/bench/pendulum'] button").await;
+    teacher.bench().await;
+    let student = lab.browser().await;
+    student.join(&lab.code(), "Ruth Anselm").await;
+    teacher.click("#ask-class").await;
+    teacher.accessible("asking a class").await;
+    teacher.choose("[name=channel]", "position x, in m").await;
+    teacher.click("form.ask-form button").await;
+    teacher.until("document.querySelector('.ready b').innerText === '0'").await;
+    student.until("document.getElementById('asked').hidden === false").await;
+    student.click("#asked a").await;
+    student.until("document.querySelector('[data-sketch]')").await;
+    student.accessible("a forecast before the class").await;
+    drag(&student, "[data-sketch]", (-200.0, 40.0), (300.0, -80.0)).await;
+    student.until("document.getElementById('ask-said').innerText.startsWith('Sent')").await;
+    teacher.until("document.querySelector('.ready b').innerText === '1'").await;
+    teacher.until("document.querySelector('main').innerText.includes('Ruth Anselm')").await;
+    teacher.click("button[value=close]").await;
+    teacher.until("document.querySelector('.shapes')?.innerText.includes('rising from the start')").await;
+    teacher.until("document.querySelectorAll('.one-of-many').length === 1 && document.querySelector('main').innerText.includes('Solid: run')").await;
+    teacher.accessible("what a class forecast").await;
+    student.until("document.querySelector('h1').innerText === 'Nothing is asked at the moment'").await;
     // What was there is there again, until it is begun anew.
     teacher.open("/bench").await;
     teacher.click("form[action='/bench/pendulum'] button").await;

@@ -2,7 +2,7 @@
 // own for each starts the bench with the one stage it needs.
 import { localTimes } from "./clock.js";
 import { startDialogs } from "./dialogs.js";
-import { base, startEdits } from "./edits.js";
+import { base, send, startEdits } from "./edits.js";
 import { startFields } from "./fields.js";
 import { startGraph } from "./graph.js";
 import { startKeys } from "./keys.js";
@@ -32,7 +32,7 @@ export function startBench(stage) {
   startPointing(own);
   startSettings();
   startPaths();
-  startSketches();
+  startSketches((channel, points) => void send({ forecast: { sketch: { channel, points } } }));
   startOffice();
   startLive();
   startPartner();

@@ -1,5 +1,4 @@
 // Sketching a curve on empty axes: by pointer or finger, or by placing points with the keyboard.
-import { send } from "./edits.js";
 import { onParts } from "./parts.js";
 import { digits } from "./numbers.js";
 import { svg } from "./scene.js";
@@ -11,9 +10,12 @@ const STILL = 4;
 
 /** @typedef {[number, number]} Point */
 
+/** Keeps a sketch: by its channel, its points. @callback Save @param {string} channel @param {Point[]} points @returns {void} */
+
 class Sketch {
-  /** @param {HTMLElement} box */
-  constructor(box) {
+  /** @param {HTMLElement} box @param {Save} save */
+  constructor(box, save) {
+    this.save = save;
     this.box = box;
     this.channel = box.dataset.sketch ?? "";
     /** @type {Point} */
@@ -143,32 +145,34 @@ class Sketch {
     if (words) words.textContent = `pen at t = ${digits(this.pen[0], 2)} s, ${digits(this.pen[1], 2)}`;
   }
 
-  /** Keeps the sketch in the logbook; a single point is none yet. */
+  /** Keeps the sketch; a single point is none yet. */
   keep() {
     const points = this.points.map(([t, v]) => [+t.toFixed(4), +v.toFixed(5)]);
     this.box.dataset.points = JSON.stringify(points);
-    if (points.length !== 1) void send({ forecast: { sketch: { channel: this.channel, points } } });
+    if (points.length !== 1) this.save(this.channel, /** @type {Point[]} */ (points));
   }
 }
 
 /** @type {WeakMap<Element, Sketch>} */
 const sketches = new WeakMap();
 
-function adopt() {
+/** @param {Save} save */
+function adopt(save) {
   for (const box of /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-sketch]"))) {
     const known = sketches.get(box);
     if (known) {
       known.read();
       known.draw();
     } else {
-      const made = new Sketch(box);
+      const made = new Sketch(box, save);
       sketches.set(box, made);
       made.draw();
     }
   }
 }
 
-export function startSketches() {
-  adopt();
-  onParts(adopt);
+/** @param {Save} save */
+export function startSketches(save) {
+  adopt(save);
+  onParts(() => adopt(save));
 }

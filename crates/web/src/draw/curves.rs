@@ -35,7 +35,7 @@ pub(super) fn stretch(out: &mut String, f: &Frame<'_>, fitted: &Fitted) {
 }
 
 /// The pieces of a curve that lie inside the frame, as paths.
-fn pieces(f: &Frame<'_>, from: f64, to: f64, heights: &dyn Fn(&[f64]) -> Vec<f64>) -> Vec<String> {
+pub(super) fn pieces(f: &Frame<'_>, from: f64, to: f64, heights: &dyn Fn(&[f64]) -> Vec<f64>) -> Vec<String> {
     let share = |v: f64| f.x.share(v).clamp(0.0, 1.0);
     let (a, b) = (share(from), share(to));
     if b - a < 1e-6 || a.is_nan() || b.is_nan() {

@@ -23,6 +23,17 @@ pub(crate) fn svg(
     measured: Option<&[[f64; 2]]>,
     second: &Unit,
 ) -> String {
+    svg_with(plan, duration, (sketch, &[]), measured, second)
+}
+
+/// The same with the sketches of many, faint, below the measured curve.
+pub(crate) fn svg_with(
+    plan: &CurvePlan,
+    duration: f64,
+    (sketch, many): (Option<&[[f64; 2]]>, &[Vec<[f64; 2]>]),
+    measured: Option<&[[f64; 2]]>,
+    second: &Unit,
+) -> String {
     let across = AxisPlan { from: Some(0.0), to: Some(duration), ..AxisPlan::default() };
     // The measured curve is never cut off: the axis widens to hold it.
     let values = measured.into_iter().flatten().map(|p| p[1]);
@@ -49,6 +60,13 @@ pub(crate) fn svg(
     };
     if low < 0.0 && high > 0.0 {
         let _ = write!(out, r#"<path d="M{left} {:.1}H{:.1}" stroke="{INK}" stroke-width="0.8"/>"#, f.py(0.0), right);
+    }
+    for points in many {
+        let _ = write!(
+            out,
+            r#"<path class="one-of-many" d="{}" fill="none" stroke="{STRAW}" stroke-width="1.8" stroke-dasharray="9 5" stroke-linejoin="round" opacity="0.5"/>"#,
+            path(points)
+        );
     }
     if let Some(points) = measured {
         let _ = write!(out, r#"<path d="{}" fill="none" stroke="{INK}" stroke-width="2"/>"#, path(points));

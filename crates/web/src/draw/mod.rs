@@ -5,6 +5,7 @@ mod axes;
 mod curves;
 pub(crate) mod forecast;
 mod marks;
+mod pool;
 mod strip;
 mod text;
 
@@ -19,6 +20,7 @@ use zeitmass_core::quantity::format::{plus_minus, with_unit};
 
 use crate::notation::escape;
 pub(crate) use curves::look_words;
+pub(crate) use pool::pool;
 pub(crate) use strip::small;
 
 const WIDTH: f64 = 560.0;

@@ -1,5 +1,6 @@
 //! All routes. Each family of pages has a module; who may use a route is said by the extractors it asks for.
 
+mod asks;
 mod bench;
 mod classes;
 mod entry;
@@ -90,6 +91,12 @@ pub fn router(app: App) -> Router {
         .route("/bench", get(bench::list))
         .route("/bench/{name}", post(bench::open))
         .route("/logbooks/{logbook}/sheet", post(bench::to_sheet))
+        .route("/logbooks/{logbook}/asks", get(asks::begin).post(asks::ask))
+        .route("/asks/{ask}", get(asks::show).post(asks::change))
+        .route("/asks/{ask}/part", get(asks::part))
+        .route("/ask", get(asks::answer_page))
+        .route("/ask/now", get(asks::asked_now))
+        .route("/ask/{ask}", post(asks::answer))
         .route("/labs", get(labs::list))
         .route("/labs/{assignment}/open", post(labs::open))
         .route("/labs/{assignment}/partner", post(labs::partner))

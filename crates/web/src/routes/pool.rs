@@ -3,9 +3,11 @@
 use std::collections::BTreeMap;
 
 use axum::Form;
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::response::Response;
 use serde::Deserialize;
+use zeitmass_core::graph::{self, Graph};
+use zeitmass_core::logbook::Analysis;
 use zeitmass_store::{Group, Id, LabRow, PoolOpen};
 
 use super::marking::lab_of;
@@ -13,7 +15,7 @@ use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
 use crate::session::{AsStudent, AsTeacher};
-use crate::views::pool::{PoolLine, PoolPage, drawn, sentences};
+use crate::views::pool::{Points, PoolLine, PoolPage, drawn, sentences};
 
 /// How names are shown.
 #[derive(Clone, Copy)]
@@ -23,13 +25,21 @@ enum Names {
     Own,
 }
 
+/// How the graph is seen: each group with its line, or all points as one cloud.
+#[derive(Deserialize)]
+pub(super) struct Seen {
+    #[serde(default)]
+    cloud: bool,
+}
+
 pub(super) async fn show(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
     Path((class, lab)): Path<(Id, Id)>,
+    Query(Seen { cloud }): Query<Seen>,
 ) -> Result<Response, WebError> {
     let (class_name, row) = lab_of(&app, teacher.id, class, lab).await?;
-    let mut page_of = pooled(&app, &row, Names::All, None, true).await?;
+    let mut page_of = pooled(&app, &row, Names::All, None, cloud).await?;
     page_of.who = teacher.name;
     page_of.class = Some((class, class_name));
     page(&page_of)
@@ -57,6 +67,7 @@ pub(super) async fn shown(
     State(app): State<App>,
     AsStudent(student): AsStudent,
     Path(lab): Path<Id>,
+    Query(Seen { cloud }): Query<Seen>,
 ) -> Result<Response, WebError> {
     let class = student.class;
     let row =
@@ -66,34 +77,42 @@ pub(super) async fn shown(
         PoolOpen::Nameless => Names::Own,
         PoolOpen::Named => Names::All,
     };
-    let mut page_of = pooled(&app, &row, names, Some(student.id), false).await?;
+    let mut page_of = pooled(&app, &row, names, Some(student.id), cloud).await?;
     page_of.who = student.name;
     page(&page_of)
 }
 
-async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, teacher: bool) -> Result<PoolPage, WebError> {
-    let lab = row.id;
+/// The pool for the teacher, or for a student, who is not told what is right.
+async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: bool) -> Result<PoolPage, WebError> {
+    let (lab, teacher) = (row.id, own.is_none());
     let sheet = app.sheet(&row.source).map_err(|_| WebError::Broken)?;
     let mut groups: Vec<Group> = app.store(move |s| s.groups(lab, i64::MAX)).await?;
-    let stale = |g: &&Group| g.standing.as_ref().is_some_and(|s| s.results_seq < s.seq);
-    let behind: Vec<Id> = groups.iter().filter(stale).map(|g| g.logbook).collect();
-    // Results of work that no page has looked at since are worked out now, once.
-    if !behind.is_empty() {
-        for logbook in behind {
-            app.desks.sight(logbook).await?;
-        }
-        groups = app.store(move |s| s.groups(lab, i64::MAX)).await?;
+    // Points and lines are of now, and so are the results that follow from them.
+    let mut sights = Vec::new();
+    for group in &groups {
+        sights.push(app.desks.sight(group.logbook).await?);
     }
-    let found: Vec<_> = groups.iter().filter_map(|g| Some((g, g.standing.as_ref()?.results.first()?))).collect();
+    groups = app.store(move |s| s.groups(lab, i64::MAX)).await?;
+    let graphs: Vec<Option<&Graph>> = sights.iter().map(|s| newest_graph(&s.analysis)).collect();
+    let mine = |group: &Group| own.is_some_and(|id| group.members.iter().any(|(m, _)| *m == id));
+    let together = graph::pooled(&graphs);
+    let numbers: Vec<usize> = (1..=groups.len()).collect();
+    let place = groups.iter().position(mine);
+    let points = together.as_ref().map(|g| Points::of(g, &numbers, place, cloud));
+    let found: Vec<_> = groups
+        .iter()
+        .zip(1..)
+        .filter_map(|(g, number)| Some((g, g.standing.as_ref()?.results.first()?, number)))
+        .collect();
     // Most results are in one unit; those that are not cannot stand on the same axis.
     let mut units: BTreeMap<&str, usize> = BTreeMap::new();
-    found.iter().for_each(|(_, r)| *units.entry(r.unit.as_str()).or_default() += 1);
+    found.iter().for_each(|(_, r, _)| *units.entry(r.unit.as_str()).or_default() += 1);
     let unit = units.into_iter().max_by_key(|(_, n)| *n).map_or_else(String::new, |(unit, _)| unit.to_owned());
-    let lines = found.iter().zip(1..).filter(|((_, r), _)| r.unit == unit).map(|((group, result), number)| {
-        let mine = own.is_some_and(|id| group.members.iter().any(|(m, _)| *m == id));
+    let lines = found.iter().filter(|(_, r, _)| r.unit == unit).map(|(group, result, number)| {
+        let mine = mine(group);
         let shown = match names {
-            Names::All => group.names(),
-            Names::Own if mine => group.names(),
+            Names::All => format!("{number} {}", group.names()),
+            Names::Own if mine => format!("{number} {}", group.names()),
             Names::Own => format!("Group {number}"),
         };
         PoolLine { names: shown, value: result.value, u: result.u, own: mine }
@@ -112,9 +131,16 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, teacher:
         lab,
         title: format!("{} {}", sheet.number, sheet.title),
         drawn: if lines.is_empty() { String::new() } else { drawn(&lines, about, right) },
+        points,
         sentences: words,
         outside: found.len() - lines.len(),
         lines: lines.len(),
         open: row.pool,
     })
+}
+
+/// The graph of a logbook that says most: the newest with a line, else the newest with points.
+fn newest_graph(analysis: &Analysis) -> Option<&Graph> {
+    let all = || analysis.graphs.iter().rev().filter_map(|(_, g)| g.as_ref());
+    all().find(|g| g.first_fit().is_some()).or_else(|| all().find(|g| g.points().next().is_some()))
 }

@@ -1,5 +1,6 @@
 //! What the templates show.
 
+pub(crate) mod asks;
 mod bench;
 mod drafting;
 mod films;

@@ -3,10 +3,13 @@
 use std::fmt::Write;
 
 use askama::Template;
+use zeitmass_core::fit::Parameter;
+use zeitmass_core::graph::PooledGraph;
 use zeitmass_core::quantity::format::{bracketed, plain, plus_minus};
 use zeitmass_core::result::Pooled;
 use zeitmass_store::{Id, PoolOpen};
 
+use crate::draw;
 use crate::notation::escape;
 
 const WIDTH: f64 = 860.0;
@@ -34,12 +37,43 @@ pub(crate) struct PoolPage {
     pub lab: Id,
     pub title: String,
     pub drawn: String,
+    /// All groups' points on one graph; none while there are none.
+    pub points: Option<Points>,
     /// What follows from all of them, in sentences.
     pub sentences: Vec<String>,
     pub lines: usize,
     pub open: PoolOpen,
     /// Results in other units, which stand outside.
     pub outside: usize,
+}
+
+/// All groups' points on one graph.
+pub(crate) struct Points {
+    pub svg: String,
+    pub groups: usize,
+    /// Graphs of something else.
+    pub apart: usize,
+    /// Whether all points are one cloud.
+    pub cloud: bool,
+    /// The line through the cloud; blank without one.
+    pub line: String,
+}
+
+impl Points {
+    pub(crate) fn of(graph: &PooledGraph, numbers: &[usize], own: Option<usize>, cloud: bool) -> Self {
+        let said = graph.all.as_ref().filter(|_| cloud).map(|fit| {
+            let told = |p: Option<&Parameter>| p.map_or_else(String::new, draw::parameter_text);
+            let n: usize = graph.series.iter().map(|s| s.points.len()).sum();
+            format!("One line through {n} points: slope {}, intercept {}.", told(fit.slope()), told(fit.intercept()))
+        });
+        Self {
+            svg: draw::pool(graph, numbers, own, cloud),
+            groups: graph.series.len(),
+            apart: graph.apart,
+            cloud,
+            line: said.unwrap_or_default(),
+        }
+    }
 }
 
 /// All results on one axis, with their weighted mean and what is right, if that may be seen.

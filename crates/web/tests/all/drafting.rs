@@ -329,3 +329,98 @@ async fn the_free_bench_is_open_to_whom_it_is_meant_for_and_becomes_a_sheet() {
     let history = d.store.load_logbook(own.rsplit('/').next().unwrap().parse().unwrap()).unwrap();
     assert_eq!(history.last.unwrap().by, Actor::Teacher(d.owner));
 }
+
+#[tokio::test]
+async fn a_class_forecasts_on_its_own_devices_and_nobody_sees_what_others_draw() {
+    let d = table();
+    let place = |answer: &axum::response::Response| {
+        answer.headers()["location"].to_str().unwrap().split('#').next().unwrap().to_owned()
+    };
+    let bench = place(&d.t.answer("POST", "//bench/pendulum", TEACHER, "").await);
+    let form = |class: Id, channel: &str, pick: bool| {
+        format!("class={class}&channel={channel}&pick={pick}&low=-0.5&high=50+cm&duration=4+s")
+    };
+    let asks = format!("/{bench}/asks");
+    assert!(d.t.ask("GET", &asks, TEACHER, "").await.1.contains("Ask the class"));
+    // Forged and senseless: another's class, no such quantity, axes that run backwards, units of something else, a lab's logbook.
+    assert_eq!(d.t.ask("POST", &asks, TEACHER, &form(d.t.class + 50, "x", false)).await.0, StatusCode::NOT_FOUND);
+    for bad in [
+        form(d.t.class, "taste", false),
+        form(d.t.class, "x", false).replace("low=-0.5", "low=3"),
+        form(d.t.class, "x", false).replace("50+cm", "50+kg"),
+        form(d.t.class, "x", false).replace("4+s", "1e9+s"),
+        form(d.t.class, "x", false).replace("4+s", "-4+s"),
+        form(d.t.class, "x", false).replace("low=-0.5", "low=1e400"),
+    ] {
+        let (status, page) = d.t.ask("POST", &asks, TEACHER, &bad).await;
+        assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("role=\"alert\""), "{bad}: {status}");
+    }
+    assert_eq!(d.t.ask("POST", "/asks", TEACHER, &form(d.t.class, "x", false)).await.0, StatusCode::FORBIDDEN);
+    assert_eq!(d.t.ask("GET", "//ask/now", MEMBER, "").await.1, r#"{"ask":null}"#);
+    let asked = place(&d.t.answer("POST", &asks, TEACHER, &form(d.t.class, "x", false)).await);
+    let id: Id = asked.rsplit('/').next().unwrap().parse().unwrap();
+    assert_eq!(d.t.ask("GET", "//ask/now", MEMBER, "").await.1, format!("{{\"ask\":{id}}}"));
+    assert_eq!(d.t.ask("GET", "//ask/now", STRANGER, "").await.1, r#"{"ask":null}"#);
+    let send = |who, ask: Id, answer: &str| {
+        let body = json!({ "answer": answer }).to_string();
+        let t = &d.t;
+        async move { t.ask("POST", &format!("//ask/{ask}"), who, &body).await }
+    };
+    let falls: Vec<[f64; 2]> =
+        (0..=100).map(|k| [0.04 * f64::from(k), if k < 50 { 0.4 } else { 0.4 - 0.016 * f64::from(k - 50) }]).collect();
+    let many: Vec<[f64; 2]> = (0..5000).map(|k| [f64::from(k) * 1e-4, 0.0]).collect();
+    for bad in [
+        "",
+        "[]",
+        "[[0,0]]",
+        "[[0,0],[9,0]]",
+        "[[0,0],[1,7]]",
+        "[[1,0],[0,0]]",
+        "[[0,0],[0,0.1]]",
+        "[[0,null],[1,0]]",
+        "[[0,1e999],[1,0]]",
+        "level",
+        "x",
+        &json!(many).to_string(),
+    ] {
+        assert_eq!(send(MEMBER, id, bad).await.0, StatusCode::UNPROCESSABLE_ENTITY, "{bad}");
+    }
+    assert_eq!(send(STRANGER, id, &json!(falls).to_string()).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(d.store.forecasts(id).unwrap().is_empty());
+    // A later answer takes the place of an earlier one; what others drew is in nobody's sight before it is closed, nor in a student's after.
+    assert!(send(MEMBER, id, "[[0,0],[4,0.4]]").await.0.is_success());
+    assert!(send(MEMBER, id, &json!(falls).to_string()).await.0.is_success());
+    assert!(send(CLASSMATE, id, "[[0,0.4],[4,-0.4]]").await.0.is_success());
+    let part = format!("/{asked}/part");
+    let (_, open) = d.t.ask("GET", &part, TEACHER, "").await;
+    assert!(open.contains("<b>2</b> of 2 ready") && open.contains("Minna") && !open.contains("<svg"), "{open}");
+    assert!(!d.t.ask("GET", "//ask", CLASSMATE, "").await.1.contains("Minna"));
+    d.t.ask("POST", &format!("/{asked}"), TEACHER, "do=close").await;
+    let (status, late) = send(MEMBER, id, "[[0,0],[4,0.4]]").await;
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && late.contains("is kept"), "{late}");
+    let run = crate::common::sent(r#"{"run":"run"}"#, "run before the class");
+    d.t.ask("POST", &format!("/{bench}/edits"), TEACHER, &run).await;
+    let (_, closed) = d.t.ask("GET", &part, TEACHER, "").await;
+    for said in ["<b>1</b> level, then falling", "<b>1</b> falling from the start", "Solid: run 1"] {
+        assert!(closed.contains(said), "{said}: {closed}");
+    }
+    assert_eq!(closed.matches("class=\"one-of-many\"").count(), 2);
+    for who in [MEMBER, CLASSMATE, STRANGER] {
+        assert_eq!(d.t.ask("GET", &part, who, "").await.0, StatusCode::FORBIDDEN);
+    }
+    // A pick among shapes; what was asked before it is closed by that.
+    let picked = place(&d.t.answer("POST", &asks, TEACHER, &form(d.t.class, "x", true)).await);
+    let pick: Id = picked.rsplit('/').next().unwrap().parse().unwrap();
+    assert_eq!(send(MEMBER, id, &json!(falls).to_string()).await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(send(MEMBER, pick, "[[0,0],[4,0.4]]").await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(send(MEMBER, pick, "up_and_down").await.0.is_success());
+    d.t.ask("POST", &format!("/{picked}"), TEACHER, "do=close").await;
+    assert!(d.t.ask("GET", &format!("/{picked}/part"), TEACHER, "").await.1.contains("<b>1</b> up and down"));
+    // Opened again it is the one thing that is asked; begun anew, the bench takes its questions with it.
+    d.t.ask("POST", &format!("/{asked}"), TEACHER, "do=open").await;
+    assert_eq!(d.t.ask("GET", "//ask/now", MEMBER, "").await.1, format!("{{\"ask\":{id}}}"));
+    assert!(d.store.everything_about(d.t.member).unwrap().contains("up_and_down"));
+    d.t.ask("POST", "//bench/pendulum", TEACHER, "anew=yes").await;
+    assert_eq!(d.t.ask("GET", &part, TEACHER, "").await.0, StatusCode::NOT_FOUND);
+    assert!(d.store.forecasts(id).unwrap().is_empty());
+}

@@ -27,3 +27,29 @@ CREATE UNIQUE INDEX own_class_of_teacher ON classes (teacher) WHERE own = 1;
 
 -- Whether the students of a class may go to the free bench.
 ALTER TABLE classes ADD COLUMN free_bench INTEGER NOT NULL DEFAULT 0;
+
+-- What a teacher asks of a class in front of it, at the teacher's own bench: a sketch of a curve against time, or a pick among shapes. Axes in the
+-- unit of the channel, times in s; `closed` since when nobody answers any more.
+CREATE TABLE asks (
+    id INTEGER PRIMARY KEY,
+    class INTEGER NOT NULL REFERENCES classes (id),
+    logbook INTEGER NOT NULL REFERENCES logbooks (id) ON DELETE CASCADE,
+    channel TEXT NOT NULL,
+    low REAL NOT NULL,
+    high REAL NOT NULL,
+    duration REAL NOT NULL,
+    pick INTEGER NOT NULL,
+    asked INTEGER NOT NULL,
+    closed INTEGER
+) STRICT;
+
+CREATE INDEX asks_by_class ON asks (class, id);
+
+-- What a student answered: the points of a sketch as JSON, or the name of a shape.
+CREATE TABLE forecasts (
+    ask INTEGER NOT NULL REFERENCES asks (id) ON DELETE CASCADE,
+    student INTEGER NOT NULL REFERENCES students (id),
+    answer TEXT NOT NULL,
+    at INTEGER NOT NULL,
+    PRIMARY KEY (ask, student)
+) STRICT, WITHOUT ROWID;
