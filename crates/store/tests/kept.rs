@@ -20,7 +20,7 @@ use zeitmass_core::quantity::{Decimal, Footage, PrecisionBy, PrecisionText};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
 use zeitmass_core::rigs::HandMotion;
-use zeitmass_store::{Actor, Ask, Asked, Id, Store};
+use zeitmass_store::{Actor, Asked, Id, Store};
 
 const PENDULUM: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
 const STORIES: &str = include_str!("../../../labs/1.2-three-stories.md");
@@ -464,7 +464,7 @@ fn growth(t: &mut Town) {
     let asked = Asked { by: Actor::Teacher(t.teacher), token: None, edit: &Edit::Run(RunEdit::Run) };
     t.store.carry_out(own, &mut book, asked).unwrap();
     let channel = "x".to_owned();
-    let ask = Ask {
+    let ask = zeitmass_store::Ask {
         id: 0,
         class: t.class,
         logbook: own,
