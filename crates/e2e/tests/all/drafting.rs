@@ -212,7 +212,7 @@ async fn what_is_set_up_at_the_free_bench_becomes_a_sheet() {
     teacher.until("document.querySelector('.ready b').innerText === '1'").await;
     teacher.until("document.querySelector('main').innerText.includes('Ruth Anselm')").await;
     teacher.click("button[value=close]").await;
-    teacher.until("document.querySelector('.shapes')?.innerText.includes('rising from the start')").await;
+    teacher.until("document.querySelector('.told-shapes')?.innerText.includes('rising from the start')").await;
     teacher.until("document.querySelectorAll('.one-of-many').length === 1 && document.querySelector('main').innerText.includes('Solid: run')").await;
     teacher.accessible("what a class forecast").await;
     student.until("document.querySelector('h1').innerText === 'Nothing is asked at the moment'").await;

@@ -127,3 +127,57 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
     ruth.keys(&key(Key::Enter)).await;
     ruth.until("document.querySelector('.badge')?.textContent === 'handed in'").await;
 }
+
+#[tokio::test(flavor = "multi_thread")]
+async fn a_teacher_drafts_assigns_makes_rounds_and_looks_at_the_pool_by_keyboard_alone() {
+    let lab = Lab::demo();
+    let teacher = lab.browser().await;
+    let enter = key(Key::Enter);
+    teacher.open("/").await;
+    teacher.tab_to("form[action='/sign-in'] [name=name]").await;
+    teacher.keys("Ottilie Rast").await;
+    teacher.tab_to("form[action='/sign-in'] [name=password]").await;
+    teacher.keys(&format!("anchor and wheel{enter}")).await;
+    teacher.until("location.pathname === '/classes'").await;
+    // A sheet: begun, named, with a question, saved.
+    teacher.tab_to("nav a[href='/sheets']").await;
+    teacher.keys(&enter).await;
+    teacher.until("location.pathname === '/sheets'").await;
+    teacher.tab_to("[name=rig]").await;
+    teacher.keys("slo").await;
+    teacher.tab_to("form[action='/sheets'] button").await;
+    teacher.keys(&enter).await;
+    teacher.until("document.getElementById('f-rig')?.value === 'slope'").await;
+    teacher.tab_to("[id='f-title']").await;
+    teacher.keys(&format!("{}a{}Down the slope", key(Key::Control), key(Key::Null))).await;
+    teacher.tab_to("[id='add-questions-words']").await;
+    teacher.keys(&enter).await;
+    teacher.until("document.getElementById('f-questions.0.ask')").await;
+    teacher.until("document.activeElement.id === 'add-questions-words'").await;
+    teacher.tab_to("#save-sheet").await;
+    teacher.keys(&enter).await;
+    teacher.until("document.querySelector('#draft-said.saved')").await;
+    teacher.until("document.querySelector('#draft-beside h1').innerText.includes('Down the slope')").await;
+    // The class: the sheet is assigned, the room is open, a word is said, the pool is looked at.
+    teacher.open("/classes/1").await;
+    teacher.tab_to("select[name=sheet]").await;
+    teacher.keys("20.1").await;
+    teacher.until("document.activeElement.selectedOptions[0].text.includes('Down the slope')").await;
+    teacher.tab_to("form[action$='/labs'] button").await;
+    teacher.keys(&enter).await;
+    teacher
+        .until("[...document.querySelectorAll('.labs-of-class th')].some(h => h.innerText.includes('Down the slope'))")
+        .await;
+    teacher.tab_to("a[href='/classes/1/rounds']").await;
+    teacher.keys(&enter).await;
+    teacher.until("document.querySelector('.room')").await;
+    teacher.tab_to("#say summary").await;
+    teacher.keys(&enter).await;
+    teacher.tab_to("#say [name=text]").await;
+    teacher.keys(&format!("Well begun.{enter}")).await;
+    teacher.until("document.getElementById('word-said').innerText !== ''").await;
+    teacher.open("/classes/1").await;
+    teacher.tab_to(".labs-of-class a[href$='/pool']").await;
+    teacher.keys(&enter).await;
+    teacher.until("location.pathname.endsWith('/pool')").await;
+}

@@ -90,6 +90,13 @@ async fn a_lesson_from_the_stamp_to_the_marks() {
     other.until("document.querySelector('#question-4 .verdict.right')").await;
     other.until("document.querySelector('.spine a[data-step=measure] .rings').innerText.includes('of 3')").await;
 
+    // A word to all groups, said from the room.
+    teacher.click("#say summary").await;
+    teacher.fill("#say [name=text]", "Ten swings each, please.").await;
+    teacher.click("#say button").await;
+    teacher.until("document.getElementById('word-said').innerText.includes('logbooks now')").await;
+    other.until("document.querySelector('.words-beside')?.closest('body').innerText.includes('Ten swings each')").await;
+
     // The teacher opens the logbook from the room and stamps it; Ruth sees it at once.
     teacher.click(".room tbody tr.stamp a").await;
     teacher.bench().await;

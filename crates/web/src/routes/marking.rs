@@ -27,7 +27,7 @@ use crate::text::markdown;
 use crate::views::{CriteriaPart, MarkedPage, MarkingPage, MarksPage, WriteUpFile, moment, part_name};
 
 /// Parts a note can stand beside, with their names for people.
-const PARTS: [(Part, &str); 7] = [
+pub(super) const PARTS: [(Part, &str); 7] = [
     (Part::Questions, "questions"),
     (Part::Forecast, "forecast"),
     (Part::Stage, "stage"),

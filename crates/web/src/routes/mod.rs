@@ -63,6 +63,7 @@ pub fn router(app: App) -> Router {
         .route("/classes/{class}/rounds", get(rounds::newest))
         .route("/classes/{class}/labs/{lab}/rounds", get(rounds::show))
         .route("/classes/{class}/labs/{lab}/rounds/part", get(rounds::part))
+        .route("/classes/{class}/labs/{lab}/rounds/word", post(rounds::say))
         .route("/classes/{class}/labs/{lab}/marks", get(marking::list).post(marking::change))
         .route("/classes/{class}/labs/{lab}/files/{name}", get(marking::take_along))
         .route("/logbooks/{logbook}/marks", get(marking::show).post(marking::decide))

@@ -1,15 +1,18 @@
 //! The room, live.
 
+use axum::Form;
 use axum::extract::{Path, Query, State};
-use axum::response::Response;
+use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
-use zeitmass_store::{Id, LabRow};
+use zeitmass_core::logbook::{Edit, OfficeEdit, Part};
+use zeitmass_store::{Actor, Id, LabRow};
 
+use super::marking::PARTS;
 use super::page;
 use crate::app::App;
 use crate::error::WebError;
 use crate::session::AsTeacher;
-use crate::views::{RoundsPage, RoundsPart, rounds};
+use crate::views::{RoundsPage, RoundsPart, part_name, rounds};
 
 /// How the room is looked at.
 #[derive(Deserialize)]
@@ -62,7 +65,47 @@ pub(super) async fn show(
     let title =
         |l: &LabRow| app.sheet(&l.source).map_or_else(|_| "Lab".to_owned(), |s| format!("{} {}", s.number, s.title));
     let labs = labs.iter().map(|l| (l.id, title(l), l.id == lab)).collect();
-    page(&RoundsPage { who: teacher.name, class_name, labs, part })
+    let parts = PARTS.iter().map(|(part, words)| (part_name(*part), *words)).collect();
+    page(&RoundsPage { who: teacher.name, class_name, labs, parts, part })
+}
+
+/// A word from the room: to one group, or to all.
+#[derive(Deserialize)]
+pub(super) struct Said {
+    /// The logbook; none for all.
+    #[serde(default)]
+    to: String,
+    part: Part,
+    text: String,
+}
+
+pub(super) async fn say(
+    State(app): State<App>,
+    AsTeacher(teacher): AsTeacher,
+    Path((class, lab)): Path<(Id, Id)>,
+    Form(Said { to, part, text }): Form<Said>,
+) -> Result<Response, WebError> {
+    let owner = teacher.id;
+    let groups = app
+        .store(move |s| {
+            s.lab_of_class(owner, class, lab)?;
+            s.groups(lab, i64::MAX)
+        })
+        .await?;
+    let one: Option<Id> = if to.is_empty() { None } else { Some(to.parse().map_err(|_| WebError::NoPage)?) };
+    let those: Vec<Id> = groups.iter().map(|g| g.logbook).filter(|id| one.is_none_or(|to| to == *id)).collect();
+    if those.is_empty() {
+        return Err(WebError::NoPage);
+    }
+    for logbook in &those {
+        let word = OfficeEdit::SayWord { part, text: text.clone() };
+        app.desks.edit(*logbook, Actor::Teacher(owner), None, Edit::Office(word)).await?;
+    }
+    let told = match those.len() {
+        1 => "It stands in their logbook now.".to_owned(),
+        n => format!("It stands in {n} logbooks now."),
+    };
+    Ok(told.into_response())
 }
 
 /// The rails alone.

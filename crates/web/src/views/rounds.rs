@@ -72,6 +72,8 @@ pub(crate) struct RoundsPage {
     pub class_name: String,
     /// Labs to look at: number and title, and which is chosen.
     pub labs: Vec<(Id, String, bool)>,
+    /// Parts a word can stand beside: names for forms and for people.
+    pub parts: Vec<(&'static str, &'static str)>,
     pub part: RoundsPart,
 }
 

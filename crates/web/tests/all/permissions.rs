@@ -130,6 +130,13 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/classes/{class}/labs/{lab}/rounds"), "", teacher_only),
         ("GET", format!("/classes/{class}/labs/{lab}/rounds/part?nameless=true"), "", teacher_only),
         ("GET", format!("/classes/{}/labs/{lab}/rounds", class + 1), "", [SignIn, Refused, Refused, Refused, Nothing]),
+        ("POST", format!("/classes/{class}/labs/{lab}/rounds/word"), "to=&part=record&text=Go+on", teacher_only),
+        (
+            "POST",
+            format!("/classes/{class}/labs/{lab}/rounds/word"),
+            "to=999&part=record&text=x",
+            [SignIn, Refused, Refused, Refused, Nothing],
+        ),
         ("GET", format!("/classes/{class}/labs/{lab}/marks"), "", teacher_only),
         ("GET", format!("/classes/{class}/labs/{}/marks", lab + 100), "", [SignIn, Refused, Refused, Refused, Nothing]),
         ("POST", format!("/classes/{class}/labs/{lab}/marks"), "do=take_in", teacher_only),
