@@ -86,6 +86,21 @@ impl Store {
         })
     }
 
+    /// The teacher's own sheets with changes that are not saved.
+    ///
+    /// # Errors
+    /// [`StoreError::Database`].
+    pub fn drafted(&self, teacher: Id) -> Result<Vec<Id>, StoreError> {
+        let sql = "SELECT s.id FROM sheets s JOIN drafts d ON d.sheet = s.id
+            JOIN draft_steps p ON p.sheet = d.sheet AND p.step = d.step WHERE s.owner = ? AND p.source <>
+            (SELECT v.source FROM sheet_versions v WHERE v.sheet = s.id AND v.trial = 0 ORDER BY v.id DESC LIMIT 1)";
+        self.read(|c| {
+            let mut query = c.prepare_cached(sql)?;
+            let rows = query.query_map([teacher], |r| r.get(0))?;
+            Ok(rows.collect::<Result<_, _>>()?)
+        })
+    }
+
     /// Changes it: what `change` makes of the text is the next step, and what was taken back before is given up.
     ///
     /// # Errors

@@ -7,7 +7,7 @@ use axum::{Form, Json};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::lab::{Draft, DraftEdit, LARGEST, LabSheet};
 use zeitmass_core::logbook::{Edit, OfficeEdit, Part};
-use zeitmass_store::{Actor, Begun, DraftRow, Id, StoreError};
+use zeitmass_store::{Actor, Begun, DraftRow, FilmOwner, FilmRow, Id, StoreError};
 
 use super::exports::file;
 use super::{go, page};
@@ -24,7 +24,8 @@ pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) 
 }
 
 async fn sheets_page(app: &App, (owner, who): (Id, String), message: String) -> Result<Response, WebError> {
-    let (rows, assigned) = app.store(move |s| Ok((s.sheets(owner)?, s.where_assigned(owner)?))).await?;
+    let (rows, assigned, drafted) =
+        app.store(move |s| Ok((s.sheets(owner)?, s.where_assigned(owner)?, s.drafted(owner)?))).await?;
     let mut sheets: Vec<_> = rows
         .into_iter()
         .map(|row| (app.sheet(&row.source).ok(), row))
@@ -40,6 +41,7 @@ async fn sheets_page(app: &App, (owner, who): (Id, String), message: String) -> 
                 unit: sheet.as_ref().map_or_else(String::new, |s| s.unit.clone()),
                 sound: sheet.is_some(),
                 shipped: row.shipped,
+                drafted: drafted.contains(&row.id),
                 classes: assigned
                     .iter()
                     .filter(|(sheet, _)| *sheet == row.id)
@@ -183,9 +185,11 @@ async fn draft_page(
     as_text: bool,
     outcome: Option<(String, bool)>,
 ) -> Result<Response, WebError> {
-    let (row, begun) = app.store(move |s| Ok((s.draft(owner, id)?, s.begun_with(owner, id)?))).await?;
+    let (row, begun, films) = app
+        .store(move |s| Ok((s.draft(owner, id)?, s.begun_with(owner, id)?, s.films_of(&FilmOwner::Teacher(owner))?)))
+        .await?;
     let source = row.source.clone();
-    let mut parts = parts(id, row, &begun, as_text)?;
+    let mut parts = parts(id, row, (&begun, &films), as_text)?;
     if let Some((message, saved)) = outcome {
         (parts.head.message, parts.head.saved) = (message, saved);
     }
@@ -193,24 +197,27 @@ async fn draft_page(
     page(&DraftPage { who, id, as_text, source, head, form, beside })
 }
 
-fn parts(id: Id, row: DraftRow, begun: &[Begun], as_text: bool) -> Result<DraftParts, WebError> {
+fn parts(id: Id, row: DraftRow, (begun, films): (&[Begun], &[FilmRow]), as_text: bool) -> Result<DraftParts, WebError> {
     let later = LabSheet::parse(&row.source).ok();
-    // Only those that would get something new are spoken of.
+    // Only those that would get something new are spoken of. Most were begun with the same text, which is read once.
     let mut growing = Growth { begun: 0, handed_in: 0, stays: Vec::new() };
-    for book in begun {
-        let (Some(later), Some(now)) = (&later, sheet_of(book)) else { continue };
-        if text_of(book) == row.source {
-            continue;
-        }
+    let mut seen: Vec<(&str, &[String])> = Vec::new();
+    for book in begun.iter().filter(|b| text_of(b) != row.source) {
+        let Some(later) = &later else { continue };
         growing.begun += 1;
         growing.handed_in += usize::from(book.handed_in);
-        for stays in now.stays(later) {
+        let texts = (book.source.as_str(), book.grown.as_slice());
+        if seen.contains(&texts) {
+            continue;
+        }
+        seen.push(texts);
+        for stays in sheet_of(book).iter().flat_map(|now| now.stays(later)) {
             if !growing.stays.contains(&stays) {
                 growing.stays.push(stays);
             }
         }
     }
-    DraftParts::of(id, row, (growing.begun > 0).then_some(growing), as_text)
+    DraftParts::of(id, row, (growing.begun > 0).then_some(growing), films, as_text)
 }
 
 /// The sheet of a logbook as it is: as it was begun, and grown since.
@@ -325,10 +332,11 @@ pub(super) async fn draft(
                 }
             };
         }
-        Ok((row, refused, text, word, s.begun_with(owner, id)?))
+        let films = s.films_of(&FilmOwner::Teacher(owner))?;
+        Ok((row, refused, text, word, (s.begun_with(owner, id)?, films)))
     });
-    let (row, refused, text, word, begun) = done.await?;
-    let html = parts(id, row, &begun, as_text)?.fragments()?;
+    let (row, refused, text, word, (begun, films)) = done.await?;
+    let html = parts(id, row, (&begun, &films), as_text)?.fragments()?;
     Ok(Json(Drafted { html, refused, text, word }).into_response())
 }
 
@@ -392,12 +400,14 @@ pub(super) async fn save(
         For::New => "Saved. New logbooks get this text; those already begun keep theirs.".to_owned(),
         For::Begun => {
             let (mut grown, mut reopened) = (0, 0);
-            for book in begun.iter().filter(|b| text_of(b) != source) {
+            let reopen = form.reopen == "yes";
+            // One that is handed in and stays so is marked by the sheet it was handed in with.
+            for book in begun.iter().filter(|b| text_of(b) != source && (reopen || !b.handed_in)) {
                 let news = sheet_of(book).map_or_else(String::new, |now| now.news(&later));
                 let by = Actor::Teacher(owner);
                 app.desks.grow(book.logbook).await?;
                 grown += 1;
-                if book.handed_in && form.reopen == "yes" && !news.is_empty() {
+                if book.handed_in && !news.is_empty() {
                     let back = Edit::Office(OfficeEdit::SendBack { note: news.clone() });
                     app.desks.edit(book.logbook, by, None, back).await?;
                     reopened += 1;
@@ -411,6 +421,7 @@ pub(super) async fn save(
             match (grown, reopened) {
                 (1, 0) => "Saved. The logbook that was begun has it too.".to_owned(),
                 (n, 0) => format!("Saved. The {n} logbooks that were begun have it too."),
+                (1, _) => "Saved. The logbook that was handed in has it too, and is open again.".to_owned(),
                 (n, r) => format!("Saved. {n} logbooks that were begun have it too; {r} of them are open again."),
             }
         }

@@ -7,7 +7,7 @@ use zeitmass_core::inquiry::{Check, Pointable, Position, Step};
 use zeitmass_core::lab::{ANSWERED_BY, Draft, DraftRule, FROM, Freedom, LabSheet, Mistake, Sees, looked_over};
 use zeitmass_core::logbook::{Logbook, Part};
 use zeitmass_core::rigs::{CATALOGUE, Card, SettingKind, SettingSpec, SettingValue};
-use zeitmass_store::{DraftRow, Id};
+use zeitmass_store::{DraftRow, FilmRow, Id};
 
 use super::parts::{Look, Scene};
 use super::teacher::SheetPreview;
@@ -186,12 +186,25 @@ pub(crate) struct DraftParts {
 }
 
 impl DraftParts {
-    pub(crate) fn of(id: Id, row: DraftRow, growth: Option<Growth>, as_text: bool) -> Result<Self, WebError> {
+    pub(crate) fn of(
+        id: Id,
+        row: DraftRow,
+        growth: Option<Growth>,
+        own_films: &[FilmRow],
+        as_text: bool,
+    ) -> Result<Self, WebError> {
         let (wrong, sound) = looked_over(&row.source);
         let form = match Draft::read(&row.source) {
             Ok(draft) => DraftForm {
                 id,
-                areas: Form { draft: &draft, card: draft.card(), wrong: &wrong, sheet: sound.clone() }.areas(),
+                areas: Form {
+                    draft: &draft,
+                    card: draft.card(),
+                    wrong: &wrong,
+                    sheet: sound.clone(),
+                    films: films(own_films),
+                }
+                .areas(),
                 unreadable: String::new(),
             },
             Err(e) => DraftForm { id, areas: Vec::new(), unreadable: e.to_string() },
@@ -267,6 +280,15 @@ struct Form<'a> {
     card: Card,
     wrong: &'a [Mistake],
     sheet: Option<LabSheet>,
+    /// Films there are: name and words.
+    films: Vec<(String, String)>,
+}
+
+/// Demo films, and the teacher's own.
+fn films(own: &[FilmRow]) -> Vec<(String, String)> {
+    let demo = zeitmass_film::catalogue::FILMS.iter().map(|f| (f.name.to_owned(), f.title.to_owned()));
+    let own = own.iter().map(|f| (f.facts.key.clone(), format!("{} (my own)", f.facts.title)));
+    std::iter::once((String::new(), "choose".to_owned())).chain(own).chain(demo).collect()
 }
 
 fn picks(all: &[(&str, &str)]) -> Control {
@@ -366,12 +388,7 @@ impl Form<'_> {
         let mut fields = vec![self.field("rig", "What moves", Control::Pick(rigs))];
         let mut area = self.area("motion", "Motion");
         if self.draft.value("rig").is_empty() {
-            fields.push(self.hinted(
-                "film",
-                "One film",
-                Control::Line,
-                "name of a demo film, or film 12 of your own films",
-            ));
+            fields.push(self.field("film", "One film", Control::Pick(self.films.clone())));
             fields.push(self.field("own_films", "Students bring films of their own", Control::Tick));
             for place in 0..self.draft.count("conditions") {
                 let at = |key: &str| format!("conditions.{place}.{key}");
@@ -385,7 +402,7 @@ impl Form<'_> {
             for place in 0..self.draft.count("films") {
                 let at = |key: &str| format!("films.{place}.{key}");
                 let fields = vec![
-                    self.field(at("film"), "Film", Control::Line),
+                    self.field(at("film"), "Film", Control::Pick(self.films.clone())),
                     self.hinted(at("conditions"), "Its conditions", Control::Area, "one a line"),
                 ];
                 let more = vec![

@@ -173,6 +173,8 @@ pub(crate) struct SheetListRow {
     pub title: String,
     pub unit: String,
     pub shipped: bool,
+    /// Whether it has changes that are not saved.
+    pub drafted: bool,
     /// Classes it is assigned to.
     pub classes: String,
 }

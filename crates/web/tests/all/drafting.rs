@@ -70,6 +70,7 @@ async fn a_draft_is_kept_undone_and_saved_and_only_saving_puts_it_in_force() {
     assert!(html.contains("Still wrong") && html.contains("aria-describedby=\"w-goal.symbol\""), "{html}");
     assert!(html.contains("Pendulum of the tower"), "the rest is shown all the same");
     assert!(d.draft().contains("Pendulum of the tower") && d.in_force() == PENDULUM);
+    assert!(d.t.ask("GET", "//sheets", TEACHER, "").await.1.contains("with a draft"));
     // What is wrong cannot be put in force or tried, and nothing is lost by asking.
     let (status, page) = d.save("").await;
     assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("cannot be the symbol"), "{page}");
@@ -86,6 +87,7 @@ async fn a_draft_is_kept_undone_and_saved_and_only_saving_puts_it_in_force() {
     let (status, page) = d.save("").await;
     assert!(status.is_success() && page.contains("Saved."), "{page}");
     assert!(d.in_force().contains("Pendulum of the tower"));
+    assert!(!d.t.ask("GET", "//sheets", TEACHER, "").await.1.contains("with a draft"));
     // The text as a text: also one with mistakes is kept, and one that was changed in another window meanwhile is said to be.
     let step = d.store.draft(d.owner, d.sheet).unwrap().step;
     let (_, answer) = d.deeds(json!([{ "text": "+++\r\nnumber = = 3\r\n+++\r\n" }]), step).await;
@@ -180,15 +182,23 @@ async fn a_sheet_in_use_grows_and_what_was_begun_stays() {
     let html = answer["html"].as_str().unwrap();
     for said in [
         "2 logbooks were begun",
-        "Reopen the 1 handed in",
+        "Also the 1 handed in",
         "Settings, and values that were dealt, stay",
         "Columns stay",
         "since answers belong to it",
     ] {
         assert!(html.contains(said), "{said}: {html}");
     }
+    // One that is handed in and not reopened stays as it was handed in.
+    let (status, page) = d.save("logbooks=begun").await;
+    assert!(status.is_success() && page.contains("The logbook that was begun has it too"), "{page}");
+    assert!(d.store.load_logbook(done).unwrap().book.state().office.handed_in);
+    assert_eq!(d.store.load_logbook(done).unwrap().book.sheet().questions.len(), before.sheet().questions.len());
     let (status, page) = d.save("logbooks=begun&reopen=yes").await;
-    assert!(status.is_success() && page.contains("2 logbooks that were begun have it too; 1 of them"), "{page}");
+    assert!(
+        status.is_success() && page.contains("The logbook that was handed in has it too, and is open again"),
+        "{page}"
+    );
     let after = d.store.load_logbook(mine).unwrap().book;
     assert_eq!(after.sheet().questions.len(), before.sheet().questions.len() + 1, "one more, and none less");
     assert_eq!(after.state().run, before.state().run);
