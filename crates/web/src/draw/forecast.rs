@@ -15,6 +15,9 @@ pub(crate) const SIZE: [f64; 2] = [640.0, 300.0];
 /// Left, right, top and bottom edge of the plot.
 pub(crate) const PLOT: [f64; 4] = [62.0, 622.0, 34.0, 250.0];
 
+/// A curve against time: (t, value) in the units of the axes.
+type Curve = Vec<[f64; 2]>;
+
 /// An SVG of the axes. Curves are (t, value) in the units of the axes.
 pub(crate) fn svg(
     plan: &CurvePlan,
@@ -30,7 +33,7 @@ pub(crate) fn svg(
 pub(crate) fn svg_with(
     plan: &CurvePlan,
     duration: f64,
-    (sketch, many): (Option<&[[f64; 2]]>, &[Vec<[f64; 2]>]),
+    (sketch, many): (Option<&[[f64; 2]]>, &[Curve]),
     measured: Option<&[[f64; 2]]>,
     second: &Unit,
 ) -> String {

@@ -42,6 +42,12 @@ impl Field {
         self.hint.chars().count() > 24
     }
 
+    /// Whether it takes more room than most.
+    pub(crate) fn roomy(&self) -> bool {
+        self.long()
+            || matches!(&self.control, Control::Pick(all) if all.iter().any(|(_, words)| words.chars().count() > 26))
+    }
+
     /// Whether it holds what is none of its options.
     pub(crate) fn unknown(&self) -> bool {
         matches!(&self.control, Control::Pick(options) if options.iter().all(|(value, _)| *value != self.value))
@@ -374,7 +380,7 @@ impl Form<'_> {
     fn head(&self) -> Area {
         Area {
             fields: vec![
-                self.hinted("number", "Number", Control::Line, "unit and place in it, such as 4.2"),
+                self.hinted("number", "Number", Control::Line, "unit.place, such as 4.2"),
                 self.field("title", "Title", Control::Line),
                 self.field("unit", "Unit", Control::Line),
             ],

@@ -466,7 +466,7 @@ impl Draft {
         }
         let (list, place) = path.rsplit_once('.').ok_or_else(|| format!("“{path}” cannot be taken out."))?;
         let place = place_in(place)?;
-        if !(place < self.count(list)) || !is_list(list) {
+        if place >= self.count(list) || !is_list(list) {
             return Err("It is not there any more.".to_owned());
         }
         if self.count(list) == 1 {
