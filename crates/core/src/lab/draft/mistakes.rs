@@ -3,7 +3,8 @@
 use toml_edit::{Document, Item, Value};
 
 use super::super::{LabSheet, SheetError};
-use super::{Draft, DraftEdit, is_list};
+use super::change::is_list;
+use super::{Draft, DraftEdit};
 use crate::lab::read::split;
 
 /// Most mistakes that are told at once.
