@@ -18,8 +18,8 @@ pub struct Expected {
     up: Unit,
     /// What goes up, of x and the constant to be found.
     formula: Formula,
-    /// Symbol of the constant and its accepted value, in coherent SI units.
-    constant: (String, f64),
+    /// Symbol of the constant and its value in coherent SI units; none where each logbook has its own.
+    constant: (String, Option<f64>),
 }
 
 #[derive(Deserialize)]
@@ -31,13 +31,12 @@ pub(super) struct FrontExpected {
     curve: String,
 }
 
-/// Reads a curve. It may hold what is published, and never what a logbook hides: a logbook can be sent back after its curve was seen.
+/// Reads a curve of the constant: at its accepted value, or at the key of a logbook where each has its own.
 pub(super) fn expected(front: FrontExpected, goal: &Goal) -> Result<Expected, String> {
     let unit = |text: &str| Unit::parse(text).map_err(|e| sentence(&e.to_string()));
     let (across, up) = (unit(&front.across)?, unit(&front.up)?);
-    let Some((number, unit)) = &goal.accepted else {
-        return Err("A curve that is shown after handing in needs an accepted value of the constant.".to_owned());
-    };
+    let accepted = goal.accepted.as_ref();
+    let unit = accepted.map_or(&goal.unit, |(_, unit)| unit);
     if !is_symbol(&front.x) || front.x == goal.symbol {
         return Err(format!("“{}” cannot stand for what goes across.", front.x));
     }
@@ -51,11 +50,23 @@ pub(super) fn expected(front: FrontExpected, goal: &Goal) -> Result<Expected, St
     if !found.same_dimension(&up) {
         return Err(format!("The curve comes to {}, which is no {}.", found.pretty(), up.pretty()));
     }
-    let constant = (goal.symbol.clone(), number.value() * unit.size());
+    let constant = (goal.symbol.clone(), accepted.map(|(number, unit)| number.value() * unit.size()));
     Ok(Expected { x: front.x, across, up, formula, constant })
 }
 
 impl Expected {
+    /// Whether it is drawn at a published value. One that holds a logbook's own numbers is shown with the key alone: a logbook can be sent back after
+    /// its curve was seen.
+    pub fn is_published(&self) -> bool {
+        self.constant.1.is_some()
+    }
+
+    /// The same at this value of the constant, in coherent SI units.
+    #[must_use]
+    pub fn at(&self, constant: f64) -> Self {
+        Self { constant: (self.constant.0.clone(), Some(constant)), ..self.clone() }
+    }
+
     /// Whether axes with these units show its quantities.
     pub fn fits(&self, across: &Unit, up: &Unit) -> bool {
         self.across.same_dimension(across) && self.up.same_dimension(up)
@@ -67,7 +78,7 @@ impl Expected {
         let at = |x: &f64| {
             let value_of = |s: &str| match s {
                 s if s == self.x => Ok(Uncertain::exact(x * across.size())),
-                s if s == symbol => Ok(Uncertain::exact(*constant)),
+                s if s == symbol => Ok(Uncertain::exact(constant.unwrap_or(f64::NAN))),
                 other => Err(Problem::UnknownSymbol(other.to_owned())),
             };
             self.formula.evaluate(&value_of).map_or(f64::NAN, |v| v.value / up.size())

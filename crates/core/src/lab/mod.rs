@@ -43,7 +43,7 @@
 //! accepted = "9.81 m/s^2"         # or key = a formula over the settings' symbols, with unit and one_trial
 //! source = "survey of the tower"
 //!
-//! [[expected]]             # a curve that is drawn once the logbook is handed in
+//! [[expected]]             # a curve that is drawn once the logbook is handed in, or beside the marks
 //! x = "L"
 //! across = "m"             # for graphs of a length across
 //! up = "s^2"               # and the square of a time up

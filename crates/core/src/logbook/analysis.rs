@@ -152,7 +152,8 @@ impl Logbook {
         }
         if state.office.handed_in {
             for graph in graphs.iter_mut().filter_map(|(_, g)| g.as_mut()) {
-                let fits = self.sheet.expected.iter().find(|e| e.fits(&graph.x.unit, &graph.y.unit));
+                let mut curves = self.sheet.expected.iter().filter(|e| e.is_published());
+                let fits = curves.find(|e| e.fits(&graph.x.unit, &graph.y.unit));
                 graph.expected = fits.cloned();
             }
         }

@@ -35,9 +35,9 @@ mod writing;
 use std::collections::BTreeMap;
 use std::sync::{Arc, OnceLock};
 
-use crate::graph::GraphPlan;
+use crate::graph::{Graph, GraphPlan};
 pub use crate::inquiry::Step;
-use crate::lab::{Freedom, Key, LabSheet, SettingRule};
+use crate::lab::{Expected, Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultPlan;
 use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
@@ -271,6 +271,16 @@ impl Logbook {
     /// The right answer for this logbook. For the teacher only.
     pub fn key(&self) -> Option<Key> {
         self.sheet.key(self.rules())
+    }
+
+    /// The curve the points of a graph should lie on with this logbook's own numbers. As secret as the key.
+    pub fn expected_by_key(&self, graph: &Graph) -> Option<Expected> {
+        let curve = self.sheet.expected.iter().find(|e| e.fits(&graph.x.unit, &graph.y.unit))?;
+        if curve.is_published() {
+            return Some(curve.clone());
+        }
+        let key = self.key()?;
+        Some(curve.at(key.value * key.unit.size()))
     }
 
     /// Whether the settings as they stand are not those of the run on the stage.

@@ -20,6 +20,11 @@ async fn type_in(teacher: &Browser, path: &str, words: &str) {
     brisk(teacher, words).await;
 }
 
+/// The same at once.
+async fn fill_in(teacher: &Browser, path: &str, words: &str) {
+    teacher.fill(&field(path), words).await;
+}
+
 /// Waits until all that was done is kept.
 async fn kept(teacher: &Browser) {
     teacher.until("['kept as a draft', 'in force'].includes(document.getElementById('draft-kept').innerText)").await;
@@ -51,24 +56,24 @@ async fn draft(teacher: &Browser) {
     teacher.click("[id='add-questions-choices']").await;
     teacher.find(&field("questions.0.ask")).await;
     teacher.choose(&field("questions.0.at"), "Graph").await;
-    type_in(teacher, "questions.0.ask", "What does the slope of $m$ against $s$ grow with?").await;
-    type_in(teacher, "questions.0.choices.0.text", "the stiffness").await;
-    type_in(teacher, "questions.0.choices.1.text", "the load").await;
-    type_in(teacher, "questions.0.choices.1.word", "The load stands on an axis.").await;
+    fill_in(teacher, "questions.0.ask", "What does the slope of $m$ against $s$ grow with?").await;
+    fill_in(teacher, "questions.0.choices.0.text", "the stiffness").await;
+    fill_in(teacher, "questions.0.choices.1.text", "the load").await;
+    fill_in(teacher, "questions.0.choices.1.word", "The load stands on an axis.").await;
     teacher.click("[id='add-questions-words']").await;
     // A question at Measure comes before one at Graph.
     teacher
         .until(&format!("document.querySelector({})?.value === 'What is asked?'", json!(field("questions.0.ask"))))
         .await;
-    type_in(teacher, "questions.0.ask", "Which reading is the least certain, and why?").await;
-    type_in(teacher, "goal.name", "stiffness").await;
-    type_in(teacher, "goal.symbol", "k").await;
+    fill_in(teacher, "questions.0.ask", "Which reading is the least certain, and why?").await;
+    fill_in(teacher, "goal.name", "stiffness").await;
+    fill_in(teacher, "goal.symbol", "k").await;
     for path in ["goal.accepted", "goal.source"] {
         teacher.find(&field(path)).await.clear().await.unwrap();
     }
-    type_in(teacher, "goal.key", "k").await;
-    type_in(teacher, "goal.unit", "N/m").await;
-    type_in(teacher, "sections.0.text", "**How stiff is your spring?** It obeys $F = k\\,s$.").await;
+    fill_in(teacher, "goal.key", "k").await;
+    fill_in(teacher, "goal.unit", "N/m").await;
+    fill_in(teacher, "sections.0.text", "**How stiff is your spring?** It obeys $F = k\\,s$.").await;
     kept(teacher).await;
     teacher.until("document.querySelector('#draft-beside h1').innerText.includes('Whose spring?') && document.querySelector('#draft-beside math')").await;
     teacher.network(false, 0).await;
@@ -145,7 +150,7 @@ async fn a_lesson_from_the_drafting_table_to_the_marks_of_four_groups() {
     // Marked by key alone, from logbook to logbook.
     teacher.open("/classes/1").await;
     teacher.click_beside(".labs-of-class tr", "Whose spring?", "a[href$='/marks']").await;
-    teacher.click_beside("tr", names[0], "a").await;
+    teacher.click("tbody tr:first-child a").await;
     for k in 0..4 {
         teacher.until(&format!("document.querySelector('nav').innerText.includes('{} of 4')", k + 1)).await;
         teacher.until("document.querySelector('.criterion.at-hand')").await;

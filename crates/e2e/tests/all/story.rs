@@ -135,18 +135,16 @@ async fn prepare(teacher: &Browser, key: &str) {
     teacher.accessible("a lab sheet").await;
     teacher.click("button.primary").await;
     teacher.until(r"/^\/sheets\/\d+\/edit$/.test(location.pathname)").await;
-    // Typed at the very beginning, above the front matter.
+    // Typed at the very beginning, above the front matter: it is told, kept, and not in force.
+    teacher.click("#draft-head .tabs a[href$=text]").await;
     let top = format!("{}{}{}", char::from(Key::Control), char::from(Key::Home), char::from(Key::Null));
-    teacher.find("textarea").await.send_keys(&format!("{top}x")).await.unwrap();
-    teacher.until("document.querySelector('#preview .said')?.textContent.includes('Line 1')").await;
+    teacher.find("#source").await.send_keys(&format!("{top}x")).await.unwrap();
+    teacher.until("document.querySelector('#draft-beside .wrong')?.textContent.includes('Line 1')").await;
     teacher.accessible("a lab sheet being edited").await;
-    teacher.click("button.primary").await;
-    teacher.until("document.querySelector('form .said')?.textContent.includes('as it was saved before')").await;
-    teacher.until("document.querySelector('textarea').value.startsWith('x+++')").await;
-    teacher.find("textarea").await.send_keys(&format!("{top}{}", char::from(Key::Delete))).await.unwrap();
-    teacher.until("document.querySelector('#preview h1')?.textContent.includes('Tower pendulum')").await;
-    teacher.click("button.primary").await;
-    teacher.until("document.querySelector('.saved')").await;
+    teacher.until("document.getElementById('save-sheet').disabled && document.getElementById('source').value.startsWith('x+++')").await;
+    teacher.find("#source").await.send_keys(&format!("{top}{}", char::from(Key::Delete))).await.unwrap();
+    teacher.until("document.querySelector('#draft-beside h1')?.textContent.includes('Tower pendulum')").await;
+    teacher.until("document.getElementById('draft-kept').innerText === 'in force'").await;
 
     teacher.open("/classes/1").await;
     teacher.choose("select", "2.1 Tower pendulum").await;

@@ -8,6 +8,7 @@ use axum::extract::{Path, State};
 use axum::response::Response;
 use serde::Deserialize;
 use serde_json::json;
+use zeitmass_core::graph::Graph;
 use zeitmass_core::lab::{LabSheet, ReadFrom};
 use zeitmass_core::logbook::Part;
 use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
@@ -17,9 +18,11 @@ use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
 use super::exports::{file, write_up_of};
+use super::pool::newest_graph;
 use super::{go, page};
 use crate::app::App;
 use crate::desks::blocking;
+use crate::draw;
 use crate::error::WebError;
 use crate::files::{TableFormat, file_name, list_file};
 use crate::session::{Access, AsTeacher, Visitor};
@@ -327,6 +330,12 @@ pub(super) async fn marked(State(app): State<App>, access: Access, visitor: Visi
     let found = sight.analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref()?.as_ref().ok());
     let found =
         found.map_or_else(String::new, |c| format!("{} = {}", c.symbol, with_unit(&plus_minus(c.value, c.u), &c.unit)));
+    // The own points with the curve they should lie on, by the own numbers.
+    let graph = newest_graph(&sight.analysis).and_then(|g| Some((g, book.expected_by_key(g)?)));
+    let graph = graph.map_or_else(String::new, |(g, curve)| {
+        let wanted = Graph { expected: Some(curve), look: None, ..g.clone() };
+        draw::svg(&wanted, draw::Audience::Reader)
+    });
     let late = book.sheet().sections.iter().filter(|s| s.from == ReadFrom::HandIn);
     let who = match visitor.0 {
         Some(zeitmass_store::Who::Teacher(t)) => t.name,
@@ -342,6 +351,7 @@ pub(super) async fn marked(State(app): State<App>, access: Access, visitor: Visi
         most: plain(criteria.iter().map(zeitmass_core::lab::Criterion::most).sum()),
         wanted: wanted_words(book),
         found,
+        graph,
         sections: late.map(|s| (s.heading.clone(), markdown(&s.text))).collect(),
     })
 }

@@ -140,7 +140,7 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: b
 }
 
 /// The graph of a logbook that says most: the newest with a line, else the newest with points.
-fn newest_graph(analysis: &Analysis) -> Option<&Graph> {
+pub(super) fn newest_graph(analysis: &Analysis) -> Option<&Graph> {
     let all = || analysis.graphs.iter().rev().filter_map(|(_, g)| g.as_ref());
     all().find(|g| g.first_fit().is_some()).or_else(|| all().find(|g| g.points().next().is_some()))
 }

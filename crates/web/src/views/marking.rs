@@ -157,5 +157,7 @@ pub(crate) struct MarkedPage {
     pub wanted: String,
     pub found: String,
     /// Texts that wait until a logbook is handed in.
+    /// The newest graph with the curve it should have shown; blank where the sheet has none for it.
+    pub graph: String,
     pub sections: Vec<(String, String)>,
 }

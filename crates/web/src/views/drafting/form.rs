@@ -600,12 +600,7 @@ impl Form<'_> {
                 self.hinted(at("across"), "Across, in", Control::Line, "a unit of the axis"),
                 self.field(at("x"), "called", Control::Line),
                 self.field(at("up"), "Up, in", Control::Line),
-                self.hinted(
-                    at("curve"),
-                    "Curve",
-                    Control::Line,
-                    "a formula of it and the constant, at its accepted value",
-                ),
+                self.hinted(at("curve"), "Curve", Control::Line, "a formula of it and the constant"),
             ];
             area.items.push(self.item("expected", place, "After handing in".to_owned(), fields, Vec::new()));
         }
