@@ -76,6 +76,22 @@ fn a_block_finds_its_columns_by_their_heads_and_makes_new_ones() {
     assert_eq!((book.state().record.tables.len(), cell(&book, 1, 1)), (1, String::new()));
 }
 
+/// A row of thousands of cells is refused at once, with heads and without.
+#[test]
+fn a_block_of_thousands_of_columns_is_refused_before_names_are_looked_for() {
+    let mut book = empty();
+    for block in [
+        format!("L (m)\tt10 (s)\n0.4{}", "\t12.4".repeat(4000)),
+        format!("a{}\n1{}", "\ta".repeat(4000), "\t1".repeat(4000)),
+    ] {
+        for table in [Some(1), None] {
+            let before = book.clone();
+            assert!(book.apply(&paste(table, &block), 0).is_err());
+            assert!(book == before);
+        }
+    }
+}
+
 #[test]
 fn a_set_column_is_filled_with_equal_intervals_and_a_word_about_their_number() {
     let mut book = empty();

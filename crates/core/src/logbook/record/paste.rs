@@ -135,6 +135,8 @@ impl Logbook {
                 });
                 continue;
             }
+            // Before a symbol is looked for that none of thousands has.
+            room_for_columns(table, new.len() + 1)?;
             let of = head.uncertainty_of().map(|s| format!("u_{s}"));
             let symbol = self.free_symbol(of.as_deref().unwrap_or(&head.symbol), &head.name, |s| {
                 table.columns.iter().chain(&new).any(|c| c.symbol == s || c.stem.as_deref() == Some(s))
