@@ -1,6 +1,8 @@
 //! Forecasts in front of the class: the teacher asks at the free bench, everybody answers on a device of their own, and all answers lie over what
 //! was measured.
 
+use std::sync::Arc;
+
 use axum::extract::{Path, State};
 use axum::response::{IntoResponse, Response};
 use axum::{Form, Json};
@@ -36,7 +38,7 @@ fn time_of(book: &Logbook) -> Unit {
 }
 
 /// The bench somebody may ask from: a teacher's own, of a rig.
-async fn bench(app: &App, access: &Access) -> Result<std::sync::Arc<Logbook>, WebError> {
+async fn bench(app: &App, access: &Access) -> Result<Arc<Logbook>, WebError> {
     let book = app.desks.book(access.info.id).await?;
     if access.viewer != Viewer::Own || book.sheet().is_filmed() { Err(WebError::Forbidden) } else { Ok(book) }
 }
@@ -48,10 +50,14 @@ pub(super) async fn begin(
     access: Access,
 ) -> Result<Response, WebError> {
     let book = bench(&app, &access).await?;
-    let owner = teacher.id;
-    let classes = app.store(move |s| s.classes(owner)).await?;
-    let classes = classes.into_iter().filter(|c| !c.closed).map(|c| (c.id, c.name)).collect();
+    let classes = open_classes(&app, teacher.id).await?;
     page(&begin_page(teacher.name, access.info.id, &book, classes, String::new()))
+}
+
+/// The classes a teacher can ask.
+async fn open_classes(app: &App, owner: Id) -> Result<Vec<(Id, String)>, WebError> {
+    let classes = app.store(move |s| s.classes(owner)).await?;
+    Ok(classes.into_iter().filter(|c| !c.closed).map(|c| (c.id, c.name)).collect())
 }
 
 fn begin_page(who: String, logbook: Id, book: &Logbook, classes: Vec<(Id, String)>, message: String) -> BeginPage {
@@ -104,8 +110,7 @@ pub(super) async fn ask(
             Ok(go(format!("/asks/{id}")))
         }
         Err(message) => {
-            let classes = app.store(move |s| s.classes(owner)).await?;
-            let classes = classes.into_iter().filter(|c| !c.closed).map(|c| (c.id, c.name)).collect();
+            let classes = open_classes(&app, owner).await?;
             let again = page(&begin_page(teacher.name, logbook, &book, classes, message))?;
             Ok((axum::http::StatusCode::UNPROCESSABLE_ENTITY, again).into_response())
         }
@@ -141,15 +146,20 @@ fn read(book: &Logbook, form: &Asking) -> Result<([f64; 2], f64), String> {
     }
 }
 
+/// What a teacher asked, with the bench it was asked at.
+async fn asked(app: &App, owner: Id, id: Id) -> Result<(Ask, Arc<Logbook>), WebError> {
+    let ask = app.store(move |s| s.asked(owner, id)).await?;
+    let book = app.desks.book(ask.logbook).await?;
+    Ok((ask, book))
+}
+
 /// What came of it, as it stands now.
 pub(super) async fn show(
     State(app): State<App>,
     AsTeacher(teacher): AsTeacher,
     Path(id): Path<Id>,
 ) -> Result<Response, WebError> {
-    let owner = teacher.id;
-    let ask = app.store(move |s| s.asked(owner, id)).await?;
-    let book = app.desks.book(ask.logbook).await?;
+    let (ask, book) = asked(&app, teacher.id, id).await?;
     let class = ask.class;
     let class = app.store(move |s| s.class_name(class)).await?;
     let title = book.sheet().title.clone();
@@ -162,9 +172,7 @@ pub(super) async fn part(
     AsTeacher(teacher): AsTeacher,
     Path(id): Path<Id>,
 ) -> Result<Response, WebError> {
-    let owner = teacher.id;
-    let ask = app.store(move |s| s.asked(owner, id)).await?;
-    let book = app.desks.book(ask.logbook).await?;
+    let (ask, book) = asked(&app, teacher.id, id).await?;
     page(&standing(&app, &ask, &book).await?)
 }
 
@@ -214,12 +222,12 @@ pub(super) async fn asked_now(State(app): State<App>, AsStudent(student): AsStud
 /// The page on which it is answered.
 pub(super) async fn answer_page(State(app): State<App>, AsStudent(student): AsStudent) -> Result<Response, WebError> {
     let (class, id) = (student.class, student.id);
-    let asked = app.store(move |s| {
+    let open = app.store(move |s| {
         let Some(ask) = s.open_ask(class)? else { return Ok(None) };
         let own = s.forecasts(ask.id)?.into_iter().find(|f| f.student == id).map(|f| f.answer);
         Ok(Some((ask, own.unwrap_or_default())))
     });
-    let Some((ask, own)) = asked.await? else { return page(&AnswerPage::nothing(student.name)) };
+    let Some((ask, own)) = open.await? else { return page(&AnswerPage::nothing(student.name)) };
     let book = app.desks.book(ask.logbook).await?;
     let spec = book.sheet().card.channel(&ask.channel).ok_or(StoreError::NotFound("question"))?;
     page(&AnswerPage::of(student.name, &ask, &curve(spec, ask.ends), &time_of(&book), &own))

@@ -368,6 +368,43 @@ pub(super) struct Saving {
     reopen: String,
 }
 
+/// Grows a logbook, and says so in it; gives whether it was handed in and is open again.
+async fn grow(app: &App, owner: Id, book: &Begun, later: &LabSheet) -> Result<bool, WebError> {
+    let news = sheet_of(book).map_or_else(String::new, |now| now.news(later));
+    // Nothing can be said in one that this program reads in part only; it is left as it was.
+    if app.desks.book(book.logbook).await?.unread().is_some() {
+        return Err(WebError::Invalid("It was written by a newer program.".to_owned()));
+    }
+    app.desks.grow(book.logbook).await?;
+    if news.is_empty() {
+        return Ok(false);
+    }
+    let by = Actor::Teacher(owner);
+    if book.handed_in {
+        let back = Edit::Office(OfficeEdit::SendBack { note: news.clone() });
+        app.desks.edit(book.logbook, by, None, back).await?;
+    }
+    let word = Edit::Office(OfficeEdit::SayWord { part: Part::Questions, text: news });
+    app.desks.edit(book.logbook, by, None, word).await?;
+    Ok(book.handed_in)
+}
+
+/// What is said once logbooks have grown: how many, how many of them are open again, how many could not.
+fn grown_words(grown: usize, reopened: usize, failed: usize) -> String {
+    let done = match (grown, reopened) {
+        (0, _) => "Saved. New logbooks get this text; there was none to add it to.".to_owned(),
+        (1, 0) => "Saved. The logbook that was begun has it too.".to_owned(),
+        (n, 0) => format!("Saved. The {n} logbooks that were begun have it too."),
+        (1, _) => "Saved. The logbook that was handed in has it too, and is open again.".to_owned(),
+        (n, r) => format!("Saved. {n} logbooks that were begun have it too; {r} of them are open again."),
+    };
+    match failed {
+        0 => done,
+        1 => done + " One could not be changed and is as it was; save again to try it.",
+        n => format!("{done} {n} could not be changed and are as they were; save again to try it."),
+    }
+}
+
 /// Puts the draft in force; logbooks that were begun grow by it if that is wished.
 pub(super) async fn save(
     State(app): State<App>,
@@ -399,31 +436,21 @@ pub(super) async fn save(
         For::New if begun.is_empty() => "Saved. New logbooks get this text.".to_owned(),
         For::New => "Saved. New logbooks get this text; those already begun keep theirs.".to_owned(),
         For::Begun => {
-            let (mut grown, mut reopened) = (0, 0);
             let reopen = form.reopen == "yes";
+            let (mut grown, mut reopened, mut failed) = (0, 0, 0);
             // One that is handed in and stays so is marked by the sheet it was handed in with.
             for book in begun.iter().filter(|b| text_of(b) != source && (reopen || !b.handed_in)) {
-                let news = sheet_of(book).map_or_else(String::new, |now| now.news(&later));
-                let by = Actor::Teacher(owner);
-                app.desks.grow(book.logbook).await?;
-                grown += 1;
-                if book.handed_in && !news.is_empty() {
-                    let back = Edit::Office(OfficeEdit::SendBack { note: news.clone() });
-                    app.desks.edit(book.logbook, by, None, back).await?;
-                    reopened += 1;
-                }
-                if !news.is_empty() {
-                    let word = Edit::Office(OfficeEdit::SayWord { part: Part::Questions, text: news });
-                    app.desks.edit(book.logbook, by, None, word).await?;
+                // One that cannot be written to is no reason to leave out the others.
+                match grow(&app, owner, book, &later).await {
+                    Ok(open_again) => (grown, reopened) = (grown + 1, reopened + usize::from(open_again)),
+                    Err(e) => {
+                        tracing::warn!(logbook = book.logbook, error = %e, "a logbook did not grow");
+                        failed += 1;
+                    }
                 }
             }
-            tracing::info!(teacher = owner, sheet = id, grown, reopened, "a sheet has grown");
-            match (grown, reopened) {
-                (1, 0) => "Saved. The logbook that was begun has it too.".to_owned(),
-                (n, 0) => format!("Saved. The {n} logbooks that were begun have it too."),
-                (1, _) => "Saved. The logbook that was handed in has it too, and is open again.".to_owned(),
-                (n, r) => format!("Saved. {n} logbooks that were begun have it too; {r} of them are open again."),
-            }
+            tracing::info!(teacher = owner, sheet = id, grown, reopened, failed, "a sheet has grown");
+            grown_words(grown, reopened, failed)
         }
     };
     draft_page(&app, (owner, teacher.name), id, false, Some((message, true))).await

@@ -88,7 +88,7 @@ impl Bench {
             back: match viewer {
                 Viewer::Teacher => format!("/classes/{}", info.class),
                 Viewer::Member => "/labs".to_owned(),
-                Viewer::Own if info.free => "/sheets".to_owned(),
+                Viewer::Own if info.free => "/bench".to_owned(),
                 Viewer::Own => format!("/sheets/{}/edit", info.sheet),
             },
             own: viewer == Viewer::Own,
