@@ -203,8 +203,10 @@ pub(crate) fn add_member(c: &Connection, assignment: Id, student: Id, logbook: I
     Ok(())
 }
 
-/// The sheet of a lab assigned to the student's own class.
+/// The sheet of a lab assigned to the student's own class. The free bench is one only while the class may go there.
 fn assigned_sheet(c: &Connection, student: Id, assignment: Id) -> Result<Id, StoreError> {
-    let sql = "SELECT a.sheet FROM assignments a JOIN students s ON s.class = a.class WHERE a.id = ? AND s.id = ? AND a.taken_back IS NULL";
+    let sql = "SELECT a.sheet FROM assignments a JOIN students s ON s.class = a.class JOIN classes k ON k.id = a.class
+        JOIN sheets b ON b.id = a.sheet WHERE a.id = ? AND s.id = ? AND a.taken_back IS NULL
+        AND (k.free_bench = 1 OR coalesce(b.key, '') NOT LIKE 'bench/%')";
     c.query_row(sql, [assignment, student], |r| r.get(0)).optional()?.ok_or(StoreError::NotFound("lab"))
 }

@@ -326,6 +326,10 @@ async fn the_free_bench_is_open_to_whom_it_is_meant_for_and_becomes_a_sheet() {
     d.t.ask("POST", &office, TEACHER, "do=free_bench_not").await;
     assert_eq!(d.t.ask("POST", "//bench/pendulum", MEMBER, "").await.0, StatusCode::NOT_FOUND);
     assert_eq!(d.t.ask("GET", &format!("/{student}"), MEMBER, "").await.0, StatusCode::OK, "what was done is kept");
+    // Nor is there another way in for whoever knows the number of the lab.
+    let lab = d.store.logbook_info(student.rsplit('/').next().unwrap().parse().unwrap()).unwrap().assignment;
+    assert_eq!(d.t.ask("POST", &format!("//labs/{lab}/open"), CLASSMATE, "").await.0, StatusCode::NOT_FOUND);
+    assert!(d.store.logbook_of(d.t.classmate, lab).unwrap().is_none());
     // What a teacher sets up becomes a sheet.
     assert_eq!(d.t.ask("POST", "//bench/carousel", TEACHER, "").await.0, StatusCode::NOT_FOUND);
     let own = place(&d.t.answer("POST", "//bench/pendulum", TEACHER, "").await);
