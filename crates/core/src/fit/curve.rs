@@ -268,6 +268,12 @@ impl Curve {
         values
     }
 
+    /// ∂y/∂pᵢ at x, with the parameters as the curve counts them.
+    pub(super) fn gradient(&self, x: f64) -> Vec<f64> {
+        let gradient = self.ready.tape.gradient(&self.point(x), &self.parameters);
+        gradient.into_iter().map(|g| g / self.ready.y_size).collect()
+    }
+
     /// Standard uncertainty of y at x; `NaN` when that of the parameters is not known.
     pub fn u_at(&self, x: f64) -> f64 {
         let gradient = DVector::from_vec(self.ready.tape.gradient(&self.point(x), &self.parameters));

@@ -19,7 +19,7 @@ use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, StudentsT}
 use thiserror::Error;
 
 use crate::formula::FormulaError;
-use crate::quantity::Unit;
+use crate::quantity::{Source, Uncertain, Unit};
 pub use curve::Curve;
 pub(crate) use curve::TermsOf;
 pub use line::{LineSums, fit_line};
@@ -157,6 +157,8 @@ pub struct Fit {
     pub nearer: Option<Vec<(String, f64, Unit)>>,
     /// The curve itself.
     pub curve: Curve,
+    /// What sources shared by all points do to the parameters, in their units; part of the covariance.
+    pub(crate) shared: Vec<(u64, Vec<f64>)>,
 }
 
 impl Fit {
@@ -265,7 +267,7 @@ impl Fit {
 
     /// Adds what a source shared by all points does to the parameters: `shifted` is the same fit with all points moved by
     /// one standard uncertainty of that source (JCGM 100:2008, 5.2, correlated input quantities).
-    pub(crate) fn widen(&mut self, shifted: &Self) {
+    pub(crate) fn widen(&mut self, source: u64, shifted: &Self) {
         let by: Vec<f64> = self.parameters.iter().zip(&shifted.parameters).map(|(a, b)| b.value - a.value).collect();
         for (i, row) in self.covariance.iter_mut().enumerate() {
             for (j, c) in row.iter_mut().enumerate() {
@@ -279,6 +281,43 @@ impl Fit {
             p.freedom = if before > 0.0 { p.freedom * (p.u / before).powi(4) } else { f64::INFINITY };
         }
         self.curve.widen(&shifted.curve);
+        self.shared.push((source, by));
+    }
+
+    /// Σ gᵢ·pᵢ as a value whose uncertainty stays known by its sources: those that all points share, and as many of the curve's own as it has
+    /// parameters, numbered from `first`. C = L Lᵀ + Σ s sᵀ with the lower triangle L of Cholesky's decomposition, so the terms of the curve's own
+    /// sources are gᵀL (JCGM 100:2008, 5.2.2; JCGM 102:2011, 3.21). `gradient` has ∂value/∂pᵢ with the parameters in their units. `None` where the
+    /// uncertainty cannot be told.
+    pub(crate) fn with_sources(&self, value: f64, gradient: &[f64], first: u64) -> Option<Uncertain> {
+        let n = self.parameters.len();
+        if self.parameters.iter().any(|p| p.u.is_nan()) || gradient.iter().any(|g| !g.is_finite()) {
+            return None;
+        }
+        let alone = |i: usize, j: usize| -> f64 {
+            self.covariance[i][j] - self.shared.iter().map(|(_, by)| by[i] * by[j]).sum::<f64>()
+        };
+        let mut lower = vec![vec![0.0; n]; n];
+        for i in 0..n {
+            for j in 0..=i {
+                let rest = alone(i, j) - (0..j).map(|k| lower[i][k] * lower[j][k]).sum::<f64>();
+                // A parameter that is tied to others, or known exactly, has no source of its own.
+                lower[i][j] = match i == j {
+                    true if rest > 1e-14 * alone(i, i) => rest.sqrt(),
+                    false if lower[j][j] > 0.0 => rest / lower[j][j],
+                    _ => 0.0,
+                };
+            }
+        }
+        let own = (0..n).map(|k| (first + k as u64, (k..n).map(|i| gradient[i] * lower[i][k]).sum::<f64>()));
+        let together = self.shared.iter().map(|(s, by)| (*s, gradient.iter().zip(by).map(|(g, b)| g * b).sum::<f64>()));
+        let all = own.chain(together).map(|(s, t)| Uncertain::from_source(0.0, t, Source(s)));
+        Some(all.fold(Uncertain::exact(value), |sum, part| sum.plus(&part)))
+    }
+
+    /// ∂y/∂pᵢ at x, with the parameters in their units and y in that of the points.
+    pub(crate) fn gradient(&self, x: f64) -> Vec<f64> {
+        let raw = self.curve.gradient(x);
+        raw.iter().zip(self.curve.factors()).map(|(g, f)| g / f).collect()
     }
 
     /// Scatter of a single reading about the curve, in y: from the residuals.
@@ -507,6 +546,7 @@ impl Solved {
             span,
             uneven: None,
             nearer: None,
+            shared: Vec::new(),
             curve: Curve::new(ready, self.parameters, covariance),
         }
     }

@@ -61,6 +61,7 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
             ));
         }
     }
+    tell_apart(&mut series, tables);
     let mut fits: Vec<Fitted> = Vec::new();
     if plan.stretches.is_empty() {
         if let Some(fit_plan) = &plan.fit {
@@ -110,6 +111,17 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
         look,
         expected: None,
     })
+}
+
+/// Series of the same name from several tables are told apart by their tables: five trails have five columns “position y”.
+fn tell_apart(series: &mut [Series], tables: &[Table]) {
+    let labels: Vec<String> = series.iter().map(|s| s.label.clone()).collect();
+    let several = |label: &String| labels.iter().filter(|l| *l == label).count() > 1;
+    for one in series.iter_mut().filter(|s| several(&s.label)) {
+        if let Some(place) = find(tables, one.columns.1) {
+            one.label = format!("{}, {}", place.table.record.name, one.symbol);
+        }
+    }
 }
 
 /// Ends of what has to have a place on an axis. Bars count only where they stick out visibly: a reading of 0.00 s shall
@@ -280,7 +292,7 @@ fn fit_points(
                 shifted.y[i] += dy;
             }
         }
-        fitted.widen(&solve(&shifted)?);
+        fitted.widen(source, &solve(&shifted)?);
     }
     Ok(fitted)
 }
@@ -313,7 +325,7 @@ fn unevenness(terms: &[Vec<(u64, f64)>]) -> Option<f64> {
 }
 
 /// Reads a value off the curve, forwards or backwards.
-fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Result<Looked, String> {
+pub(crate) fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Result<Looked, String> {
     let fitted = match look.stretch {
         None => fits.first(),
         Some(id) => fits.iter().find(|f| f.stretch.is_some_and(|(s, _)| s == id)),

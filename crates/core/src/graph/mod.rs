@@ -12,6 +12,7 @@ use crate::quantity::Unit;
 use crate::quantity::format::to_step;
 use crate::record::ColumnId;
 pub use build::build;
+pub(crate) use build::look_up;
 pub use plan::{
     AxisPlan, AxisScale, FIRST_GRAPH, FitPlan, Gap, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES,
     Stretch, StretchId,

@@ -218,10 +218,16 @@ impl Logbook {
                     freedom: found.freedom,
                 }))
             }),
-            ResultFrom::Calibration { graph, stretch, reading } => {
+            ResultFrom::Calibration { graph, stretch, reading, row } => {
                 let graph = analysis.graph(*graph);
-                reading.as_ref().zip(graph).map(|((number, unit), graph)| {
-                    calibrate(graph, *stretch, number, unit).map_err(ConstantError::Missing)
+                let typed = reading.as_ref().map(|(number, unit)| Unknown {
+                    y: number.value(),
+                    u: number.last_digit() / 12f64.sqrt(),
+                    unit: unit.clone(),
+                });
+                let of_row = row.zip(graph).and_then(|(row, graph)| height_of(analysis, graph, row));
+                typed.map(Ok).or(of_row).zip(graph).map(|(seen, graph)| {
+                    seen.and_then(|seen| calibrate(graph, *stretch, &seen)).map_err(ConstantError::Missing)
                 })
             }
         };
@@ -422,15 +428,38 @@ fn same_values(table: &Record, column: u32, formula: &Formula, held: &Held) -> O
     (!pairs.is_empty()).then(|| pairs.iter().all(|(a, b)| (a - b).abs() <= 1e-9 * (a.abs() + b.abs())))
 }
 
+/// The reading of an unknown, with its own standard uncertainty.
+struct Unknown {
+    y: f64,
+    u: f64,
+    unit: Unit,
+}
+
+/// What a row has in the column that goes up on a graph.
+fn height_of(analysis: &Analysis, graph: &Graph, row: RowId) -> Option<Result<Unknown, String>> {
+    let column = graph.series.first()?.columns.1;
+    let table = analysis.tables.iter().find(|t| t.place(column).is_some())?;
+    let c = &table.columns[table.place(column)?];
+    let unit = c.unit.as_ref().ok()?.clone();
+    let missing = || format!("The row of the unknown has no {} yet.", c.column.symbol);
+    let place = table.rows.iter().position(|r| r.id == row);
+    Some(place.and_then(|i| c.cells[i].value()).ok_or_else(missing).map(|v| Unknown {
+        y: v.value / unit.size(),
+        u: v.own_and_shared().0 / unit.size(),
+        unit,
+    }))
+}
+
 /// An unknown x from its reading y by a calibration line.
-fn calibrate(graph: &Graph, stretch: Option<u32>, number: &Decimal, unit: &Unit) -> Result<Constant, String> {
+fn calibrate(graph: &Graph, stretch: Option<u32>, unknown: &Unknown) -> Result<Constant, String> {
+    let unit = &unknown.unit;
     let fitted = graph.fit_of(stretch, None).ok_or("There is no curve on the graph yet.")?;
     let fit = fitted.outcome.as_ref().map_err(ToString::to_string)?;
     if !unit.same_dimension(&graph.y.unit) {
         return Err("The reading is not in a unit of what goes up.".to_owned());
     }
     let factor = unit.size() / graph.y.unit.size();
-    let y = number.value() * factor;
+    let y = unknown.y * factor;
     let (lo, hi) = fit.span;
     let room = hi - lo;
     let found = fit.where_it_is(y, (lo, hi));
@@ -441,7 +470,7 @@ fn calibrate(graph: &Graph, stretch: Option<u32>, number: &Decimal, unit: &Unit)
         _ => return Err("The curve has this height at more than one place.".to_owned()),
     };
     let scatter = if fit.residual_sd.is_nan() { 0.0 } else { fit.residual_sd };
-    let u0 = (number.last_digit() * factor / 12f64.sqrt()).hypot(scatter);
+    let u0 = (unknown.u * factor).hypot(scatter);
     let (symbol, unit) = (graph.x.symbol.clone(), graph.x.unit.clone());
     Ok(Constant { symbol, unit, value: x, u: fit.u_of_x(x, u0), freedom: fit.freedom() })
 }

@@ -12,6 +12,8 @@ use crate::rigs::SettingKind;
 pub struct GroupOutcome {
     /// Name of the group for people.
     pub label: String,
+    /// Label of its series on the graph.
+    pub series: String,
     /// The value, or why there is none.
     pub constant: Result<Constant, ConstantError>,
     /// The accepted value the sheet has for the group.
@@ -53,7 +55,13 @@ impl Logbook {
                 let unit = accepted.as_ref().map_or(asked, |(_, unit)| unit);
                 let constant = constant.map(|c| c.in_unit(unit));
                 let comparison = constant.as_ref().ok().zip(accepted.as_ref()).map(|(c, (n, u))| compare(c, n, u));
-                Some(GroupOutcome { label: named.unwrap_or_else(|| label.clone()), constant, accepted, comparison })
+                Some(GroupOutcome {
+                    label: named.unwrap_or_else(|| label.clone()),
+                    series: label.clone(),
+                    constant,
+                    accepted,
+                    comparison,
+                })
             })
             .collect()
     }

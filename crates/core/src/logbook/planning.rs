@@ -92,7 +92,13 @@ impl Logbook {
             }
         }?;
         let Planned { turn, changes, word } = planned;
-        Ok(Intent { deed: Deed { turn, changes, next_id: fresh.0 }, word })
+        let mut deed = Deed { turn, changes, next_id: fresh.0 };
+        let followed = self.let_follow(&mut deed);
+        let word = match (word, followed) {
+            (Some(word), Some(followed)) => Some(format!("{word} {followed}")),
+            (word, followed) => word.or(followed),
+        };
+        Ok(Intent { deed, word })
     }
 
     /// The step of the work an edit belongs to; none for what concerns the whole logbook or only looks.

@@ -4,6 +4,7 @@
 //! and [`Uncertain`] carries value and uncertainty through formulas in coherent SI units.
 
 mod dimension;
+mod drawn;
 pub mod format;
 mod origin;
 mod precision;
@@ -13,6 +14,7 @@ mod uncertain;
 mod unit;
 
 pub use dimension::{Dimension, Exponent};
+pub use drawn::{Drawn, DrawnFrom};
 pub use origin::{Footage, Origin};
 pub use precision::{Precision, PrecisionBy, PrecisionText};
 pub use reading::{Decimal, NumberError, Reading};

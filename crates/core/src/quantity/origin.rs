@@ -4,7 +4,7 @@ use std::fmt;
 
 use serde::{Deserialize, Serialize};
 
-use super::FilmShare;
+use super::{Drawn, FilmShare};
 
 /// What happened once, in time: by a rig or before a camera. Tools and readings do not care which.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -114,6 +114,11 @@ pub enum Origin {
         /// Number of the run shown, if there was one with this setting.
         run: Option<u32>,
     },
+    /// A value that a curve or a result gives.
+    Curve {
+        /// Which, and whether it follows.
+        drawn: Box<Drawn>,
+    },
     /// Brought from a file, where it said this of itself and nothing bears it out.
     Brought {
         /// What it was said to be.
@@ -139,6 +144,7 @@ impl Origin {
             Self::Recorded { run, frame } => format!("recorded, run {run}, frame {frame}"),
             Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
             Self::Setting { name, run: None } => format!("setting “{name}”"),
+            Self::Curve { drawn } => drawn.describe(),
             Self::Brought { there } => format!("brought from a file, not checked; there: {}", there.describe()),
         }
     }
@@ -152,7 +158,8 @@ impl Origin {
             | Self::Mark { .. }
             | Self::Moment { .. }
             | Self::Meter { .. }
-            | Self::Recorded { .. } => 1,
+            | Self::Recorded { .. }
+            | Self::Curve { .. } => 1,
             Self::Brought { there } => there.ends(),
         }
     }
@@ -166,8 +173,25 @@ impl Origin {
             },
             Self::Area { run, .. } | Self::Meter { run, .. } | Self::Recorded { run, .. } => Some(*run),
             Self::Moment { run, .. } | Self::Setting { run, .. } => *run,
-            Self::Typed | Self::Mark { .. } => None,
+            Self::Typed | Self::Mark { .. } | Self::Curve { .. } => None,
             Self::Brought { there } => there.run(),
+        }
+    }
+
+    /// What a value that a curve gives says of itself.
+    pub fn drawn(&self) -> Option<&Drawn> {
+        match self {
+            Self::Curve { drawn } => Some(drawn),
+            Self::Typed
+            | Self::Split { .. }
+            | Self::Area { .. }
+            | Self::Tape { .. }
+            | Self::Mark { .. }
+            | Self::Moment { .. }
+            | Self::Meter { .. }
+            | Self::Recorded { .. }
+            | Self::Setting { .. }
+            | Self::Brought { .. } => None,
         }
     }
 
@@ -180,6 +204,7 @@ impl Origin {
             | Self::Area { .. }
             | Self::Meter { .. }
             | Self::Recorded { .. }
+            | Self::Curve { .. }
             | Self::Setting { .. } => None,
             Self::Brought { there } => there.scale(),
         }

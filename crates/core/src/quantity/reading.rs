@@ -148,12 +148,17 @@ impl Reading {
         }
         let factor = self.unit.size() / unit.size();
         let resolution = self.resolution * factor;
-        let number = Decimal::rounded(self.number.value() * factor, resolution);
+        // A value worked out is written to two figures of its uncertainty, so that its rounding does not count.
+        let step = if self.origin.drawn().is_some() { 0.1 * self.u_si() / unit.size() } else { resolution };
+        let number = Decimal::rounded(self.number.value() * factor, step);
         Some(Self { number, unit: unit.clone(), resolution, origin: self.origin.clone() })
     }
 
     /// Where it came from and how finely it was read, for the person who points at it.
     pub fn describe(&self) -> String {
+        if self.origin.drawn().is_some() {
+            return self.origin.describe();
+        }
         let unit = self.unit.pretty();
         let step = super::format::plain(self.resolution);
         format!(

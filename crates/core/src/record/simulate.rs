@@ -56,7 +56,8 @@ pub fn simulate(record: &Arc<Record>, held: &Held, column: ColumnId, seed: u64) 
         radius * (std::f64::consts::TAU * chance.random::<f64>()).cos() * u
     };
     let drawn = |_: usize, column: &Column, reading: &Reading, u: f64| {
-        let off = match (column.precision.is_rectangular(), reading.origin.ends()) {
+        let stepped = column.precision.is_rectangular() && reading.origin.drawn().is_none();
+        let off = match (stepped, reading.origin.ends()) {
             (true, 2) => even(u / 2f64.sqrt()) + even(u / 2f64.sqrt()),
             (true, _) => even(u),
             (false, _) => normal(u),

@@ -125,6 +125,9 @@ impl Record {
     pub fn evaluate_until(self: &Arc<Self>, held: &Held, stop: &Stop) -> Table {
         self.evaluate_with(held, stop, &|row, column, reading, u| {
             // A column has an id of its own among all tables, so its place tells a cell.
+            if let Some(drawn) = reading.origin.drawn() {
+                return drawn.uncertain(reading.si());
+            }
             let source = Source((row as u64) << 32 | u64::from(column.id));
             let own = Uncertain::from_source(reading.si(), u, source);
             match reading.origin.scale() {

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::formula::Formula;
 use crate::graph::{FIRST_GRAPH, GraphId, StretchId};
 use crate::quantity::{Decimal, Unit};
-use crate::record::ColumnId;
+use crate::record::{ColumnId, RowId};
 
 /// Identity of a result; never used twice in a logbook.
 pub type ResultId = u32;
@@ -42,8 +42,11 @@ pub enum ResultFrom {
         graph: GraphId,
         /// Which stretch of it.
         stretch: Option<StretchId>,
-        /// The reading of the unknown.
+        /// The reading of the unknown, typed.
         reading: Option<(Decimal, Unit)>,
+        /// The row whose y belongs to the unknown, where it stands in the table.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        row: Option<RowId>,
     },
 }
 

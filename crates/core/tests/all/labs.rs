@@ -459,12 +459,16 @@ fn the_unknown_weight_is_read_from_the_calibration_line() {
         done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
         done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
         set(&mut book, "weight", "unknown");
-        let b: f64 = measure(&mut book, 7).parse().unwrap();
-        let f = book.run_settings(7).unwrap().get("frequency");
+        let b = measure(&mut book, 7);
+        done(&mut book, Edit::Record(RecordEdit::LogTrial { table: FIRST_TABLE, frame: 0 }));
+        let row = book.state().record.tables[0].rows.last().unwrap().id;
+        let column = column(&book, "b");
+        done(&mut book, Edit::Record(RecordEdit::TypeCell { row: RowAt::There(row), column, typed: b, was: None }));
+        // The load beside it is not that of the weight.
+        done(&mut book, Edit::Record(RecordEdit::SetAside { row, aside: true, why: String::new() }));
         let from = ResultSource::Calibration { graph: 1, stretch: None };
         done(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
-        let typed = format!("{:.1} m^2/s^2", (2.0 * b * f).powi(2));
-        done(&mut book, Edit::Result(ResultEdit::StateReading { result: 1, typed }));
+        done(&mut book, Edit::Result(ResultEdit::ReadRow { result: 1, row: Some(row) }));
         let analysis = book.analyse();
         let found = analysis.outcome(1).unwrap().constant.clone().unwrap().unwrap();
         let (key, size) = (book.key().unwrap(), found.unit.size());

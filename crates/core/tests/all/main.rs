@@ -5,6 +5,7 @@ mod chance;
 mod common;
 mod deals;
 mod draft;
+mod drawn;
 mod edits;
 mod evidence;
 mod film;

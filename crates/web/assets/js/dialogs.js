@@ -124,8 +124,21 @@ function say(outcome) {
 /** @param {HTMLElement} button */
 function openRow(button) {
   const box = dialog("row-dialog");
-  const { rowMenu = "", number = "", why = "" } = button.dataset;
+  const { rowMenu = "", number = "", why = "", drawnCells = "[]" } = button.dataset;
   box.dataset.row = rowMenu;
+  /** Cells that come from curves: column, symbol, where from, whether frozen. @type {[number, string, string, boolean][]} */
+  const drawn = JSON.parse(drawnCells);
+  const lines = drawn.map(([column, symbol, said, frozen]) => {
+    const [line, act] = [document.createElement("p"), document.createElement("button")];
+    Object.assign(act, { type: "button", textContent: frozen ? `Let ${symbol} follow again` : `Freeze ${symbol}` });
+    act.title = frozen ? "It changes with its curve from now on" : "It stays as it is, whatever becomes of its curve";
+    act.dataset.edit = JSON.stringify({ record: { freeze: { row: Number(rowMenu), column, frozen: !frozen } } });
+    act.dataset.close = "";
+    line.className = "line";
+    line.append(`${symbol}: ${said} `, act);
+    return line;
+  });
+  dialog("row-drawn").replaceChildren(...lines);
   dialog("row-title").textContent = `Row ${number}`;
   /** @type {HTMLInputElement} */ (box.querySelector('[name="why"]')).value = why;
   box.showModal();

@@ -112,6 +112,16 @@ export async function log(instrument) {
   if (outcome.done && (pointed || current()?.value !== "")) advance();
 }
 
+/** Enters a value that a curve gives: into the cell somebody pointed at, or the column that takes it. @param {HTMLElement} button */
+async function enterDrawn(button) {
+  const { drawn = "{}", into = "0", intoTable = "0", hint = "" } = button.dataset;
+  const source = JSON.parse(drawn);
+  if (pointed && current()) return log({ curve: { source } });
+  if (hint) return notice(hint, false);
+  const outcome = await send({ record: { log_drawn: { column: Number(into), like: source, all: false } } });
+  if (outcome.done) await lookAt({ table: Number(intoTable), from: 0 }, ["record"]);
+}
+
 /** Chooses the first empty cell of the row a trial has begun: the last one that holds something. */
 export function chooseTrial() {
   const filled = cells().filter((c) => !isBelow(c) && c.value !== "");
@@ -262,6 +272,10 @@ export function startRecord() {
     about(event);
   });
   document.addEventListener("pointerover", about);
+  document.addEventListener("click", (event) => {
+    const button = event.target instanceof Element ? event.target.closest("[data-drawn]") : null;
+    if (button instanceof HTMLButtonElement) void enterDrawn(button);
+  });
   // The next row is there with the first character of this one.
   document.addEventListener("input", (event) => {
     if (event.target instanceof HTMLInputElement && event.target.closest("#part-record tr[data-begun]")) keepEmptyRow();

@@ -6,8 +6,8 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
 use super::parts::{
-    AnswerWords, ColumnHead, Look, ResultView, RowView, Scene, Written, answers_in_words, brought_words, heads_of,
-    held_words, missing, rows_of, sentences,
+    AnswerWords, ColumnHead, Look, Marks, ResultView, RowView, Scene, Written, answers_in_words, brought_words,
+    heads_of, held_words, missing, rows_of, sentences,
 };
 use crate::desks::Sight;
 use crate::draw::{self, Audience};
@@ -216,7 +216,7 @@ impl WriteUp {
                     id: t.record.id,
                     name: t.record.name.clone(),
                     columns: heads_of(t),
-                    rows: rows_of(t, 0, MOST_PRINTED, false, &book.incomparable(&t.record)),
+                    rows: rows_of(t, 0, MOST_PRINTED, false, &Marks::of(book, analysis, t)),
                     left_out: t.rows.len().saturating_sub(MOST_PRINTED),
                 })
                 .collect(),

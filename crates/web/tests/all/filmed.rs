@@ -12,6 +12,7 @@ use zeitmass_core::logbook::{
     ColumnText, Edit, FilmEdit, FromTrail, GraphEdit, Instrument, Logbook, MomentOf, RecordEdit, ResultEdit, RowAt,
 };
 use zeitmass_core::motion::Ask;
+use zeitmass_core::quantity::DrawnFrom;
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
 use zeitmass_film::Grey;
@@ -242,13 +243,31 @@ fn a_cart_on_a_cord_tells_the_mass_that_moves() {
             // From the release on, and until the weight lands: 0.9 m on.
             let x = |m: &(u32, [f64; 2])| (m.1[0] - film.marks[0].1[0]) * film.shoot.camera.metres_a_pixel;
             let last = film.marks.iter().rposition(|m| x(m) < 0.9).unwrap() - 3;
-            let Outcome { value: a, u, .. } = hand.slope_between(0.3, film.shoot.camera.time(last));
-            let pull = f64::from(weights[k]) * 1e-3 * GRAVITY;
-            let wanted = (pull - CART_FRICTION) / CART_MASS;
-            assert!((a - wanted).abs() < 4.0 * u + 0.01 * wanted, "{}: {a} ± {u} instead of {wanted}", film.name);
+            let [from, to] = [0.3, film.shoot.camera.time(last)].map(|v| format!("{v:.4}"));
+            hand.does(Edit::Graph(GraphEdit::AddStretch { graph: 1, from, to }));
+            let stretch = hand.book.state().graph.graphs[0].stretches.last().unwrap().id;
             let column = hand.column(1, "a");
             let row = RowAt::There(hand.book.state().record.tables[0].rows[k].id);
-            hand.types(row, column, format!("{a:.4}"));
+            let source = DrawnFrom::Parameter {
+                graph: 1,
+                stretch: Some(stretch),
+                series: None,
+                symbol: "slope".into(),
+                of: None,
+            };
+            let instrument = Instrument::Curve { source };
+            hand.does(Edit::Record(RecordEdit::LogReading { row, column, instrument }));
+            let a = hand.book.state().record.tables[0].rows[k].cells[&column].clone();
+            let pull = f64::from(weights[k]) * 1e-3 * GRAVITY;
+            let wanted = (pull - CART_FRICTION) / CART_MASS;
+            let (found, u) = (a.si(), a.u_si());
+            assert!(
+                (found - wanted).abs() < 4.0 * u + 0.01 * wanted,
+                "{}: {found} ± {u} instead of {wanted}",
+                film.name
+            );
+            // The next film comes onto the same graph; what was entered stays.
+            hand.does(Edit::Graph(GraphEdit::DeleteStretch { graph: 1, stretch }));
         }
         hand.works_out(1, "F", "m*9.81 [m/s^2]");
         hand.draws(1, ["F", "a"], Model::Line);

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::motion::{Ask, TrailId};
-use crate::quantity::Footage;
+use crate::quantity::{DrawnFrom, Footage};
 
 /// What is read off the bench.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -58,6 +58,11 @@ pub enum Instrument {
         name: String,
         /// Frame on the stage.
         frame: u32,
+    },
+    /// A value that a curve or a result gives.
+    Curve {
+        /// Which.
+        source: DrawnFrom,
     },
     /// A setting as it stands.
     Setting {

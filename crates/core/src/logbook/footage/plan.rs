@@ -12,6 +12,7 @@ use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
 use crate::quantity::format::step_for;
 use crate::quantity::{Decimal, Dimension, Footage, Origin, Reading, Unit};
+use crate::record::TableId;
 use crate::rigs::{PLACE, Role};
 
 impl Logbook {
@@ -63,8 +64,8 @@ impl Logbook {
         }))
     }
 
-    /// What an instrument shows.
-    pub(in crate::logbook) fn read(&self, instrument: &Instrument) -> Result<Reading, Refusal> {
+    /// What an instrument shows, to be entered into a table.
+    pub(in crate::logbook) fn read(&self, instrument: &Instrument, into: TableId) -> Result<Reading, Refusal> {
         match instrument {
             Instrument::Split { of, start, end } => self.read_split(*of, (*start.min(end), *start.max(end))),
             Instrument::Area { run, start, end } => self.read_area(*run, (*start.min(end), *start.max(end))),
@@ -74,6 +75,7 @@ impl Logbook {
             Instrument::Meter { run, name, frame } => self.read_meter(*run, name, *frame),
             Instrument::Moment { of, what, mass } => self.read_moment(of, *what, mass),
             Instrument::Setting { name } => self.read_setting(name),
+            Instrument::Curve { source } => self.read_drawn(source, into),
         }
     }
 

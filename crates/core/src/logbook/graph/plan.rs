@@ -8,7 +8,7 @@ use super::{GraphChange, GraphEdit};
 use crate::fit::{Model, Typed};
 use crate::formula::Formula;
 use crate::graph::{
-    AxisPlan, AxisScale, FitPlan, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Stretch,
+    AxisPlan, AxisScale, FitPlan, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Point, Stretch,
     StretchId,
 };
 use crate::logbook::change::Change;
@@ -166,11 +166,27 @@ impl Logbook {
                     )));
                 }
                 let (from, to) = self.ends(plan, from, to)?;
-                let letter = ('A'..='Z').find(|l| plan.stretches.iter().all(|s| s.letter != *l)).unwrap_or('Z');
                 let line = FitPlan { model: Model::Line, weighting: Default::default() };
                 let fit = plan.fit.clone().filter(|f| f.model.is_straight()).unwrap_or(line);
-                let id = fresh.next();
-                self.changed(*graph, |g| g.stretches.push(Stretch { id, letter, series: 0, from, to, fit }))
+                // Several series have it in common: one for each that has points enough there.
+                let analysis = self.analyse();
+                let drawn = analysis.graph(*graph);
+                let size = drawn.map_or(1.0, |g| g.x.unit.size());
+                let inside = |p: &&Point| !p.aside && (from / size..=to / size).contains(&p.x);
+                let all = drawn.map(|g| g.series.as_slice()).unwrap_or_default().iter().enumerate();
+                let mut series: Vec<usize> =
+                    all.filter(|(_, s)| s.points.iter().filter(inside).count() > 1).map(|(i, _)| i).collect();
+                if series.is_empty() {
+                    series.push(0);
+                }
+                series.truncate(MOST_STRETCHES - plan.stretches.len());
+                let ids: Vec<u32> = series.iter().map(|_| fresh.next()).collect();
+                self.changed(*graph, |g| {
+                    for (series, id) in series.into_iter().zip(ids) {
+                        let letter = ('A'..='Z').find(|l| g.stretches.iter().all(|s| s.letter != *l)).unwrap_or('Z');
+                        g.stretches.push(Stretch { id, letter, series, from, to, fit: fit.clone() });
+                    }
+                })
             }
             GraphEdit::ChangeStretch { graph, stretch, from, to } => {
                 let plan = self.graph_plan(*graph)?;

@@ -125,6 +125,10 @@ impl Logbook {
                 let again = work.zip(mark).map(|(w, m)| w.sight().readings(*film, *trail, *frame, m));
                 again.is_some_and(|all| all.into_iter().any(|r| same_mark(&r.origin, &reading.origin) && same(r)))
             }
+            Origin::Curve { drawn } => then.draw(&then.analyse(), &drawn.source).is_ok_and(|found| {
+                let again = found.reading(drawn.frozen);
+                again.origin.drawn().is_some_and(|d| d.terms == drawn.terms) && same(again)
+            }),
             // A moment was worked out from a mass that nobody wrote down.
             Origin::Moment { .. } => false,
             Origin::Meter { name, run, frame } => {

@@ -17,7 +17,7 @@ use crate::logbook::result::ResultState;
 use crate::logbook::run::MOST_RUNS;
 use crate::logbook::state::State;
 use crate::logbook::{DealChange, Deals, Logbook, RunChange};
-use crate::quantity::Reading;
+use crate::quantity::{Origin, Reading};
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
 
@@ -242,8 +242,11 @@ fn renumber_work(
             id(&mut row.id);
             row.cells = std::mem::take(&mut row.cells)
                 .into_iter()
-                .map(|(mut c, reading)| {
+                .map(|(mut c, mut reading)| {
                     id(&mut c);
+                    if let Origin::Curve { drawn } = &mut reading.origin {
+                        drawn.source.renumber(&mut id);
+                    }
                     (c, reading)
                 })
                 .collect();
@@ -262,9 +265,13 @@ fn renumber_work(
     for result in &mut result.results {
         id(&mut result.id);
         match &mut result.from {
-            ResultFrom::Curve { graph, stretch, .. } | ResultFrom::Calibration { graph, stretch, .. } => {
+            ResultFrom::Curve { graph, stretch, .. } => {
                 id(graph);
                 stretch.iter_mut().for_each(&mut id);
+            }
+            ResultFrom::Calibration { graph, stretch, row, .. } => {
+                id(graph);
+                stretch.iter_mut().chain(row).for_each(&mut id);
             }
             ResultFrom::Column { column } => id(column),
         }

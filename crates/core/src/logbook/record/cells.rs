@@ -1,5 +1,7 @@
 //! Rows and cells: what is typed and logged into them becomes changes.
 
+use std::collections::BTreeSet;
+
 use super::plan::room_for_rows;
 use super::{RecordChange, RecordEdit};
 use crate::logbook::change::Change;
@@ -8,8 +10,8 @@ use crate::logbook::footage::Instrument;
 use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, named, nothing_changed};
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, PAGE_ROWS, RowAt};
-use crate::quantity::{Decimal, Reading, parse_quantity};
-use crate::record::{Column, ColumnId, ColumnKind, ColumnSource, Record, Row, TableId, shown};
+use crate::quantity::{Decimal, DrawnFrom, Origin, Reading, parse_quantity};
+use crate::record::{Column, ColumnId, ColumnKind, ColumnSource, Record, Row, RowId, TableId, shown};
 
 impl Logbook {
     /// A reading into a cell; where nobody pointed at that cell, into the first empty one of its row that it fits, if it doesn't fit there.
@@ -21,7 +23,7 @@ impl Logbook {
         fresh: &mut Fresh,
     ) -> Changes {
         let (table, first) = self.writable(column)?;
-        let reading = self.read(instrument)?;
+        let reading = self.read(instrument, table.id)?;
         let fits = |c: &Column| c.unit.clone().unwrap_or_default().same_dimension(&reading.unit);
         let there = self.row_at(table, row)?.map(|(_, row)| row);
         let empty = |c: &Column| there.is_none_or(|row| !row.cells.contains_key(&c.id));
@@ -50,7 +52,7 @@ impl Logbook {
                 ColumnSource::Setting(name) => Instrument::Setting { name: name.clone() },
                 ColumnSource::Meter(name) => Instrument::Meter { run, name: name.clone(), frame },
             };
-            let reading = self.read(&instrument)?;
+            let reading = self.read(&instrument, table.id)?;
             let wanted = column.unit.clone().unwrap_or_default();
             let fitting = reading.in_unit(&wanted).ok_or_else(|| Refusal::WrongUnit {
                 reading: reading.unit.clone(),
@@ -91,6 +93,81 @@ impl Logbook {
                 Ok(vec![Change::Record(RecordChange::InsertRow { table: table.id, place: table.rows.len(), row })])
             }
         }
+    }
+
+    /// A value of a curve into a column, or the same of every curve or group: into the cell that has it already, else the row that has the group's
+    /// value, else the first row that is free.
+    pub(super) fn plan_drawn(&self, column: ColumnId, like: &DrawnFrom, all: bool, fresh: &mut Fresh) -> Plan {
+        let (table, target) = self.writable(column)?;
+        let analysis = self.analyse();
+        let sources = if all { self.alike(&analysis, like) } else { vec![like.clone()] };
+        if sources.is_empty() {
+            return Err(nothing_changed("There is no such value to enter yet.".to_owned()));
+        }
+        let wanted = target.unit.clone().unwrap_or_default();
+        let mut found = Vec::new();
+        for source in &sources {
+            let reading = self.read_drawn(source, table.id)?;
+            let fitting = reading.in_unit(&wanted).ok_or_else(|| Refusal::WrongUnit {
+                reading: reading.unit.clone(),
+                symbol: target.symbol.clone(),
+                column: wanted.clone(),
+            })?;
+            found.push(fitting);
+        }
+        let holds = |row: &Row, one: &Reading| {
+            let [there, one] =
+                [row.cells.get(&column).map(|r| &**r), Some(one)].map(|r| r.and_then(|r| r.origin.drawn()));
+            there.zip(one).is_some_and(|(a, b)| a.source == b.source)
+        };
+        // What was typed, or comes from elsewhere, stays.
+        let free = |row: &Row| !row.cells.contains_key(&column) || found.iter().any(|one| holds(row, one));
+        let mut taken: BTreeSet<usize> = BTreeSet::new();
+        let (mut changes, mut rows, mut below) = (Vec::new(), Vec::new(), table.rows.len());
+        for (source, reading) in sources.iter().zip(&found) {
+            let group = self.group_value(&analysis, source);
+            let of_group =
+                |i: &usize| group.as_ref().is_some_and(|g| self.row_has(table.id, *i, g)) && free(&table.rows[*i]);
+            let open = |i: &usize| !taken.contains(i) && !table.rows[*i].cells.contains_key(&column);
+            let all = 0..table.rows.len();
+            let place = table.rows.iter().position(|row| holds(row, reading));
+            match place.or_else(|| all.clone().find(of_group)).or_else(|| all.clone().find(open)) {
+                Some(row) => {
+                    taken.insert(row);
+                    rows.push(row + 1);
+                    let reading = Some(reading.clone());
+                    changes.push(Change::Record(RecordChange::Cell { table: table.id, row, column, reading }));
+                }
+                None => {
+                    let cells = [(column, Box::new(reading.clone()))].into();
+                    let row = Row { id: fresh.next(), cells, ..Row::default() };
+                    changes.push(Change::Record(RecordChange::InsertRow { table: table.id, place: below, row }));
+                    below += 1;
+                    rows.push(below);
+                }
+            }
+        }
+        room_for_rows(table, below - table.rows.len())?;
+        let numbers: Vec<String> = rows.iter().map(ToString::to_string).collect();
+        let (symbol, rows) = (&target.symbol, if rows.len() == 1 { "row" } else { "rows" });
+        let word = format!("Entered as {symbol} in {rows} {} of “{}”.", numbers.join(", "), table.name);
+        Ok(Planned { word: Some(word), ..changes.into() })
+    }
+
+    /// Lets a cell follow its curve, or no longer.
+    pub(super) fn plan_freeze(&self, row: RowId, column: ColumnId, frozen: bool) -> Changes {
+        let (table, _) = self.writable(column)?;
+        let (place, row) = table.row(row).ok_or_else(|| gone("row"))?;
+        let mut reading = row.cells.get(&column).map(|r| (**r).clone()).ok_or_else(|| gone("reading"))?;
+        let Origin::Curve { drawn } = &mut reading.origin else {
+            return Err(nothing_changed("This cell follows no curve.".to_owned()));
+        };
+        if drawn.frozen == frozen {
+            return Ok(Vec::new());
+        }
+        drawn.frozen = frozen;
+        let reading = Some(reading);
+        Ok(vec![Change::Record(RecordChange::Cell { table: table.id, row: place, column, reading })])
     }
 
     pub(super) fn plan_cell(

@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::graph::GraphId;
 use crate::logbook::footage::Instrument;
-use crate::quantity::{Decimal, PrecisionText};
+use crate::quantity::{Decimal, DrawnFrom, PrecisionText};
 use crate::record::{ColumnId, ColumnKind, RowId, TableId};
 
 /// What a person can do to the tables.
@@ -173,6 +173,24 @@ pub enum RecordEdit {
         column: ColumnId,
         /// What is read.
         instrument: Instrument,
+    },
+    /// Writes a value that a curve or a result gives into a column, or the same of every curve of a graph or every group of a result.
+    LogDrawn {
+        /// Which column.
+        column: ColumnId,
+        /// The value, or one of them.
+        like: DrawnFrom,
+        /// Whether all that are like it are meant.
+        all: bool,
+    },
+    /// Freezes a cell that follows a curve, or lets it follow again.
+    Freeze {
+        /// Which row.
+        row: RowId,
+        /// Which column.
+        column: ColumnId,
+        /// Frozen or not.
+        frozen: bool,
     },
     /// Writes a whole trial of the run on the stage: every column of a table that comes from a setting or a meter.
     LogTrial {

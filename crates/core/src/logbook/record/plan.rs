@@ -184,6 +184,7 @@ impl Logbook {
                 Ok(changes)
             }
             RecordEdit::LogTrial { table, frame } => self.plan_log_trial(*table, *frame, fresh),
+            RecordEdit::Freeze { row, column, frozen } => self.plan_freeze(*row, *column, *frozen),
             RecordEdit::LogReading { row, column, instrument } => {
                 self.plan_reading((*row, *column), true, instrument, fresh)
             }
@@ -196,6 +197,7 @@ impl Logbook {
             RecordEdit::FillColumn { column, from, to, count } => {
                 return self.plan_fill(*column, (from, to), *count as usize, fresh);
             }
+            RecordEdit::LogDrawn { column, like, all } => return self.plan_drawn(*column, like, *all, fresh),
             RecordEdit::AddRun { column } => return self.plan_add_run(*column, fresh),
         };
         changes.map(Planned::from)

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::graph::{GraphId, StretchId};
-use crate::record::ColumnId;
+use crate::record::{ColumnId, RowId};
 use crate::result::{ResultId, Term};
 
 /// What a person can do to a result.
@@ -40,6 +40,13 @@ pub enum ResultEdit {
         result: ResultId,
         /// Value and unit as typed; empty for none.
         typed: String,
+    },
+    /// Says in which row the unknown of a calibration was measured.
+    ReadRow {
+        /// Which result.
+        result: ResultId,
+        /// Which row; none to take it back.
+        row: Option<RowId>,
     },
     /// States what a term of the law is; the slope without another.
     StateLaw {

@@ -59,7 +59,17 @@ impl Logbook {
                     let unit = self.analyse().graph(*graph).map_or_else(Unit::one, |g| g.y.unit.clone());
                     Some(parse_quantity(typed, &unit).map_err(nothing_changed)?)
                 };
-                let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading };
+                let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading, row: None };
+                self.change_result(*result, |r| r.from = from)
+            }
+            ResultEdit::ReadRow { result, row } => {
+                let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(*result)?.from else {
+                    return Err(gone("calibration"));
+                };
+                if let Some(row) = row {
+                    self.row(*row)?;
+                }
+                let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading: None, row: *row };
                 self.change_result(*result, |r| r.from = from)
             }
             ResultEdit::StateLaw { result, term, typed } => {
@@ -141,11 +151,11 @@ impl Logbook {
             }
             ResultSource::Calibration { graph, stretch } => {
                 on_graph(*graph, *stretch)?;
-                let reading = match &plan.from {
-                    ResultFrom::Calibration { reading, .. } => reading.clone(),
-                    ResultFrom::Curve { .. } | ResultFrom::Column { .. } => None,
+                let (reading, row) = match &plan.from {
+                    ResultFrom::Calibration { reading, row, .. } => (reading.clone(), *row),
+                    ResultFrom::Curve { .. } | ResultFrom::Column { .. } => (None, None),
                 };
-                Ok(ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading })
+                Ok(ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading, row })
             }
         }
     }

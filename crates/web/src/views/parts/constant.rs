@@ -4,17 +4,22 @@ use askama::Template;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{GroupOutcome, Outcome, Part, ResultSource};
+use zeitmass_core::quantity::DrawnFrom;
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference,
     percent_difference,
 };
 
+use super::drawn::{DrawnPart, drawn_part};
 use super::words::Beside;
 use super::{Scene, two_figures};
 use crate::draw::parameter_text;
 use crate::notation::{formula_html, symbol_html};
 use crate::wish::json;
+
+/// Rows offered for an unknown at most.
+const MOST_ROWS: usize = 60;
 
 pub(crate) struct SourceOption {
     value: String,
@@ -42,6 +47,8 @@ pub(crate) struct ResultView {
     pub terms: Vec<TermView>,
     pub law: String,
     pub reading: String,
+    /// Rows in which the unknown may have been measured: id, label, chosen.
+    pub rows: Vec<(u32, String, bool)>,
     pub value: String,
     pub error: String,
     pub accepted: String,
@@ -50,6 +57,8 @@ pub(crate) struct ResultView {
     pub steady: Vec<String>,
     /// What the curve of each group gives: group, value, accepted value, percent error.
     pub groups: Vec<[String; 4]>,
+    /// What it offers to the tables.
+    pub drawn: DrawnPart,
 }
 
 #[derive(Template)]
@@ -162,6 +171,7 @@ impl Scene<'_> {
                 }
                 _ => String::new(),
             },
+            rows: self.rows_of_unknown(plan),
             value,
             error,
             accepted: plan
@@ -172,7 +182,40 @@ impl Scene<'_> {
             verdict: verdict(plan, outcome),
             steady: steady_words(outcome),
             groups: outcome.groups.iter().map(group_row).collect(),
+            drawn: self.drawn_result(plan),
         }
+    }
+
+    /// Rows that have a height on the graph of a calibration, those first that have no place on it.
+    fn rows_of_unknown(&self, plan: &ResultPlan) -> Vec<(u32, String, bool)> {
+        let ResultFrom::Calibration { graph, row, .. } = &plan.from else { return Vec::new() };
+        let graph = self.analysis().graph(*graph);
+        let columns = graph.and_then(|g| g.series.first()).map(|s| s.columns);
+        let found = columns.and_then(|(x, y)| {
+            let table = self.analysis().tables.iter().find(|t| t.place(y).is_some())?;
+            let (x, y) = (table.place(x)?, table.place(y)?);
+            let unit = table.columns[y].unit.as_ref().ok()?;
+            let rows = (0..table.rows.len()).filter(|i| table.columns[y].cells[*i].value().is_some());
+            let mut rows: Vec<usize> = rows.collect();
+            rows.sort_by_key(|i| table.columns[x].cells[*i].value().is_some());
+            let label = |i: usize| {
+                let value = with_unit(&table.text(y, i), unit);
+                format!("row {}: {} = {value}", table.rows[i].number, table.columns[y].column.symbol)
+            };
+            let one = |i: usize| (table.rows[i].id, label(i), Some(table.rows[i].id) == *row);
+            Some(rows.into_iter().take(MOST_ROWS).map(one).collect())
+        });
+        found.unwrap_or_default()
+    }
+
+    /// What a result offers to the tables.
+    fn drawn_result(&self, plan: &ResultPlan) -> DrawnPart {
+        if !self.open() {
+            return DrawnPart::default();
+        }
+        let source = DrawnFrom::Result { result: plan.id, group: None };
+        let alike = [("results of the groups".to_owned(), source.clone())];
+        drawn_part(self.book(), self.analysis(), &[("result".to_owned(), source)], &alike)
     }
 
     /// Everything a result can come from.

@@ -4,11 +4,12 @@ use askama::Template;
 use zeitmass_core::fit::{Fit, Model, Parameter, Weighting, student};
 use zeitmass_core::graph::{AxisScale, FitPlan, Gap, Graph, GraphPlan};
 use zeitmass_core::logbook::{Part, TextField};
-use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
+use zeitmass_core::quantity::{DrawnFrom, Unit};
 use zeitmass_core::record::{Table, TableColumn};
 use zeitmass_core::result::{Agreement, Feedback, compare_slopes, read_out, simple_fraction};
 
+use super::drawn::{DrawnPart, drawn_part};
 use super::words::Beside;
 use super::{Scene, two_figures};
 use crate::draw::{self, Audience, look_words, parameter_text};
@@ -133,11 +134,67 @@ pub(super) struct GraphPart {
     grouped: bool,
     groups: bool,
     zoomed: bool,
+    drawn: DrawnPart,
     /// What the sheet says of it once the logbook is handed in: headings and texts.
     after: Vec<(String, String)>,
 }
 
 impl Scene<'_> {
+    /// What the curves of a graph offer to the tables: all parameters of a single one, of several their slopes; and what was looked up.
+    fn drawn_of(&self, graph: &Graph, plan: &GraphPlan) -> DrawnPart {
+        let id = graph.id;
+        let single = graph.fits.len() == 1;
+        let mut values = Vec::new();
+        let mut kinds: Vec<String> = Vec::new();
+        for (place, fitted) in graph.fits.iter().enumerate() {
+            let Ok(fit) = &fitted.outcome else { continue };
+            let of = label_of(graph, place);
+            for p in &fit.parameters {
+                if !kinds.contains(&p.symbol) {
+                    kinds.push(p.symbol.clone());
+                }
+                if !single && fit.slope().is_some_and(|slope| slope.symbol != p.symbol) {
+                    continue;
+                }
+                let label = if single { p.symbol.clone() } else { format!("{}, {of}", p.symbol) };
+                let series = graph.series.get(fitted.series).filter(|_| graph.series.len() > 1);
+                let source = DrawnFrom::Parameter {
+                    graph: id,
+                    stretch: fitted.stretch.map(|(id, _)| id),
+                    series: series.map(|s| s.label.clone()),
+                    symbol: p.symbol.clone(),
+                    of: graph.series.get(fitted.series).map(|s| s.columns),
+                };
+                values.push((label, source));
+            }
+        }
+        if let (Some(look), Some(Ok(looked))) = (&plan.look, &graph.look) {
+            let (found, asked) = if look.back { (&graph.x, &graph.y) } else { (&graph.y, &graph.x) };
+            for place in 0..looked.found.len() {
+                let label =
+                    format!("{} at {} = {}", found.symbol, asked.symbol, with_unit(&look.number.pretty(), &look.unit));
+                let (number, unit) = (look.number.clone(), look.unit.clone());
+                let source = DrawnFrom::Look {
+                    graph: id,
+                    stretch: look.stretch,
+                    back: look.back,
+                    number,
+                    unit,
+                    place,
+                    of: None,
+                };
+                values.push((label, source));
+            }
+        }
+        let alike = kinds.into_iter().map(|symbol| {
+            (
+                format!("values of {symbol}"),
+                DrawnFrom::Parameter { graph: id, stretch: None, series: None, symbol, of: None },
+            )
+        });
+        drawn_part(self.book(), self.analysis(), &values, &alike.collect::<Vec<_>>())
+    }
+
     pub(super) fn graph(&self) -> GraphPart {
         let state = self.book().state();
         let id = self.graph_id();
@@ -186,6 +243,7 @@ impl Scene<'_> {
             intercept_text: state.writing.texts.get(&TextField::Intercept).cloned().unwrap_or_default(),
             fits: graph.map(fit_views).unwrap_or_default(),
             stretches: graph.map(|g| stretch_views(g, plan)).unwrap_or_default(),
+            drawn: graph.filter(|_| writable).map(|g| self.drawn_of(g, plan)).unwrap_or_default(),
             slopes: graph.map(slope_comparisons).unwrap_or_default(),
             look_forward: look.as_ref().filter(|l| !l.0).map(|l| l.1.clone()).unwrap_or_default(),
             look_back: look.as_ref().filter(|l| l.0).map(|l| l.1.clone()).unwrap_or_default(),

@@ -1,6 +1,7 @@
 //! The parts of the bench: what each of them shows. A file a part.
 
 mod constant;
+mod drawn;
 mod film;
 mod forecast;
 mod graph;
@@ -26,7 +27,7 @@ pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
 pub(crate) use header::{brought_words, missing};
 pub(crate) use questions::{AnswerWords, answers_in_words};
-pub(crate) use record::{ColumnHead, RowView, heads_of, held_words, rows_of};
+pub(crate) use record::{ColumnHead, Marks, RowView, heads_of, held_words, rows_of};
 pub(crate) use words::part_name;
 
 /// Rows of a table that are on the page at a time.

@@ -5,10 +5,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use askama::Template;
 use zeitmass_core::formula::FormulaError;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{HeldValue, Logbook, PAGE_ROWS, Part, RowAt};
+use zeitmass_core::logbook::{Analysis, HeldValue, Logbook, PAGE_ROWS, Part, RowAt};
 use zeitmass_core::quantity::format::{plain, with_unit};
 use zeitmass_core::quantity::{Origin, PrecisionBy, Unit};
-use zeitmass_core::record::{Cell, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
+use zeitmass_core::record::{Cell, ColumnId, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
 use zeitmass_core::rigs::SettingValue;
 
 use super::words::Beside;
@@ -47,6 +47,8 @@ pub(crate) struct CellView {
     pub trouble: bool,
     /// Whether it was brought from a file and could not be checked.
     pub brought: bool,
+    /// How it stands to the curve it comes from: follows, frozen, or lost; empty for all others.
+    pub drawn: &'static str,
     pub label: String,
     pub text: String,
     /// The number it holds, as the page sends it back to say what the person saw.
@@ -65,6 +67,8 @@ pub(crate) struct RowView {
     pub why: String,
     /// What changed beside the varied quantity, if the trial cannot be compared with the others.
     pub incomparable: String,
+    /// Cells that come from curves, as JSON: column, symbol, and whether they are frozen.
+    pub drawn: String,
     /// Head of the group that begins here.
     pub group: String,
     pub cells: Vec<CellView>,
@@ -132,14 +136,14 @@ impl Scene<'_> {
         // The window ends with a page that is full as long as there are rows enough.
         let from = self.look.from.min(total.saturating_sub(1)) / ROWS_SHOWN * ROWS_SHOWN;
         let to = (from + ROWS_SHOWN).min(total);
-        let incomparable = self.book().incomparable(record);
-        let mut rows = rows_of(table, from, to, writable, &incomparable);
+        let marks = Marks::of(self.book(), self.analysis(), table);
+        let mut rows = rows_of(table, from, to, writable, &marks);
         let begun = if self.look.begun < PAGE_ROWS { row_key() } else { self.look.begun };
         let taken = record.row(begun).is_some();
         if writable && to == total && !taken {
             // There is always an empty row to write into, under the key that the page has for it.
             let number = total + 1;
-            let cells = (0..table.columns.len()).map(|c| cell_view(table, c, None, number, writable)).collect();
+            let cells = (0..table.columns.len()).map(|c| cell_view(table, c, None, number, writable, &marks)).collect();
             rows.push(RowView {
                 id: begun,
                 at: json(&RowAt::of(begun)),
@@ -148,6 +152,7 @@ impl Scene<'_> {
                 aside: false,
                 why: String::new(),
                 incomparable: String::new(),
+                drawn: "[]".to_owned(),
                 group: String::new(),
                 cells,
             });
@@ -209,7 +214,7 @@ impl Scene<'_> {
             stems,
             symbols,
             standing: standing_words(table),
-            warned: warned_words(table, &incomparable),
+            warned: warned_words(table, &marks.incomparable),
             stop_stem,
             stop_rule,
             stop_value,
@@ -285,14 +290,23 @@ pub(crate) fn heads_of(table: &Table) -> Vec<ColumnHead> {
     table.columns.iter().map(column_head).collect()
 }
 
+/// What is to be said about rows and cells of a table beside their values.
+pub(crate) struct Marks {
+    /// Rows that cannot be compared with the others, and what changed in them.
+    incomparable: BTreeMap<RowId, String>,
+    /// Cells that lost their curve, and how.
+    lost: BTreeMap<(RowId, ColumnId), String>,
+}
+
+impl Marks {
+    pub(crate) fn of(book: &Logbook, analysis: &Analysis, table: &Table) -> Self {
+        let lost = book.lost_cells(analysis, table.record.id);
+        Self { incomparable: book.incomparable(&table.record), lost }
+    }
+}
+
 /// Rows of a table, for the bench and the write-up.
-pub(crate) fn rows_of(
-    table: &Table,
-    from: usize,
-    to: usize,
-    writable: bool,
-    incomparable: &BTreeMap<RowId, String>,
-) -> Vec<RowView> {
+pub(crate) fn rows_of(table: &Table, from: usize, to: usize, writable: bool, marks: &Marks) -> Vec<RowView> {
     let mut order: Vec<usize> = (0..table.rows.len()).collect();
     // Groups stand together, in the order in which they first appear; within a group the order of the rows is kept.
     if !table.groups.is_empty() {
@@ -311,11 +325,15 @@ pub(crate) fn rows_of(
             number: row.number.to_string(),
             aside: row.aside,
             why: table.record.rows[*i].why.clone(),
-            incomparable: incomparable
+            drawn: drawn_cells(table, *i),
+            incomparable: marks
+                .incomparable
                 .get(&row.id)
                 .map_or_else(String::new, |what| format!("{what} changed too, so more than one quantity varies")),
             group,
-            cells: (0..table.columns.len()).map(|c| cell_view(table, c, Some(*i), row.number, writable)).collect(),
+            cells: (0..table.columns.len())
+                .map(|c| cell_view(table, c, Some(*i), row.number, writable, marks))
+                .collect(),
         }
     });
     rows.collect()
@@ -390,7 +408,23 @@ fn trouble(e: &FormulaError, formula: &str) -> String {
     }
 }
 
-fn cell_view(table: &Table, place: usize, row: Option<usize>, number: usize, writable: bool) -> CellView {
+/// Cells of a row that come from curves, as JSON for its dialog.
+fn drawn_cells(table: &Table, row: usize) -> String {
+    let cells = table.columns.iter().enumerate().filter_map(|(place, c)| {
+        let drawn = table.reading(place, row)?.origin.drawn()?;
+        Some((c.column.id, &c.column.symbol, &drawn.said, drawn.frozen))
+    });
+    json(&cells.collect::<Vec<_>>())
+}
+
+fn cell_view(
+    table: &Table,
+    place: usize,
+    row: Option<usize>,
+    number: usize,
+    writable: bool,
+    marks: &Marks,
+) -> CellView {
     let c = &table.columns[place];
     let symbol = &c.column.symbol;
     let formula = c.column.formula.as_ref().map_or("", |f| f.text());
@@ -411,8 +445,18 @@ fn cell_view(table: &Table, place: usize, row: Option<usize>, number: usize, wri
         (Cell::Trouble(e), _) => (String::new(), format!("{symbol}, row {number}: {}", trouble(e, formula))),
         _ => (String::new(), String::new()),
     };
+    let drawn = row.and_then(|i| table.reading(place, i)).and_then(|r| r.origin.drawn());
+    let lost = row.and_then(|i| marks.lost.get(&(table.rows[i].id, c.column.id)));
+    let about =
+        lost.map_or(about.clone(), |why| format!("{about}. It does not follow any more, the value was kept: {why}"));
     CellView {
         column: c.column.id,
+        drawn: match drawn {
+            None => "",
+            Some(_) if lost.is_some() => "lost",
+            Some(drawn) if drawn.frozen => "frozen",
+            Some(_) => "follows",
+        },
         kind: c.column.kind.word(),
         brought: row.and_then(|i| table.reading(place, i)).is_some_and(|r| matches!(r.origin, Origin::Brought { .. })),
         writable: writable && c.column.kind.is_writable() && !c.column.filled,
