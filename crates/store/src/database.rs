@@ -10,12 +10,13 @@ use rusqlite_migration::{M, Migrations};
 use crate::{FilmLimits, Id, StoreError, secrets};
 
 /// Migrations in order; they only go forward.
-static STEPS: [M<'static>; 5] = [
+static STEPS: [M<'static>; 6] = [
     M::up(include_str!("../migrations/1-start.sql")),
     M::up(include_str!("../migrations/2-trust.sql")),
     M::up(include_str!("../migrations/3-people.sql")),
     M::up(include_str!("../migrations/4-lesson.sql")),
     M::up(include_str!("../migrations/5-drafting.sql")),
+    M::up(include_str!("../migrations/6-argument.sql")),
 ];
 static MIGRATIONS: Migrations<'static> = Migrations::from_slice(&STEPS);
 

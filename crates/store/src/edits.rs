@@ -10,7 +10,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{
-    Deed, Edit, Logbook, MadeByEdit, Refusal, Snapshot, Standing, StandingResult, Start, Step,
+    Deed, Edit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult, Start, Step,
 };
 
 use crate::drafts::growths;
@@ -137,6 +137,8 @@ pub struct StoredStanding {
     pub results: Vec<StandingResult>,
     /// See `results`.
     pub results_seq: u64,
+    /// Likely mistakes, as old as the results.
+    pub slips: Vec<SlipKind>,
 }
 
 impl Store {
@@ -301,15 +303,20 @@ impl Store {
         })
     }
 
-    /// Stores the results of a logbook as they are after edit number `seq`.
+    /// Stores the results of a logbook and its likely mistakes as they are after edit number `seq`.
     ///
     /// # Errors
     /// [`StoreError::Database`].
-    pub fn save_results(&self, logbook: Id, seq: u64, results: &[StandingResult]) -> Result<(), StoreError> {
-        let (seq, results) = (number(seq)?, to_json(results)?);
+    pub fn save_results(
+        &self,
+        logbook: Id,
+        seq: u64,
+        (results, slips): (&[StandingResult], &[SlipKind]),
+    ) -> Result<(), StoreError> {
+        let (seq, results, slips) = (number(seq)?, to_json(results)?, to_json(slips)?);
         self.write(|t| {
-            let sql = "UPDATE standings SET results = ?1, results_seq = ?2 WHERE logbook = ?3 AND results_seq < ?2";
-            t.execute(sql, params![results, seq, logbook])?;
+            let sql = "UPDATE standings SET results = ?1, results_seq = ?2, slips = ?4 WHERE logbook = ?3 AND results_seq < ?2";
+            t.execute(sql, params![results, seq, logbook, slips])?;
             Ok(())
         })
     }
@@ -366,7 +373,7 @@ impl Store {
 /// Columns of a standing, for [`standing_at`].
 pub(crate) const STANDING: &str =
     "s.seq, s.at, s.step, s.runs, s.trials, s.row_count, s.handed_in, s.results, s.results_seq,
-    s.questions, s.answered, s.answered_right, s.stamp_step, s.stamp_asked";
+    s.questions, s.answered, s.answered_right, s.stamp_step, s.stamp_asked, s.slips";
 
 /// A standing whose columns begin at a place.
 pub(crate) fn standing_at(r: &rusqlite::Row<'_>, from: usize) -> rusqlite::Result<StoredStanding> {
@@ -374,6 +381,7 @@ pub(crate) fn standing_at(r: &rusqlite::Row<'_>, from: usize) -> rusqlite::Resul
     let step: String = r.get(from + 2)?;
     let results: String = r.get(from + 7)?;
     let asks: Option<String> = r.get(from + 12)?;
+    let slips: String = r.get(from + 14)?;
     Ok(StoredStanding {
         seq: r.get::<_, i64>(from)?.unsigned_abs(),
         at: r.get(from + 1)?,
@@ -386,6 +394,7 @@ pub(crate) fn standing_at(r: &rusqlite::Row<'_>, from: usize) -> rusqlite::Resul
         results_seq: r.get::<_, i64>(from + 8)?.unsigned_abs(),
         questions: [r.get(from + 9)?, r.get(from + 10)?, r.get(from + 11)?],
         asks: asks.and_then(|name| Step::named(&name)).zip(r.get(from + 13)?),
+        slips: serde_json::from_str(&slips).unwrap_or_default(),
     })
 }
 

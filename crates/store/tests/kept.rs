@@ -9,14 +9,14 @@ use rusqlite::Connection;
 use serde_json::Value;
 use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
-use zeitmass_core::inquiry::{CurveShape, Direction, Pointer, Position, Step};
+use zeitmass_core::inquiry::{CurvePick, Pointer, Position, Step, Supposed};
 use zeitmass_core::logbook::{
-    AnswerEdit, ColumnText, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows,
-    Instrument, Logbook, MomentOf, OfficeEdit, PAGE_ROWS, Part, RecordEdit, ResultEdit, ResultSource, RowAt, RunEdit,
-    Snapshot, StopBy, Supposed, TextField, WritingEdit,
+    AnswerEdit, ClaimEdit, ColumnText, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit,
+    GraphShows, Instrument, Logbook, MomentOf, OfficeEdit, PAGE_ROWS, Part, RecordEdit, ResultEdit, ResultSource,
+    RowAt, RunEdit, Shows, Snapshot, StopBy, TextField, WriteUpEdit, WritingEdit,
 };
 use zeitmass_core::motion::{Ask, FilmFacts, Tools};
-use zeitmass_core::quantity::{Decimal, Footage, PrecisionBy, PrecisionText};
+use zeitmass_core::quantity::{Decimal, DrawnFrom, Footage, PrecisionBy, PrecisionText};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
 use zeitmass_core::rigs::HandMotion;
@@ -334,8 +334,8 @@ fn shuttle(t: &mut Town) {
     t.act(&mut book, Edit::Forecast(F::SketchAgain));
     let mut book = t.logbook("4.5-range.md", RANGE);
     let (cause, effect) = ("angle".to_owned(), "range".to_owned());
-    let (direction, shape, reason) = (Direction::Rises, CurveShape::Flatter, "it stays up longer".to_owned());
-    t.act(&mut book, Edit::Forecast(F::Suppose { hypothesis: Supposed { cause, effect, direction, shape, reason } }));
+    let (curve, reason) = (CurvePick::RisesFlatter, "it stays up longer".to_owned());
+    t.act(&mut book, Edit::Forecast(F::Suppose { hypothesis: Supposed { cause, effect, curve, reason } }));
     t.act(&mut book, Edit::Run(RunEdit::Run));
     let of = MomentOf { run: Some(1), frame: 12, ..MomentOf::default() };
     let instrument = Instrument::Moment { of, what: Ask::Time, mass: String::new() };
@@ -479,6 +479,58 @@ fn growth(t: &mut Town) {
     t.store.forecast(t.student, ask, "[[0.0,0.5],[4.0,-0.5]]", 2).unwrap();
 }
 
+/// What the data show: values of a curve in a second table, an unknown in a row, a claim with its evidence.
+fn argument(t: &mut Town) {
+    let sheet = PENDULUM.replacen("Tower pendulum", "Argument", 1);
+    let mut book = t.logbook("argument.md", &sheet);
+    let text = "L (m)\tt10 (s)\n0.5\t14.2\n1.0\t20.1\n1.5\t24.5\n2.0\t28.4".to_owned();
+    let paste = RecordEdit::Paste { table: Some(1), name: String::new(), row: RowAt::Below, column: None, text };
+    t.act(&mut book, Edit::Record(paste));
+    t.act(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: Some(2) }));
+    t.act(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
+    t.act(&mut book, Edit::Record(RecordEdit::AddTable { name: "drawn".into() }));
+    let table = book.1.state().record.tables[1].id;
+    let slope = ColumnText { name: "slope".into(), symbol: "b".into(), unit: "s/m".into(), ..ColumnText::default() };
+    t.act(&mut book, Edit::Record(RecordEdit::AddColumn { table, kind: ColumnKind::Read, text: slope }));
+    let column = book.1.state().record.tables[1].columns[0].id;
+    let source = |series| DrawnFrom::Parameter { graph: 1, stretch: None, series, symbol: "slope".into(), of: None };
+    let instrument = Instrument::Curve { source: source(None) };
+    t.act(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column, instrument }));
+    t.act(&mut book, Edit::Record(RecordEdit::LogDrawn { column, like: source(None), all: true }));
+    let rows: Vec<u32> = book.1.state().record.tables[0].rows.iter().map(|r| r.id).collect();
+    // It follows, and then no longer.
+    t.act(&mut book, Edit::Record(RecordEdit::SetAside { row: rows[3], aside: true, why: String::new() }));
+    let row = book.1.state().record.tables[1].rows[0].id;
+    t.act(&mut book, Edit::Record(RecordEdit::Freeze { row, column, frozen: true }));
+    let from = ResultSource::Calibration { graph: 1, stretch: None };
+    t.act(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
+    t.act(&mut book, Edit::Result(ResultEdit::ReadRow { result: 1, row: Some(rows[3]) }));
+    for edit in [
+        ClaimEdit::State { cause: 1, effect: 2, curve: CurvePick::RisesStraight },
+        ClaimEdit::AddEvidence { rows: rows.clone() },
+        ClaimEdit::RemoveEvidence { row: rows[3] },
+        ClaimEdit::Withdraw,
+        ClaimEdit::State { cause: 1, effect: 2, curve: CurvePick::RisesFlatter },
+        ClaimEdit::AddEvidence { rows: rows[..3].to_vec() },
+    ] {
+        t.act(&mut book, Edit::Claim(edit));
+    }
+    use WriteUpEdit as W;
+    let (table, graph) = (Shows::Table(1), Shows::Graph(1));
+    for edit in [
+        W::Step { block: graph, by: -1 },
+        W::Move { block: table, before: None },
+        W::Introduce { block: graph, text: "Figure 1 shows it.".into(), was: String::new() },
+        W::Show { block: Shows::Question, on: false },
+        W::AddText { before: Some(graph) },
+        W::AddText { before: None },
+    ] {
+        t.act(&mut book, Edit::WriteUp(edit));
+    }
+    let own = book.1.write_up().last().unwrap().block.shows;
+    t.act(&mut book, Edit::WriteUp(W::RemoveText { block: own }));
+}
+
 fn fill(folder: &Path) -> Town {
     let store = Store::open(folder).unwrap().dealing_alike();
     let teacher = store.create_first_teacher("Ottilie Rast", "anchor and wheel").unwrap();
@@ -511,6 +563,7 @@ fn fill(folder: &Path) -> Town {
     deals(&mut t);
     film(&mut t);
     growth(&mut t);
+    argument(&mut t);
     t
 }
 

@@ -1,6 +1,6 @@
 //! The store over a real folder: people, classes, sheets, and logbooks that read back as they were.
 
-use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit, StandingResult};
+use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit, SlipKind, StandingResult};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_store::{Actor, Asked, FilmLimits, FilmOwner, Store, StoreError, Who};
 
@@ -220,9 +220,10 @@ fn names_are_looked_up_and_results_wait_for_their_edit() {
     let result =
         |value: f64| StandingResult { result: 1, symbol: "g".into(), value, u: Some(0.02), unit: "m/s^2".into() };
     for (seq, value) in [(2, 9.8), (1, 7.0)] {
-        t.store.save_results(id, seq, &[result(value)]).unwrap();
+        t.store.save_results(id, seq, (&[result(value)], &[SlipKind::Square])).unwrap();
         let standing = t.store.standing(id).unwrap().unwrap();
         assert_eq!((standing.results_seq, standing.results), (2, vec![result(9.8)]));
+        assert_eq!(standing.slips, [SlipKind::Square]);
     }
     // The next edit keeps them until there are newer ones, and says so.
     t.store.carry_out(id, &mut book, Asked { by, token: None, edit: &Edit::Undo }).unwrap();

@@ -9,7 +9,7 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError, Weak};
 
 use tokio::sync::{Mutex as AsyncMutex, OwnedMutexGuard, broadcast};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, StandingResult};
+use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, SlipKind, StandingResult};
 use zeitmass_core::record::Stop;
 use zeitmass_store::{Actor, Asked, Id, Loaded, Store, StoreError, StoredEdit};
 
@@ -43,6 +43,8 @@ struct Desk {
     author: Option<(Actor, String)>,
     /// Results as last written to the standings.
     results: Vec<StandingResult>,
+    /// Likely mistakes, likewise.
+    slips: Vec<SlipKind>,
     /// Number of the edit the newest snapshot is of, and bytes of deeds since.
     snapshot: (u64, usize),
     /// Memory and store may differ: read it again before use.
@@ -161,17 +163,23 @@ impl Desks {
         }
     }
 
-    /// Writes results that have changed to the standing of the logbook.
-    async fn note_results(&self, id: Id, book: &Arc<Logbook>, analysis: &Analysis) -> Result<(), WebError> {
+    /// Writes results and likely mistakes that have changed to the standing of the logbook.
+    async fn note_results(&self, id: Id, book: &Arc<Logbook>, analysis: &Arc<Analysis>) -> Result<(), WebError> {
         let (results, seq) = (analysis.standing(), book.seq());
+        let slips = blocking({
+            let (book, analysis) = (Arc::clone(book), Arc::clone(analysis));
+            move || book.slips(&analysis).iter().filter(|s| s.sure).map(|s| s.kind).collect::<Vec<_>>()
+        })
+        .await?;
         let mut desk = self.desk(id).await?;
-        if desk.results == results || desk.book.seq() != seq {
+        if (&desk.results, &desk.slips) == (&results, &slips) || desk.book.seq() != seq {
             return Ok(());
         }
         desk.results.clone_from(&results);
+        desk.slips.clone_from(&slips);
         drop(desk);
         let store = Arc::clone(&self.store);
-        blocking(move || store.save_results(id, seq, &results)).await??;
+        blocking(move || store.save_results(id, seq, (&results, &slips))).await??;
         self.announce(id, None);
         Ok(())
     }
@@ -336,10 +344,10 @@ impl Desks {
         }
         let store = Arc::clone(&self.store);
         let loaded = blocking(move || {
-            let results = store.standing(id)?.map(|s| s.results).unwrap_or_default();
+            let results = store.standing(id)?.map(|s| (s.results, s.slips)).unwrap_or_default();
             Ok::<_, StoreError>((store.load_logbook(id)?, store.logbook_info(id)?.class, results))
         });
-        let (Loaded { mut book, last, snapshot }, class, results) = loaded.await??;
+        let (Loaded { mut book, last, snapshot }, class, (results, slips)) = loaded.await??;
         book.share(Arc::clone(&self.recall));
         let mut all = lock(&self.open);
         if all.len() >= MOST_OPEN {
@@ -349,8 +357,15 @@ impl Desks {
         }
         // Two requests may have read it at once; the first one in counts.
         let open = all.entry(id).or_insert_with(|| {
-            let desk =
-                Desk { book: Arc::new(book), saved: last, author: None, results, snapshot: (snapshot, 0), lost: false };
+            let desk = Desk {
+                book: Arc::new(book),
+                saved: last,
+                author: None,
+                results,
+                slips,
+                snapshot: (snapshot, 0),
+                lost: false,
+            };
             Arc::new(Open {
                 class,
                 desk: Arc::new(AsyncMutex::new(desk)),

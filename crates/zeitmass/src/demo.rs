@@ -4,10 +4,10 @@ use anyhow::{Result, anyhow};
 use zeitmass_core::fit::Model;
 use zeitmass_core::graph::FIRST_GRAPH;
 use zeitmass_core::inquiry::Step as Spine;
-use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::inquiry::{CurvePick, Supposed};
 use zeitmass_core::logbook::{
-    AnswerEdit, ColumnText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows, Instrument,
-    Logbook, OfficeEdit, Part, RecordEdit, ResultEdit, RowAt, RunEdit, Supposed, TextField, WritingEdit,
+    AnswerEdit, ClaimEdit, ColumnText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows,
+    Instrument, Logbook, OfficeEdit, Part, RecordEdit, ResultEdit, RowAt, RunEdit, TextField, WritingEdit,
 };
 use zeitmass_core::motion::Tools;
 use zeitmass_core::quantity::Footage;
@@ -170,8 +170,8 @@ fn thrown(store: &Store, class: Id, student: Id) -> Result<()> {
     let mut pen = open_lab(store, class, student, "Range of the yard thrower")?;
     let (cause, effect) = ("angle".to_owned(), "range".to_owned());
     let reason = "a steeper throw stays up longer".to_owned();
-    let (direction, shape) = (Direction::Rises, CurveShape::Flatter);
-    let hypothesis = Supposed { cause, effect, direction, shape, reason };
+    let curve = CurvePick::RisesFlatter;
+    let hypothesis = Supposed { cause, effect, curve, reason };
     let mut edits = vec![Edit::Forecast(ForecastEdit::Suppose { hypothesis }), setting("air", "both")];
     for (angle, run) in [("15", 1), ("25", 2), ("35", 3), ("45", 4), ("55", 5)] {
         edits.extend([setting("angle", angle), Edit::Run(RunEdit::Run)]);
@@ -180,6 +180,7 @@ fn thrown(store: &Store, class: Id, student: Id) -> Result<()> {
         let instrument = Instrument::Meter { run, name: "range".to_owned(), frame: 0 };
         edits.push(Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 2, instrument }));
     }
+    edits.push(Edit::Claim(ClaimEdit::State { cause: 1, effect: 2, curve: CurvePick::UpAndDown }));
     for mut edit in edits {
         // The range goes beside its angle.
         if let Edit::Record(RecordEdit::LogReading { row, column: 2, .. }) = &mut edit {
@@ -187,6 +188,8 @@ fn thrown(store: &Store, class: Id, student: Id) -> Result<()> {
         }
         pen.write(edit)?;
     }
+    let rows = pen.first().rows.iter().map(|r| r.id).collect();
+    pen.write(Edit::Claim(ClaimEdit::AddEvidence { rows }))?;
     Ok(())
 }
 

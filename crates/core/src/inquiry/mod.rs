@@ -3,6 +3,9 @@
 //! A [`Forecast`] has sketches of curves, a [`Hypothesis`] and a [`Prediction`]; [`compare`] judges a sketch by its shape alone,
 //! never by a score, and [`outcome`] holds the hypothesis against the record. [`incomparable`] finds trials in which more than one quantity changed.
 
+mod claim;
+mod evidence;
+mod hypothesis;
 mod number;
 mod outcome;
 mod pick;
@@ -16,8 +19,11 @@ use std::collections::BTreeMap;
 use serde::{Deserialize, Serialize};
 
 use crate::quantity::{Decimal, Unit};
+pub use claim::Claim;
+pub use evidence::{Seen as SeenPoint, Shown, shown};
+pub use hypothesis::{Hypothesis, Supposed};
 pub use number::Target;
-pub use outcome::outcome;
+pub use outcome::{found, outcome};
 pub use pick::CurvePick;
 pub use question::{
     Answer, Check, Choice, Expected, Extreme, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, NumberAsked, Piece,
@@ -76,50 +82,6 @@ pub struct Sketch {
     pub brought: bool,
 }
 
-/// A hypothesis in checkable form.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Hypothesis {
-    /// What is raised.
-    pub cause: String,
-    /// What follows.
-    pub effect: String,
-    /// Where it goes.
-    pub direction: Direction,
-    /// How the curve runs.
-    pub shape: CurveShape,
-    /// Why.
-    pub reason: String,
-    /// When it was stated, in seconds since 1970 (UTC); of one from a file, when that was brought.
-    pub at: i64,
-    /// Whether it was brought from a file, so that nobody knows when it was made.
-    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
-    pub brought: bool,
-}
-
-/// Where a quantity goes when another is raised.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum Direction {
-    /// Up.
-    Rises,
-    /// Down.
-    Falls,
-    /// Nowhere.
-    Stays,
-}
-
-/// How a curve runs.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(rename_all = "snake_case")]
-pub enum CurveShape {
-    /// Along a straight line.
-    Straight,
-    /// Ever more steeply.
-    Steeper,
-    /// Ever less steeply.
-    Flatter,
-}
-
 /// A value written down before the first run.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Prediction {
@@ -132,41 +94,4 @@ pub struct Prediction {
     /// Whether it was brought from a file, so that nobody knows when it was made.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub brought: bool,
-}
-
-impl Direction {
-    /// All, with their names in forms and the words of the sentence.
-    pub const ALL: [(Self, &'static str, &'static str); 3] =
-        [(Self::Rises, "rises", "rise"), (Self::Falls, "falls", "fall"), (Self::Stays, "stays", "stay the same")];
-
-    /// The direction of that name.
-    pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|(_, n, _)| *n == name).map(|(d, _, _)| d)
-    }
-}
-
-impl CurveShape {
-    /// All, with their names in forms and the words of the sentence.
-    pub const ALL: [(Self, &'static str, &'static str); 3] = [
-        (Self::Straight, "straight", "a straight line"),
-        (Self::Steeper, "steeper", "bent, ever steeper"),
-        (Self::Flatter, "flatter", "bent, ever less steep"),
-    ];
-
-    /// The shape of that name.
-    pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|(_, n, _)| *n == name).map(|(s, _, _)| s)
-    }
-}
-
-impl Hypothesis {
-    /// The hypothesis as a sentence.
-    pub fn sentence(&self) -> String {
-        let direction = Direction::ALL.into_iter().find(|(d, _, _)| *d == self.direction).map_or("", |(_, _, w)| w);
-        let shape = CurveShape::ALL.into_iter().find(|(s, _, _)| *s == self.shape).map_or("", |(_, _, w)| w);
-        let curve =
-            if self.direction == Direction::Stays { String::new() } else { format!(", and the curve will be {shape}") };
-        let reason = self.reason.trim().trim_end_matches('.');
-        format!("If I raise the {}, the {} will {direction}{curve}, because {reason}.", self.cause, self.effect)
-    }
 }

@@ -1,18 +1,16 @@
 //! A hypothesis beside the record: where did the effect go when the cause was raised, and how did the curve run?
 
 use super::shape::BENT;
-use super::{CurveShape, Direction, Hypothesis, Remark};
+use super::{CurvePick, Hypothesis, Remark};
 
 /// Share of its largest value within which an effect stays the same.
 const SAME: f64 = 0.03;
 /// Share of all ups and downs that must lead one way.
 const ONE_WAY: f64 = 0.6;
 
-/// Holds a hypothesis against (cause, effect) of the trials, in any units. `None` for fewer than three values of the cause.
-///
-/// Judged are direction and shape alone: the rise from the smallest to the largest cause, and whether the curve's mean lies on the
-/// middle of its chord, as for sketches. A hypothesis that turned out wrong is told like one that turned out right.
-pub fn outcome(hypothesis: &Hypothesis, points: &[(f64, f64)]) -> Option<Remark> {
+/// The curve along which the effect goes, by (cause, effect) of the trials in any units: the rise from the smallest to the largest cause, and whether
+/// the curve's mean lies on the middle of its chord, as for sketches. `None` for fewer than three values of the cause.
+pub fn found(points: &[(f64, f64)]) -> Option<CurvePick> {
     let means = means(points);
     let (first, last) = (means.first()?, means.last()?);
     if means.len() < 3 {
@@ -23,41 +21,32 @@ pub fn outcome(hypothesis: &Hypothesis, points: &[(f64, f64)]) -> Option<Remark>
     let range = fold(f64::max, f64::NEG_INFINITY) - fold(f64::min, f64::INFINITY);
     let rise = last.1 - first.1;
     let ups_and_downs: f64 = means.windows(2).map(|w| (w[1].1 - w[0].1).abs()).sum();
+    if range <= SAME * largest {
+        return Some(CurvePick::Level);
+    }
+    if rise.abs() < ONE_WAY * ups_and_downs {
+        return Some(CurvePick::UpAndDown);
+    }
+    let area: f64 = means.windows(2).map(|w| 0.5 * (w[0].1 + w[1].1) * (w[1].0 - w[0].0)).sum();
+    let off = (area / (last.0 - first.0) - 0.5 * (first.1 + last.1)) / rise;
+    Some(match (rise > 0.0, off) {
+        (true, off) if off < -BENT => CurvePick::RisesSteeper,
+        (true, off) if off > BENT => CurvePick::RisesFlatter,
+        (true, _) => CurvePick::RisesStraight,
+        (false, off) if off < -BENT => CurvePick::FallsSteeper,
+        (false, off) if off > BENT => CurvePick::FallsFlatter,
+        (false, _) => CurvePick::FallsStraight,
+    })
+}
+
+/// Holds a hypothesis against (cause, effect) of the trials. One that turned out wrong is told like one that turned out right.
+pub fn outcome(hypothesis: &Hypothesis, points: &[(f64, f64)]) -> Option<Remark> {
+    let curve = found(points)?;
     let (cause, effect) = (&hypothesis.cause, &hypothesis.effect);
-    let found = if range <= SAME * largest {
-        Some((Direction::Stays, CurveShape::Straight))
-    } else if rise.abs() < ONE_WAY * ups_and_downs {
-        None
-    } else {
-        let area: f64 = means.windows(2).map(|w| 0.5 * (w[0].1 + w[1].1) * (w[1].0 - w[0].0)).sum();
-        let off = (area / (last.0 - first.0) - 0.5 * (first.1 + last.1)) / rise;
-        let shape = if off < -BENT {
-            CurveShape::Steeper
-        } else if off > BENT {
-            CurveShape::Flatter
-        } else {
-            CurveShape::Straight
-        };
-        Some((if rise > 0.0 { Direction::Rises } else { Direction::Falls }, shape))
-    };
-    let Some((direction, shape)) = found else {
-        let text = format!("In the record the {effect} goes up and down as the {cause} rises, not one way.");
-        return Some(Remark { agrees: false, text });
-    };
-    let agrees = direction == hypothesis.direction && (direction == Direction::Stays || shape == hypothesis.shape);
-    let way = match direction {
-        Direction::Rises => "rises",
-        Direction::Falls => "falls",
-        Direction::Stays => "stays the same",
-    };
-    let how = match (direction, shape) {
-        (Direction::Stays, _) => "",
-        (_, CurveShape::Straight) => ", along a straight line",
-        (_, CurveShape::Steeper) => ", ever more steeply",
-        (_, CurveShape::Flatter) => ", ever less steeply",
-    };
-    let end = if agrees { ", as stated" } else { ", not as stated" };
-    Some(Remark { agrees, text: format!("In the record the {effect} {way} when the {cause} is raised{how}{end}.") })
+    let agrees = curve == hypothesis.curve;
+    let end = if agrees { "as stated" } else { "not as stated" };
+    let text = format!("In the record the {effect} {} as the {cause} is raised, {end}.", curve.does());
+    Some(Remark { agrees, text })
 }
 
 /// Points in order of the cause, those with the same cause as their mean.
@@ -74,34 +63,24 @@ mod tests {
 
     #[test]
     fn direction_and_shape_are_told_from_the_trials() {
-        let told = |direction, shape, of: fn(f64) -> f64| {
+        let told = |curve, of: fn(f64) -> f64| {
             let (cause, effect, reason) = ("speed".to_owned(), "range".to_owned(), "so".to_owned());
-            let h = Hypothesis { cause, effect, direction, shape, reason, at: 0, brought: false };
+            let h = Hypothesis { cause, effect, curve, reason, at: 0, brought: false };
             let points: Vec<(f64, f64)> = (1..=7).map(|i| (f64::from(i), of(f64::from(i)))).collect();
             outcome(&h, &points).unwrap()
         };
-        use CurveShape::{Flatter, Steeper, Straight};
-        use Direction::{Falls, Rises, Stays};
-        assert!(told(Rises, Steeper, |x| x * x).agrees);
-        assert!(told(Rises, Flatter, f64::sqrt).agrees && told(Falls, Flatter, |x| 1.0 / x).agrees);
-        assert!(told(Rises, Straight, |x| 3.0 * x + 0.02 * (5.0 * x).sin()).agrees);
-        assert!(told(Stays, Steeper, |x| 2.0 + 0.01 * x.sin()).agrees);
-        let wrong = told(Falls, Straight, |x| x * x);
+        use CurvePick::{FallsFlatter, FallsStraight, Level, RisesFlatter, RisesSteeper, RisesStraight, UpAndDown};
+        assert!(told(RisesSteeper, |x| x * x).agrees);
+        assert!(told(RisesFlatter, f64::sqrt).agrees && told(FallsFlatter, |x| 1.0 / x).agrees);
+        assert!(told(RisesStraight, |x| 3.0 * x + 0.02 * (5.0 * x).sin()).agrees);
+        assert!(told(Level, |x| 2.0 + 0.01 * x.sin()).agrees);
+        let wrong = told(FallsStraight, |x| x * x);
         assert_eq!(
             wrong.text,
-            "In the record the range rises when the speed is raised, ever more steeply, not as stated."
+            "In the record the range rises ever more steeply as the speed is raised, not as stated."
         );
-        assert!(!told(Rises, Straight, |x| x * x).agrees && !wrong.agrees);
-        assert!(told(Rises, Straight, |x| (x * 0.45).sin()).text.contains("up and down"));
-        let h = Hypothesis {
-            cause: String::new(),
-            effect: String::new(),
-            direction: Rises,
-            shape: Straight,
-            reason: String::new(),
-            at: 0,
-            brought: false,
-        };
-        assert_eq!(outcome(&h, &[(1.0, 2.0), (1.0, 3.0), (2.0, 5.0), (f64::NAN, 1.0)]), None);
+        assert!(!told(RisesStraight, |x| x * x).agrees && !wrong.agrees);
+        assert!(told(UpAndDown, |x| (x * 0.45).sin()).agrees);
+        assert_eq!(found(&[(1.0, 2.0), (1.0, 3.0), (2.0, 5.0), (f64::NAN, 1.0)]), None);
     }
 }

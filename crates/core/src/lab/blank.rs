@@ -91,6 +91,7 @@ mod tests {
                 "table",
                 "strip",
                 "read_out",
+                "slips",
                 "tracks",
                 "record",
                 "instruments",

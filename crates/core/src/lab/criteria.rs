@@ -50,17 +50,20 @@ pub enum Sees {
     Constant,
     /// How many questions are answered rightly.
     Questions,
+    /// Whether the claim says what its evidence shows, from trials in which one quantity was varied.
+    Claim,
     /// Whether claim, evidence and reasoning are written.
     Texts,
 }
 
 impl Sees {
     /// All, with their names in sheets.
-    pub const ALL: [(Self, &'static str); 5] = [
+    pub const ALL: [(Self, &'static str); 6] = [
         (Self::Trials, "trials"),
         (Self::Graph, "graph"),
         (Self::Constant, "constant"),
         (Self::Questions, "questions"),
+        (Self::Claim, "claim"),
         (Self::Texts, "texts"),
     ];
 
@@ -116,7 +119,7 @@ impl Criterion {
             ),
             made(
                 "Claim, evidence, reasoning",
-                Sees::Texts,
+                Sees::Claim,
                 [
                     ("the claim says what the data show, and why", 3.0),
                     ("claim and evidence fit", 2.0),

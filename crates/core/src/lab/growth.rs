@@ -39,6 +39,7 @@ impl LabSheet {
             trials: later.trials,
             most_trials: later.most_trials,
             strip: later.strip,
+            ask_slips: later.ask_slips,
             expected: if self.goal == later.goal { later.expected.clone() } else { self.expected.clone() },
             ..self.clone()
         }

@@ -8,6 +8,7 @@
 //! rig = "pendulum"
 //! trials = 6               # and, if wanted, most_trials, table (the first table's name),
 //! strip = "after attempt"  # the shape strip: "always", "after attempt" or "never"
+//! slips = "asked"         # whether students are asked about likely mistakes, or "teacher" alone sees them
 //! read_out = "gaps"        # slope and intercept in words: "shown", or with "gaps" to fill
 //!
 //! [settings]
@@ -133,6 +134,8 @@ pub struct LabSheet {
     pub strip: StripRule,
     /// Whether the read-out has gaps for the student to fill.
     pub gaps: bool,
+    /// Whether students are asked about likely mistakes; teachers see them in any case.
+    pub ask_slips: bool,
     /// The constant to be found.
     pub goal: Goal,
     /// What graphs should have looked like.

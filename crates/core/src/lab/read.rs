@@ -52,6 +52,7 @@ struct Front {
     table: Option<String>,
     strip: Option<String>,
     read_out: Option<String>,
+    slips: Option<String>,
     tracks: Option<Vec<String>>,
     record: Option<Vec<String>>,
     instruments: Option<Vec<String>>,
@@ -211,6 +212,14 @@ impl LabSheet {
                 return Err(lines.with("read_out")(message));
             }
         };
+        let ask_slips = match front.slips.as_deref() {
+            None | Some("teacher") => false,
+            Some("asked") => true,
+            Some(other) => {
+                let message = format!("“{other}” says nothing about slips. Write asked or teacher.");
+                return Err(lines.with("slips")(message));
+            }
+        };
         let settings = front.rules(&card, &lines)?;
         front.check_deals(&settings, &lines)?;
         let bench = front.bench(&card, &settings, &lines)?;
@@ -255,6 +264,7 @@ impl LabSheet {
             first_table,
             strip,
             gaps,
+            ask_slips,
             goal,
             expected,
             sections: sections(body, body_line)?,

@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
 use super::answer::AnswerChange;
+use super::claim::ClaimChange;
 use super::deals::DealChange;
 use super::film::FilmChange;
 use super::forecast::ForecastChange;
@@ -18,6 +19,7 @@ use super::record::RecordChange;
 use super::result::ResultChange;
 use super::run::RunChange;
 use super::state::State;
+use super::write_up::WriteUpChange;
 use super::writing::WritingChange;
 
 /// An elementary change, by subject.
@@ -40,6 +42,10 @@ pub enum Change {
     Writing(WritingChange),
     /// Of the answers.
     Answer(AnswerChange),
+    /// Of the claim.
+    Claim(ClaimChange),
+    /// Of the write-up's order.
+    WriteUp(WriteUpChange),
     /// Handing in and back, and everything at once.
     Office(OfficeChange),
     /// Of the deals of numbers.
@@ -59,12 +65,13 @@ impl Change {
             Self::Film(_) => &[Part::Stage],
             // Whether the rig may run depends on it.
             Self::Forecast(_) => &[Part::Forecast, Part::Stage],
-            // A hypothesis is held against the record.
-            Self::Record(_) => &[Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant],
-            Self::Graph(_) => &[Part::Graph, Part::Strip, Part::Constant],
-            Self::Result(_) => &[Part::Constant],
+            // A hypothesis is held against the record, and so is the claim.
+            Self::Record(_) => &[Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant, Part::Texts],
+            Self::Graph(_) => &[Part::Graph, Part::Strip, Part::Constant, Part::Texts],
+            Self::Result(_) => &[Part::Constant, Part::Texts],
             Self::Writing(change) => change.parts(),
             Self::Answer(_) => &[Part::Questions],
+            Self::Claim(_) | Self::WriteUp(_) => &[Part::Texts],
             Self::Office(_) | Self::Deal(_) => &Part::ALL,
         }
     }
@@ -88,6 +95,8 @@ impl State {
             Change::Result(change) => Change::Result(self.result.change(change)?),
             Change::Writing(change) => Change::Writing(self.writing.change(change)),
             Change::Answer(change) => Change::Answer(self.answers.change(change)),
+            Change::Claim(change) => Change::Claim(self.claim.change(change)),
+            Change::WriteUp(change) => Change::WriteUp(self.write_up.change(change)),
             Change::Office(change) => Change::Office(self.change_office(change)),
             Change::Deal(change) => Change::Deal(self.change_deal(change)?),
         })

@@ -64,6 +64,8 @@ impl Deed {
                 | Change::Forecast(_)
                 | Change::Writing(_)
                 | Change::Answer(_)
+                | Change::Claim(_)
+                | Change::WriteUp(_)
                 | Change::Office(_)
                 | Change::Deal(_) => {}
             }

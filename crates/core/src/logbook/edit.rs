@@ -6,6 +6,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::answer::AnswerEdit;
+use super::claim::ClaimEdit;
 use super::film::FilmEdit;
 use super::footage::FootageEdit;
 use super::forecast::ForecastEdit;
@@ -14,6 +15,7 @@ use super::office::OfficeEdit;
 use super::record::RecordEdit;
 use super::result::ResultEdit;
 use super::run::RunEdit;
+use super::write_up::WriteUpEdit;
 use super::writing::WritingEdit;
 use crate::inquiry::Step;
 
@@ -39,6 +41,10 @@ pub enum Edit {
     Writing(WritingEdit),
     /// Answers to the sheet's questions.
     Answer(AnswerEdit),
+    /// The claim and its evidence.
+    Claim(ClaimEdit),
+    /// What the write-up shows, and in which order.
+    WriteUp(WriteUpEdit),
     /// The logbook as a whole.
     Office(OfficeEdit),
     /// Takes back the last edit that was not yet taken back.
@@ -67,6 +73,8 @@ impl Edit {
             | Self::Result(_)
             | Self::Writing(_)
             | Self::Answer(_)
+            | Self::Claim(_)
+            | Self::WriteUp(_)
             | Self::Undo
             | Self::Redo => false,
         }
@@ -79,7 +87,7 @@ impl Edit {
             Self::Run(_) | Self::Film(_) | Self::Record(_) => Some(Step::Measure),
             Self::Graph(_) => Some(Step::Graph),
             Self::Result(_) => Some(Step::Constant),
-            Self::Writing(_) => Some(Step::WriteUp),
+            Self::Writing(_) | Self::Claim(_) | Self::WriteUp(_) => Some(Step::WriteUp),
             // Looking is free, answers know themselves what they wait for, and the rest concerns the whole logbook.
             Self::Footage(_) | Self::Answer(_) | Self::Office(_) | Self::Undo | Self::Redo => None,
         }

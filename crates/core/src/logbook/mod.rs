@@ -10,6 +10,7 @@ mod analysis;
 mod answer;
 mod astray;
 mod change;
+mod claim;
 mod deals;
 mod deed;
 mod drawn;
@@ -28,9 +29,11 @@ mod record;
 mod refusal;
 mod result;
 mod run;
+mod slips;
 mod snapshot;
 mod standing;
 mod state;
+mod write_up;
 mod writing;
 
 use std::collections::BTreeMap;
@@ -46,13 +49,14 @@ pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
 pub use answer::{AnswerChange, AnswerEdit, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};
+pub use claim::{ClaimChange, ClaimEdit, ClaimState, Finding, Judged};
 pub use deals::{DealChange, Deals, Shelf};
 pub use deed::{Deed, MadeByEdit, Turn};
 pub use drawn::Found;
 pub use edit::Edit;
 pub use film::{FilmChange, FilmEdit, FilmState, FromTrail};
 pub use footage::{FootageEdit, Instrument, MomentOf, Seen};
-pub use forecast::{ForecastChange, ForecastEdit, Supposed};
+pub use forecast::{ForecastChange, ForecastEdit};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
 pub use groups::GroupOutcome;
 pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
@@ -68,9 +72,11 @@ pub use record::{
 pub use refusal::Refusal;
 pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
 pub use run::{Made, RunChange, RunEdit, RunEntry, RunState, TrialPlan};
+pub use slips::{Slip, SlipKind};
 pub use snapshot::{Snapshot, Start};
 pub use standing::{Standing, StandingResult};
 pub use state::State;
+pub use write_up::{Block, Laid, Shows, Sources, WriteUpChange, WriteUpEdit, WriteUpState};
 pub use writing::{TextField, WritingChange, WritingEdit, WritingState};
 
 /// Edits that can be taken back, at most.

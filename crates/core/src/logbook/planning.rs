@@ -84,6 +84,8 @@ impl Logbook {
             Edit::Result(edit) => self.plan_result(edit, &mut fresh),
             Edit::Writing(edit) => self.plan_writing(edit),
             Edit::Answer(edit) => self.plan_answer(edit),
+            Edit::Claim(edit) => self.plan_claim(edit),
+            Edit::WriteUp(edit) => self.plan_write_up(edit, &mut fresh),
             Edit::Office(edit) => self.plan_office(edit, &mut fresh, at),
             Edit::Undo => self.plan_undo(),
             Edit::Redo => {

@@ -4,6 +4,7 @@ use super::Logbook;
 use crate::inquiry::{Check, Verdict};
 use crate::lab::{Criterion, Sees};
 use crate::logbook::TextField;
+use crate::quantity::Unit;
 use crate::result::FIRST_RESULT;
 
 /// An accepted value is met within this share, or within twice the uncertainty.
@@ -26,6 +27,7 @@ impl Logbook {
             Sees::Graph => self.sees_graph(),
             Sees::Constant => self.sees_constant(),
             Sees::Questions => self.sees_questions(),
+            Sees::Claim => self.sees_claim(),
             Sees::Texts => self.sees_texts(),
         };
         Some(Proposal { level: quality.map(|q| criterion.level_for(q)), why })
@@ -66,17 +68,23 @@ impl Logbook {
         }
     }
 
+    /// What is right, its tolerance and its unit, in coherent SI units: the key, or the accepted value of the sheet.
+    pub(super) fn what_is_right(&self) -> Option<(f64, f64, Unit)> {
+        if let Some(key) = self.key() {
+            let size = key.unit.size();
+            return Some((key.value * size, key.tolerance.unwrap_or(NEAR * key.value.abs()) * size, key.unit));
+        }
+        let (number, unit) = self.sheet.goal.accepted.as_ref()?;
+        let value = number.value() * unit.size();
+        Some((value, NEAR * value.abs(), unit.clone()))
+    }
+
     fn sees_constant(&self) -> (Option<f64>, String) {
         let analysis = self.analyse();
         let found = analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref()?.as_ref().ok());
         let symbol = &self.sheet.goal.symbol;
         let Some(found) = found else { return (Some(0.0), format!("There is no value of {symbol}.")) };
-        let wanted = match (self.key(), &self.sheet.goal.accepted) {
-            (Some(key), _) => Some((key.value * key.unit.size(), key.tolerance.map(|t| t * key.unit.size()), key.unit)),
-            (None, Some((number, unit))) => Some((number.value() * unit.size(), None, unit.clone())),
-            (None, None) => None,
-        };
-        let Some((wanted, tolerance, unit)) = wanted else {
+        let Some((wanted, near, unit)) = self.what_is_right() else {
             return (None, format!("There is a value of {symbol}, and the sheet does not say what is right."));
         };
         if !found.unit.same_dimension(&unit) {
@@ -86,7 +94,6 @@ impl Logbook {
             );
         }
         let (value, u) = (found.value * found.unit.size(), found.u * found.unit.size());
-        let near = tolerance.unwrap_or(NEAR * wanted.abs());
         let off = (value - wanted).abs();
         let u = if u.is_finite() { u } else { 0.0 };
         let percent = super::percent(off / wanted.abs());
@@ -117,6 +124,26 @@ impl Logbook {
         }
         let quality = (!judged.is_empty()).then(|| right as f64 / judged.len() as f64);
         (quality, why + ".")
+    }
+
+    /// A claim is as good as its evidence, whatever the hypothesis was.
+    fn sees_claim(&self) -> (Option<f64>, String) {
+        let Some(judged) = self.judged_claim(&self.analyse()) else {
+            let (_, written) = self.sees_texts();
+            let texts =
+                TextField::ALL.iter().any(|f| self.state.writing.texts.get(f).is_some_and(|t| !t.trim().is_empty()));
+            return if texts { (None, written) } else { (Some(0.0), "Nothing is claimed.".to_owned()) };
+        };
+        let shows = judged.shows.as_ref().and_then(|f| f.holds) == Some(true);
+        let sound = judged.enough.holds == Some(true) && judged.controlled.holds == Some(true);
+        let quality = match (shows, sound) {
+            (true, true) => 1.0,
+            (true, false) => 2.0 / 3.0,
+            (false, _) => 1.0 / 3.0,
+        };
+        let found = [judged.shows, judged.beside, Some(judged.controlled), Some(judged.enough)];
+        let found: Vec<String> = found.into_iter().flatten().map(|f| f.text).collect();
+        (Some(quality), format!("{} {}", judged.sentence, found.join(" ")))
     }
 
     fn sees_texts(&self) -> (Option<f64>, String) {

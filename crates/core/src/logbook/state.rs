@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::answer::AnswerState;
+use super::claim::ClaimState;
 use super::deals::Deals;
 use super::film::FilmState;
 use super::graph::GraphState;
@@ -10,6 +11,7 @@ use super::office::OfficeState;
 use super::record::RecordState;
 use super::result::ResultState;
 use super::run::{RunEntry, RunState};
+use super::write_up::WriteUpState;
 use super::writing::WritingState;
 use crate::graph::{GraphId, GraphPlan};
 use crate::inquiry::Forecast;
@@ -37,6 +39,12 @@ pub struct State {
     /// Answers to the sheet's questions.
     #[serde(default, skip_serializing_if = "AnswerState::is_empty")]
     pub answers: AnswerState,
+    /// What is claimed, and the rows that show it.
+    #[serde(default, skip_serializing_if = "ClaimState::is_empty")]
+    pub claim: ClaimState,
+    /// What the write-up is put together from.
+    #[serde(default, skip_serializing_if = "WriteUpState::is_empty")]
+    pub write_up: WriteUpState,
     /// Handing in and back.
     pub office: OfficeState,
     /// Which deal of numbers is at hand, and what was measured with the others.

@@ -1,9 +1,9 @@
 //! What a logbook brought from a file says it measured: recomputed where that can be done, marked where it cannot.
 
 use serde_json::{Value, json};
-use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::inquiry::{CurvePick, Supposed};
 use zeitmass_core::logbook::{
-    BroughtParts, Edit, ForecastEdit, Instrument, Logbook, OfficeEdit, RecordEdit, RowAt, RunEdit, Supposed,
+    BroughtParts, Edit, ForecastEdit, Instrument, Logbook, OfficeEdit, RecordEdit, RowAt, RunEdit,
 };
 use zeitmass_core::quantity::{Footage, Origin};
 
@@ -18,8 +18,7 @@ fn honest(seed: u64) -> Logbook {
     let hypothesis = Supposed {
         cause: "force".into(),
         effect: "acceleration".into(),
-        direction: Direction::Rises,
-        shape: CurveShape::Straight,
+        curve: CurvePick::RisesStraight,
         reason: "it pulls more".into(),
     };
     done(&mut book, Edit::Forecast(ForecastEdit::Suppose { hypothesis }));

@@ -5,11 +5,11 @@
 use crate::common::{done, open, tell};
 use crate::ways::{Taken, WHOLE, Way, nodes_apart, tried, ways};
 use zeitmass_core::fit::Model;
-use zeitmass_core::inquiry::{CurveShape, Direction, Expected, Question, QuestionKind};
+use zeitmass_core::inquiry::{CurvePick, Expected, Question, QuestionKind, Supposed};
 use zeitmass_core::lab::{Freedom, LabSheet, Sees};
 use zeitmass_core::logbook::{
     AnswerEdit, ColumnText, Edit, ForecastEdit, GraphEdit, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource,
-    RowAt, RunEdit, Supposed,
+    RowAt, RunEdit,
 };
 use zeitmass_core::quantity::format::to_step;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
@@ -28,8 +28,8 @@ fn forecast(book: &mut Logbook) {
     }
     if let Some(h) = &plan.hypothesis {
         let (cause, effect) = (h.causes[0].clone(), h.effects[0].clone());
-        let (direction, shape, reason) = (Direction::Rises, CurveShape::Flatter, "it seems so".to_owned());
-        let hypothesis = Supposed { cause, effect, direction, shape, reason };
+        let (curve, reason) = (CurvePick::RisesFlatter, "it seems so".to_owned());
+        let hypothesis = Supposed { cause, effect, curve, reason };
         done(book, Edit::Forecast(ForecastEdit::Suppose { hypothesis }));
     }
     if let Some(p) = &plan.prediction {
@@ -43,7 +43,16 @@ fn column(book: &Logbook, symbol: &str) -> u32 {
     table.by_symbol(symbol).unwrap_or_else(|| panic!("{} has no {symbol}", book.sheet().number)).id
 }
 
-fn carried_out(way: &Way, seed: u64) -> Logbook {
+/// A careful student's logbook.
+pub fn carried_out(way: &Way, seed: u64) -> Logbook {
+    let mut book = measured(way, seed, &mut |_, _| {});
+    let worked: Vec<(String, String)> = way.worked.iter().map(|(s, f)| ((*s).to_owned(), (*f).to_owned())).collect();
+    conclude(&mut book, &worked, way.axes, way.slope);
+    book
+}
+
+/// Trials run and read; `before` may do something else before each.
+pub fn measured(way: &Way, seed: u64, before: &mut dyn FnMut(&mut Logbook, u32)) -> Logbook {
     let mut book = open(way.sheet, seed);
     forecast(&mut book);
     let set = |book: &mut Logbook, name: &str, typed: &str| {
@@ -53,6 +62,7 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
     way.chosen.iter().for_each(|(name, typed)| set(&mut book, name, typed));
     for (trial, run) in way.trials.iter().zip(1..) {
         trial.iter().for_each(|(name, typed)| set(&mut book, name, typed));
+        before(&mut book, run);
         done(&mut book, Edit::Run(RunEdit::Run));
         let footage = book.footage(run).unwrap().unwrap();
         assert!(!footage.outcome.failed, "{}: {}", book.sheet().number, footage.outcome.said);
@@ -73,28 +83,34 @@ fn carried_out(way: &Way, seed: u64) -> Logbook {
             }
         }
     }
-    for (symbol, formula) in way.worked {
+    book
+}
+
+/// What is worked out from the trials, drawn, and put into the law.
+pub fn conclude(book: &mut Logbook, worked: &[(String, String)], axes: [&str; 2], slope: &str) {
+    for (symbol, formula) in worked {
         // What goes to the left is added to how fast it comes nearer.
         let left = || book.footage(1).unwrap().unwrap().channel("v second").unwrap()[0] < 0.0;
         let formula = if formula.contains('±') {
             formula.replace('±', if left() { "+" } else { "-" })
+        } else if formula.contains('∓') {
+            formula.replace('∓', if left() { "-" } else { "+" })
         } else {
-            (*formula).to_owned()
+            formula.clone()
         };
-        let [name, symbol] = [symbol, symbol].map(|t| (*t).to_owned());
+        let [name, symbol] = [symbol, symbol].map(Clone::clone);
         let text = ColumnText { name, symbol, formula, ..ColumnText::default() };
-        done(&mut book, Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }));
+        done(book, Edit::Record(RecordEdit::AddColumn { table: FIRST_TABLE, kind: ColumnKind::Worked, text }));
     }
-    let [x, y] = way.axes.map(|symbol| Some(column(&book, symbol)));
-    done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
-    if way.slope.is_empty() {
+    let [x, y] = axes.map(|symbol| Some(column(book, symbol)));
+    done(book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x, y }));
+    if slope.is_empty() {
         let from = ResultSource::Column { column: y.unwrap() };
-        done(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
-        return book;
+        done(book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
+        return;
     }
-    done(&mut book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
-    done(&mut book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: way.slope.into() }));
-    book
+    done(book, Edit::Graph(GraphEdit::ChooseModel { graph: 1, model: Some(Model::Line) }));
+    done(book, Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: slope.into() }));
 }
 
 /// What a result is wrong by when a factor was forgotten, not squared, or a radius was taken for a diameter.
@@ -250,7 +266,8 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
                     // One of five liquids is not the whole lab.
                     Some(Sees::Trials) if number == "12.1" => level,
                     Some(Sees::Trials | Sees::Graph | Sees::Constant) => Some(0),
-                    Some(Sees::Questions) => Some(criterion.levels.len() - 1),
+                    // Nothing was answered, and nothing claimed.
+                    Some(Sees::Questions | Sees::Claim) => Some(criterion.levels.len() - 1),
                     Some(Sees::Texts) | None => level,
                 };
                 misproposed += u32::from(level != best);

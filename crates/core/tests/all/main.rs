@@ -2,6 +2,7 @@
 //! One program of all, so that it is linked once.
 
 mod chance;
+mod claim;
 mod common;
 mod deals;
 mod draft;
@@ -16,7 +17,10 @@ mod questions;
 mod reference;
 mod rigs;
 mod runs;
+mod slips;
+mod step_model;
 mod strd;
 mod tables;
 mod truth;
 mod ways;
+mod write_up;

@@ -2,10 +2,10 @@
 
 use crate::common::{done, open, refused};
 use zeitmass_core::fit::Model;
-use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::inquiry::{CurvePick, Supposed};
 use zeitmass_core::logbook::{
     Edit, ForecastEdit, GraphEdit, Instrument, Logbook, MomentOf, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit,
-    Supposed, TextField, WritingEdit,
+    TextField, WritingEdit,
 };
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::Origin;
@@ -27,9 +27,9 @@ fn sketch(channel: &str, points: &[[f64; 2]]) -> Edit {
 }
 
 fn suppose(cause: &str, effect: &str) -> Edit {
-    let (direction, shape, reason) = (Direction::Rises, CurveShape::Flatter, "it is thrown higher.".to_owned());
+    let (curve, reason) = (CurvePick::RisesFlatter, "it is thrown higher.".to_owned());
     let (cause, effect) = (cause.to_owned(), effect.to_owned());
-    Edit::Forecast(ForecastEdit::Suppose { hypothesis: Supposed { cause, effect, direction, shape, reason } })
+    Edit::Forecast(ForecastEdit::Suppose { hypothesis: Supposed { cause, effect, curve, reason } })
 }
 
 #[test]
@@ -122,7 +122,7 @@ fn hypothesis_and_prediction_are_checked_kept_and_held_against_the_outcome() {
     done(&mut book, suppose("angle", "range"));
     assert_eq!(
         book.state().forecast.hypothesis.as_ref().unwrap().sentence(),
-        "If I raise the angle, the range will rise, and the curve will be bent, ever less steep, because it is thrown higher."
+        "If I raise the angle, the range will rise ever less steeply, because it is thrown higher."
     );
     done(&mut book, Edit::Run(RunEdit::Run));
     refused(&mut book, &suppose("mass", "range"));

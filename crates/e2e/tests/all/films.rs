@@ -314,9 +314,9 @@ async fn films_of_several_kinds_are_brought_and_others_are_refused() {
     ruth.until(&film("f => f.width === 180")).await;
 }
 
-/// One of five sunshades falling side by side is followed, and only the steady part of its fall gets a line.
+/// Five sunshades falling side by side are followed; the steady part of each fall gets a line, and its slope goes beside its mass by one action.
 #[tokio::test(flavor = "multi_thread")]
-async fn the_steady_part_of_a_fall_is_fitted_alone() {
+async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     let lab = Lab::demo();
     let ruth = open_lab(&lab, "Ruth Anselm", "Steady fall").await;
     ruth.choose("#film-choice", "Five paper sunshades with one to five washers").await;
@@ -329,32 +329,131 @@ async fn the_steady_part_of_a_fall_is_fitted_alone() {
         drag_handle(&ruth, label, shoot.camera.pixel(point)).await;
         ruth.moved(seq).await;
     }
-    ruth.fill("#add-trail [name=name]", "one washer").await;
-    ruth.click("#add-trail button").await;
-    go_to(&ruth, 8).await;
-    ruth.click("#marking").await;
-    let seq = ruth.seq().await;
-    click_at(&ruth, shoot.truth(8)[0].1).await;
-    ruth.moved(seq).await;
-    ruth.click("#marking").await;
-    go_to(&ruth, 8).await;
-    ruth.click("#follow").await;
-    ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
-    ruth.until("document.getElementById('stage').dataset.marks > 80").await;
-    ruth.choose("#axis-y", "y (position y)").await;
-    ruth.choose("#axis-x", "t (time)").await;
+    let names = ["one", "two", "three", "four", "five"];
+    for (k, name) in names.iter().enumerate() {
+        let seq = ruth.seq().await;
+        ruth.fill("#add-trail [name=name]", name).await;
+        ruth.click("#add-trail button").await;
+        ruth.moved(seq).await;
+        go_to(&ruth, 8).await;
+        ruth.click("#marking").await;
+        let seq = ruth.seq().await;
+        click_at(&ruth, shoot.truth(8)[k].1).await;
+        ruth.moved(seq).await;
+        ruth.click("#marking").await;
+        go_to(&ruth, 8).await;
+        ruth.click("#follow").await;
+        ruth.until(&format!("document.getElementById('stage').dataset.marks > {}", 80 * (k + 1))).await;
+        ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
+    }
     ruth.click(".spine a[data-step=linearize]").await;
-    // Dragged from a quarter to nine tenths across: neither the start nor anything else is in it.
+    // A series for each of them.
+    let column =
+        |select: &str, name: &str, place: u32| format!("{select} optgroup[label='{name}'] option:nth-child({place})");
+    for (select, place) in [("#axis-y", 3), ("#axis-x", 1)] {
+        let seq = ruth.seq().await;
+        ruth.click(&column(select, "one", place)).await;
+        ruth.moved(seq).await;
+    }
+    ruth.click("[data-open=graph-dialog]").await;
+    for name in &names[1..] {
+        let seq = ruth.seq().await;
+        ruth.click(&column("#graph-dialog select[name=y]", name, 3)).await;
+        ruth.click(&column("#graph-dialog select[name=x]", name, 1)).await;
+        ruth.click_beside("#graph-dialog form", "Add series", "button").await;
+        ruth.moved(seq).await;
+    }
+    ruth.click("#graph-dialog > .line > [data-close]").await;
+    // Dragged over the middle: neither the start nor a landing is in it. Each of them gets a line of its own.
     ruth.click("[data-tool=stretch]").await;
     let svg = "#part-graph .drawing svg";
     let (_, _, width, _) = ruth.find(svg).await.rectangle().await.unwrap();
-    drag(&ruth, svg, (-0.1 * width, 0.0), (0.45 * width, 0.0)).await;
-    ruth.until("document.querySelectorAll('form.stretch').length === 1").await;
-    let slope = ruth.text("form.stretch .mono").await;
-    let number: String =
-        slope.chars().skip_while(|c| !c.is_ascii_digit()).take_while(|c| c.is_ascii_digit() || *c == '.').collect();
-    let (measured, steady) = (number.parse::<f64>().unwrap(), zeitmass_film::catalogue::steady_speed(1));
-    assert!((measured - steady).abs() < 0.03 * steady, "{slope} instead of {steady} m/s");
+    drag(&ruth, svg, (-0.05 * width, 0.0), (0.2 * width, 0.0)).await;
+    ruth.until("document.querySelectorAll('form.stretch').length === 5").await;
+    ruth.accessible("five intervals on a graph").await;
+    // One action fills the column, each speed beside its mass.
+    ruth.until("document.querySelector('form.drawn select[name=column]')?.innerText.includes('v in Steady speeds')")
+        .await;
+    ruth.click("form.drawn button").await;
+    let speeds = "[...document.querySelectorAll('#part-record tbody tr td.drawn input')].map(i => i.value)";
+    ruth.click("#part-record [data-look-table]").await;
+    ruth.until(&format!("{speeds}.length === 5")).await;
+    let found = ruth.until(speeds).await;
+    for (k, value) in found.as_array().unwrap().iter().enumerate() {
+        let value: f64 = value.as_str().unwrap().replace('\u{2212}', "-").parse().unwrap();
+        let steady = zeitmass_film::catalogue::steady_speed(k + 1);
+        assert!((value.abs() - steady).abs() < 0.03 * steady, "{found} instead of {steady} m/s");
+    }
+    // The length on the ruler is another, and every speed follows.
+    let before = ruth.until(speeds).await;
+    ruth.fill(".ruler-row input", "1.000 m\n").await;
+    ruth.until(&format!("JSON.stringify({speeds}) !== JSON.stringify({before})")).await;
+    ruth.click("[data-edit*=undo]").await;
+    ruth.until(&format!("JSON.stringify({speeds}) === JSON.stringify({before})")).await;
+    // From the speeds to the drag of a sunshade; no number is typed but that of g.
+    ruth.click("[data-column=new]").await;
+    for (field, value) in [("name", "speed squared"), ("symbol", "q"), ("formula", "v^2\n")] {
+        ruth.fill(&format!("#column-dialog [name={field}]"), value).await;
+    }
+    ruth.until("!document.getElementById('column-dialog').open").await;
+    ruth.click("[data-open=graph-dialog]").await;
+    ruth.click("#graph-dialog [data-edit*=add_graph]").await;
+    ruth.until("document.querySelector('#part-graph .tabs [aria-pressed=true]')?.textContent.includes('2')").await;
+    ruth.click("#graph-dialog > .line > [data-close]").await;
+    ruth.choose("#axis-y", "q (speed squared)").await;
+    ruth.choose("#axis-x", "m (mass of the loaded sunshade)").await;
+    ruth.choose("#model", "straight line").await;
+    ruth.until("document.querySelector('.read-out')?.innerText.includes('rises by')").await;
+    ruth.click(".spine a[data-step=constant]").await;
+    ruth.click("#result-1 select option[value*='\"slope\"']:last-of-type").await;
+    ruth.fill("#law-1-slope", "9.81 [m/s^2]/k\n").await;
+    let value = ruth.until("document.querySelector('#part-constant .value')?.textContent").await;
+    let k: String = value
+        .as_str()
+        .unwrap()
+        .chars()
+        .skip_while(|c| !c.is_ascii_digit())
+        .take_while(|c| c.is_ascii_digit() || *c == '.')
+        .collect();
+    let (k, wanted) = (k.parse::<f64>().unwrap(), zeitmass_film::catalogue::SUNSHADE_DRAG);
+    assert!((k / wanted - 1.0).abs() < 0.05, "{value} instead of {wanted} kg/m");
+    document(&ruth).await;
+}
+
+/// Six tables and two graphs go into a document: introduced, put in order by keys and by hand, and taken along.
+async fn document(ruth: &Browser) {
+    ruth.click(".spine a[data-step=write-up]").await;
+    let names = "[...document.querySelectorAll('#part-texts .write-outline li b')].map(b => b.textContent)";
+    ruth.until(&format!("{names}.filter(n => n.startsWith('Table')).length === 6")).await;
+    ruth.until(&format!("{names}.filter(n => n.startsWith('Figure')).length === 2")).await;
+    ruth.until("document.querySelectorAll('#part-texts .write-outline .said').length === 8").await;
+    // The marks of a single sunshade are not needed in it, the speeds are introduced.
+    ruth.click_beside("#part-texts .write-outline li", "Table 2: one", "button.small").await;
+    ruth.until(&format!("{names}.filter(n => /^Table \\d/.test(n)).length === 5")).await;
+    let intro = "li[data-block*=table] textarea[aria-label$='Steady speeds']";
+    ruth.fill(intro, "Table 1 has the speeds of the steady parts.").await;
+    ruth.click("#part-texts .write-outline h3").await;
+    ruth.until("document.querySelectorAll('#part-texts .write-outline .said').length === 6").await;
+    ruth.accessible("the outline of a write-up").await;
+    // Up by its arrow, then to another place by its handle.
+    let seq = ruth.seq().await;
+    ruth.click_beside("#part-texts .write-outline li", "Figure 2", "button[title=Up]").await;
+    ruth.moved(seq).await;
+    ruth.until(&format!("{names}.find(n => n.startsWith('Figure')).includes('q against m')")).await;
+    let seq = ruth.seq().await;
+    let height = "document.querySelector('#part-texts .write-outline li').offsetHeight";
+    let by = ruth.until(height).await.as_f64().unwrap();
+    drag(ruth, "#part-texts .write-outline li:first-child [data-grip]", (0.0, 0.0), (0.0, 2.2 * by)).await;
+    ruth.moved(seq).await;
+    ruth.until(&format!("{names}[0] !== 'Question'")).await;
+    // It is the same in the page to print and in the document.
+    let script = "const done = arguments[0]; fetch(location.pathname + '/write-up.docx').then(r => r.arrayBuffer().then(b => done([r.status, b.byteLength])));";
+    let got = ruth.client.execute_async(script, vec![]).await.unwrap();
+    assert!(got[0] == 200 && got[1].as_f64().unwrap() > 40_000.0, "{got}");
+    ruth.open(&format!("{}/write-up", ruth.path().await.split('#').next().unwrap())).await;
+    let text = ruth.text(".write-up").await;
+    assert!(text.contains("Table 1 has the speeds of the steady parts."), "{text}");
+    assert!(text.contains("v from curves; q calculated"), "{text}");
 }
 
 /// A film taken at a slant is set right by the corners of its frame, at the speed of somebody who types and drags without waiting.

@@ -1,6 +1,6 @@
 //! Ten planned trials with the record filled, from the plan to the teacher's key; and a trial in which two quantities changed.
 
-use crate::common::Lab;
+use crate::common::{Browser, Lab};
 
 #[tokio::test(flavor = "multi_thread")]
 async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
@@ -85,6 +85,7 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     // Another lab: the third trial changes angle and mass at once.
     ruth.lab("Range of the yard thrower").await;
     ruth.click(".spine a[data-step=forecast]").await;
+    ruth.click("#hypothesis-form input[value=rises_straight]").await;
     ruth.fill("#hypothesis-form textarea", "it stays up longer").await;
     ruth.click("#hypothesis-form button").await;
     ruth.until("document.querySelector('#part-forecast .stated')?.textContent.includes('because it stays up longer.')")
@@ -124,7 +125,8 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     );
     // The hypothesis beside the record: at these angles the range still rises, ever less steeply, and it was stated as a straight line.
     ruth.click(".spine a[data-step=forecast]").await;
-    ruth.until("document.querySelector('.hypothesis .remarks')?.innerText.includes('the range rises when the angle is raised')").await;
+    ruth.until("document.querySelector('.hypothesis .remarks')?.innerText.includes('the range rises ever less steeply as the angle is raised, not as stated')").await;
+    claim(&ruth).await;
     ruth.click(".spine a[data-step=measure]").await;
     // Earlier paths stay faintly behind; the run can be hidden, deleted, and brought back.
     ruth.until("document.querySelectorAll('#scene polyline').length === 3").await;
@@ -134,4 +136,42 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     ruth.until("document.querySelectorAll('.runs li').length === 3").await;
     ruth.click("[data-edit*=undo]").await;
     ruth.until("document.querySelectorAll('.runs li').length === 4").await;
+    // What overturned the hypothesis earns the best level there is.
+    ruth.click("[data-open=hand-in-dialog]").await;
+    ruth.click("[data-hand-in]").await;
+    ruth.until("document.querySelector('#part-header').innerText.includes('anded in')").await;
+    teacher.open(&format!("{}/marks", ruth.path().await.split('#').next().unwrap())).await;
+    teacher.until("[...document.querySelectorAll('#criteria .level.proposed')].some(l => l.innerText.includes('the claim says what the data show'))").await;
+    assert!(teacher.text("#criteria").await.contains("overturned it"), "{}", teacher.text("#criteria").await);
+}
+
+/// First what was expected, then what the data show, with the rows pointed at.
+async fn claim(ruth: &Browser) {
+    ruth.click(".spine a[data-step=write-up]").await;
+    ruth.until(
+        "document.querySelector('#claim-form select[name=cause] option:checked').textContent.startsWith('angle')",
+    )
+    .await;
+    ruth.click("#claim-form input[value=rises_straight]").await;
+    ruth.click("#claim-form form button:not([type])").await;
+    ruth.until("document.querySelector('#claim .stated')?.textContent === 'As the angle rises, the range rises along a straight line.'").await;
+    // A row by pointing, among them the one in which two quantities changed.
+    ruth.click("#claim [data-point]").await;
+    ruth.until("document.body.dataset.pointing === 'row'").await;
+    ruth.click("#part-record tbody tr:nth-child(3) th").await;
+    ruth.until("document.querySelectorAll('#claim .pointed li').length === 1").await;
+    ruth.click("#claim [data-edit*=add_evidence]").await;
+    ruth.until("document.querySelectorAll('#claim .pointed li').length === 4").await;
+    ruth.until(
+        "document.querySelector('#claim .remarks').innerText.includes('changed: nobody can say which of them did it')",
+    )
+    .await;
+    ruth.click("#claim .pointed li:nth-child(3) button").await;
+    ruth.until("document.querySelector('#claim .remarks').innerText.includes('The claim repeats the hypothesis')")
+        .await;
+    ruth.accessible("a claim with its evidence").await;
+    ruth.click("#claim-form input[value=rises_flatter]").await;
+    ruth.click("#claim-form form button:not([type])").await;
+    ruth.until("document.querySelectorAll('#claim .remarks .agrees').length === 4").await;
+    assert!(ruth.text("#claim .remarks").await.contains("The data overturned it"));
 }

@@ -10,6 +10,7 @@ import { startMargin } from "./margin.js";
 import { startPointing } from "./point.js";
 import { startLive } from "./live.js";
 import { startOffice } from "./office.js";
+import { startOutline } from "./outline.js";
 import { onParts } from "./parts.js";
 import { startPartner } from "./partner.js";
 import { startRecord } from "./record.js";
@@ -34,6 +35,7 @@ export function startBench(stage) {
   startPaths();
   startSketches((channel, points) => void send({ forecast: { sketch: { channel, points } } }));
   startOffice();
+  startOutline();
   startLive();
   startPartner();
   onParts(finish);

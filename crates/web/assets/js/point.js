@@ -1,7 +1,7 @@
 // Answering by pointing: a row or a value of the record, or the moment on the stage.
 import { notice, send } from "./edits.js";
 
-/** What is to be pointed at, for which question. @type {{ what: string, question: string } | null} */
+/** What is to be pointed at, for which question; for the claim without one. @type {{ what: string, question: string | null } | null} */
 let wanted = null;
 
 function end() {
@@ -10,7 +10,7 @@ function end() {
   notice("", true);
 }
 
-/** The focus goes back to the question it came from. @param {string} question */
+/** The focus goes back to the question it came from. @param {string | null} question */
 function focusOn(question) {
   // The button may be another one by now.
   const button = [...document.querySelectorAll("[data-point]")].find((b) => JSON.parse(b.getAttribute("data-question") ?? "null") === question);
@@ -34,7 +34,8 @@ function take(target) {
   if (!at) return false;
   const { question } = wanted;
   end();
-  void send({ answer: { point: { question, at } } }).then(() => focusOn(question));
+  const edit = question === null ? { claim: { add_evidence: { rows: [/** @type {{ row: { row: number } }} */ (at).row.row] } } } : { answer: { point: { question, at } } };
+  void send(edit).then(() => focusOn(question));
   return true;
 }
 

@@ -168,6 +168,11 @@ pub(crate) fn svg(graph: &Graph, audience: Audience) -> String {
 
 /// The graph as a PNG file. `None` when it cannot be drawn.
 pub(crate) fn png(graph: &Graph) -> Option<Vec<u8>> {
+    picture(&svg(graph, Audience::Reader))
+}
+
+/// A drawing as PNG, twice as large as it is drawn.
+pub(crate) fn picture(svg: &str) -> Option<Vec<u8>> {
     static FONTS: OnceLock<Arc<fontdb::Database>> = OnceLock::new();
     let fonts = FONTS.get_or_init(|| {
         let mut db = fontdb::Database::new();
@@ -186,7 +191,7 @@ pub(crate) fn png(graph: &Graph) -> Option<Vec<u8>> {
         Arc::new(db)
     });
     let options = usvg::Options { fontdb: Arc::clone(fonts), ..usvg::Options::default() };
-    let tree = usvg::Tree::from_str(&svg(graph, Audience::Reader), &options).ok()?;
+    let tree = usvg::Tree::from_str(svg, &options).ok()?;
     let (width, height) = ((tree.size().width() * PNG_SCALE) as u32, (tree.size().height() * PNG_SCALE) as u32);
     let mut pixels = Pixmap::new(width, height)?;
     resvg::render(&tree, Transform::from_scale(PNG_SCALE, PNG_SCALE), &mut pixels.as_mut());

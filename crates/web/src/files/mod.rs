@@ -1,10 +1,12 @@
 //! Files to take along and to bring: tables as CSV, ODS and XLSX, the whole logbook as a zip.
 
+mod docx;
 mod package;
 mod read;
 mod spreadsheet;
 mod tables;
 
+pub(crate) use docx::docx;
 pub(crate) use package::package;
 pub use read::read_table;
 pub(crate) use read::{Upload, read_upload};

@@ -77,6 +77,7 @@ pub(crate) fn package(book: &Logbook, write_up: WriteUp, stop: &Stop) -> Result<
         "contributors": [{ "title": write_up.people, "role": "author" }],
         "resources": resources,
     });
+    files.push(("write-up.docx".to_owned(), super::docx(&write_up)?));
     let page = WriteUpFile { w: write_up }.render()?;
     files.push(("write-up.html".to_owned(), page.into_bytes()));
     files.push(("datapackage.json".to_owned(), serde_json::to_vec_pretty(&descriptor).map_err(|e| broken(&e))?));

@@ -129,7 +129,7 @@ fn attribute(tag: &BytesStart<'_>, name: &str) -> Result<Option<String>, Unread>
 }
 
 /// What `&amp;` or `&#956;` stands for.
-fn referred(entity: &BytesRef<'_>) -> Result<String, Unread> {
+pub(super) fn referred(entity: &BytesRef<'_>) -> Result<String, Unread> {
     if let Some(letter) = entity.resolve_char_ref().map_err(damaged)? {
         return Ok(letter.to_string());
     }

@@ -16,7 +16,7 @@ use crate::app::App;
 use crate::desks::{blocking, until_gone};
 use crate::draw::{self, Audience};
 use crate::error::WebError;
-use crate::files::{TableFormat, Upload, file_name, package, read_upload, table_file};
+use crate::files::{TableFormat, Upload, docx, file_name, package, read_upload, table_file};
 use crate::session::Access;
 use crate::views;
 
@@ -38,6 +38,14 @@ pub(super) async fn write_up_of(app: &App, info: &LogbookInfo) -> Result<views::
 
 pub(super) async fn write_up(State(app): State<App>, access: Access) -> Result<Response, WebError> {
     page(&views::WriteUpPage { w: written(&app, &access).await? })
+}
+
+/// The write-up as a document.
+pub(super) async fn document(State(app): State<App>, access: Access) -> Result<Response, WebError> {
+    let w = written(&app, &access).await?;
+    let name = format!("{}.docx", file_name(&format!("{} {}", w.number, w.title)));
+    let packed = until_gone(move |stop| if stop.is_set() { Err(WebError::Broken) } else { docx(&w) }).await??;
+    Ok(file(packed, "application/vnd.openxmlformats-officedocument.wordprocessingml.document", &name))
 }
 
 pub(super) fn file(content: impl IntoResponse, kind: &str, name: &str) -> Response {

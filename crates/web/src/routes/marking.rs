@@ -65,7 +65,11 @@ pub(super) async fn show(State(app): State<App>, access: Access) -> Result<Respo
     let at = |place: Option<usize>| place.and_then(|p| groups.get(p)).map(|(l, ..)| *l);
     let book = app.desks.book(id).await?;
     let key = wanted_words(&book);
-    let criteria = blocking(move || CriteriaPart::of(id, &book, &decided)).await?;
+    let worked_out = move || {
+        let slips = book.slips(&book.analyse()).into_iter().map(|s| s.evidence);
+        (CriteriaPart::of(id, &book, &decided), slips.collect::<Vec<_>>())
+    };
+    let (criteria, slips) = blocking(worked_out).await?;
     page(&MarkingPage {
         w,
         class: access.info.class,
@@ -78,6 +82,7 @@ pub(super) async fn show(State(app): State<App>, access: Access) -> Result<Respo
         key,
         parts: PARTS.iter().map(|(part, words)| (part_name(*part), *words)).collect(),
         criteria,
+        slips,
     })
 }
 

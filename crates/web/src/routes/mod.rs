@@ -115,6 +115,7 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/runs/{run}/arrows/{name}", get(runs::arrow))
         .route("/logbooks/{logbook}/runs/{run}/meters/{frame}", get(runs::meters))
         .route("/logbooks/{logbook}/write-up", get(exports::write_up))
+        .route("/logbooks/{logbook}/write-up.docx", get(exports::document))
         .route("/logbooks/{logbook}/columns/{column}/simulation", get(logbook::simulate))
         .route("/logbooks/{logbook}/tables/{file}", get(exports::table))
         .route("/logbooks/{logbook}/graphs/{file}", get(exports::graph))

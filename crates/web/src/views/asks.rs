@@ -10,6 +10,7 @@ use zeitmass_core::quantity::Unit;
 use zeitmass_store::{Ask, Forecast, Id};
 
 use crate::draw;
+use crate::views::picks::{PickView, picks};
 
 /// Most points of a measured curve that are drawn.
 const DRAWN: usize = 600;
@@ -66,14 +67,6 @@ pub(crate) struct AskPart {
     pub groups: Vec<ShapeGroup>,
     /// Number of the run that is drawn; 0 for none.
     pub run: u32,
-}
-
-/// A shape to pick, with its small sketch.
-pub(crate) struct PickView {
-    pub name: &'static str,
-    pub words: &'static str,
-    pub path: String,
-    pub chosen: bool,
 }
 
 /// The page on which a student answers.
@@ -169,14 +162,6 @@ impl AnswerPage {
 
     pub(crate) fn of(who: String, ask: &Ask, plan: &CurvePlan, time: &Unit, own: &str) -> Self {
         let drawn: Option<Vec<[f64; 2]>> = serde_json::from_str(own).ok();
-        let picks = CurvePick::ALL.iter().map(|(pick, name, words)| {
-            let at = |k: i32| {
-                let share = f64::from(k) / 20.0;
-                format!("{:.1} {:.1}", 4.0 + 52.0 * share, 34.0 - 28.0 * pick.at(share))
-            };
-            let path = format!("M{}", (0..=20).map(at).collect::<Vec<_>>().join("L"));
-            PickView { name, words, path, chosen: own == *name }
-        });
         Self {
             who,
             ask: Some(ask.id),
@@ -188,7 +173,7 @@ impl AnswerPage {
                 draw::forecast::svg(plan, ask.duration, drawn.as_deref(), None, time)
             },
             points: drawn.map_or_else(|| "[]".to_owned(), |d| crate::wish::json(&d)),
-            picks: if ask.pick { picks.collect() } else { Vec::new() },
+            picks: if ask.pick { picks(CurvePick::named(own)) } else { Vec::new() },
         }
     }
 }

@@ -54,6 +54,8 @@ pub(crate) struct MarkingPage {
     pub key: String,
     pub parts: Vec<(&'static str, &'static str)>,
     pub criteria: CriteriaPart,
+    /// Likely mistakes, with what was seen.
+    pub slips: Vec<String>,
 }
 
 impl CriteriaPart {

@@ -7,17 +7,19 @@ mod films;
 mod history;
 mod marking;
 mod parts;
+mod picks;
 pub(crate) mod pool;
 pub(crate) mod rounds;
 mod simulation;
 mod teacher;
+mod write_up;
 
-pub(crate) use bench::{Bench, WriteUp, WriteUpFile, WriteUpPage, parts};
+pub(crate) use bench::{Bench, parts};
 pub(crate) use drafting::{DraftPage, DraftParts, Growth};
 pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use history::HistoryPage;
 pub(crate) use marking::{CriteriaPart, MarkedPage, MarkingPage, MarksPage};
-pub(crate) use parts::{Look, moment, part_name};
+pub(crate) use parts::{ColumnHead, Look, moment, part_name};
 pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
@@ -25,3 +27,4 @@ pub(crate) use teacher::{
     LabRow, LabsPage, Mark, OwnLogbookView, SessionView, SheetGuidePage, SheetListRow, SheetPage, SheetPreview,
     SheetsPage, StudentMarks, StudentPage, rigs,
 };
+pub(crate) use write_up::{Content, WriteUp, WriteUpFile, WriteUpPage, WrittenTable};

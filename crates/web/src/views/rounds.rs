@@ -44,6 +44,8 @@ pub(crate) struct RailView {
     pub questions: String,
     pub trials: u32,
     pub constant: String,
+    /// Likely mistakes, in words.
+    pub slips: String,
     pub need: Need,
     pub handed_in: bool,
 }
@@ -95,6 +97,7 @@ pub(crate) fn rail(
     let standing = group.standing.as_ref();
     let handed_in = standing.is_some_and(|s| s.handed_in.is_some());
     let own: Vec<&Beat> = group.beats.iter().filter(|b| !b.by_teacher).collect();
+    let slips = standing.map(|s| s.slips.iter().map(|k| k.words()).collect::<Vec<_>>().join(", "));
     let constant = standing.and_then(|s| s.results.first()).map(|r| {
         let value = r.u.map_or_else(|| plain(r.value), |u| bracketed(r.value, u));
         format!("{} = {value} {}", r.symbol, r.unit)
@@ -109,6 +112,7 @@ pub(crate) fn rail(
         },
         trials: standing.map_or(0, |s| s.trials),
         constant: constant.unwrap_or_default(),
+        slips: slips.unwrap_or_default(),
         need: if handed_in { Need::None } else { need(group, &own, now, refused) },
         handed_in,
     }
@@ -210,6 +214,7 @@ mod tests {
             asks,
             results: Vec::new(),
             results_seq: 0,
+            slips: Vec::new(),
         }
     }
 

@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::{Cursor, Read};
-use zeitmass_core::logbook::{Edit, ForecastEdit, Logbook, RunEdit, Supposed};
+use zeitmass_core::logbook::{Edit, ForecastEdit, Logbook, RunEdit};
 
 use axum::Router;
 use axum::body::Body;
@@ -10,7 +10,7 @@ use axum::http::{Request, header};
 use http_body_util::BodyExt;
 use serde_json::Value;
 use tower::ServiceExt;
-use zeitmass_core::inquiry::{CurveShape, Direction};
+use zeitmass_core::inquiry::{CurvePick, Supposed};
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::rigs::{Role, SettingValue};
 use zeitmass_store::Store;
@@ -53,10 +53,8 @@ fn work(book: &Logbook) -> Vec<Edit> {
         }
         if let Some(wanted) = &plan.hypothesis {
             let (cause, effect) = (wanted.causes[0].clone(), wanted.effects[0].clone());
-            let (direction, shape, reason) = (Direction::Rises, CurveShape::Straight, "we think so".to_owned());
-            edits.push(Edit::Forecast(ForecastEdit::Suppose {
-                hypothesis: Supposed { cause, effect, direction, shape, reason },
-            }));
+            let (curve, reason) = (CurvePick::RisesStraight, "we think so".to_owned());
+            edits.push(Edit::Forecast(ForecastEdit::Suppose { hypothesis: Supposed { cause, effect, curve, reason } }));
         }
         if let Some(wanted) = &plan.prediction {
             edits.push(Edit::Forecast(ForecastEdit::Predict { typed: format!("3 {}", wanted.unit) }));
@@ -100,7 +98,7 @@ fn secrets(book: &Logbook) -> Vec<Secret> {
 /// Everything of a logbook that can be asked for.
 fn addresses(book: &Logbook, logbook: i64) -> Vec<String> {
     let base = format!("/logbooks/{logbook}");
-    let plain = ["", "/setup", "/runs/1", "/write-up", "/logbook.zip", "/columns/1/simulation"];
+    let plain = ["", "/setup", "/runs/1", "/write-up", "/write-up.docx", "/logbook.zip", "/columns/1/simulation"];
     let mut paths: Vec<String> = plain.into_iter().map(|p| format!("{base}{p}")).collect();
     paths.extend(book.state().record.tables.iter().map(|t| format!("{base}/tables/{}.csv", t.id)));
     let card = &book.sheet().card;

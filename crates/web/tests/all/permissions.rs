@@ -250,6 +250,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/logbooks/{book}/runs/1/meters/7"), "", readers),
         ("GET", format!("/logbooks/{book}/moment?run=1&frame=7&mass="), "", readers),
         ("GET", format!("/logbooks/{book}/write-up"), "", readers),
+        ("GET", format!("/logbooks/{book}/write-up.docx"), "", readers),
         ("GET", format!("/logbooks/{book}/tables/1.csv"), "", readers),
         ("GET", format!("/logbooks/{book}/tables/1.ods"), "", readers),
         ("GET", format!("/logbooks/{book}/tables/1.xlsx"), "", readers),

@@ -5,6 +5,7 @@ mod fit;
 mod keep;
 mod rig;
 mod shapes;
+mod step;
 mod table;
 mod work;
 
@@ -55,6 +56,8 @@ enum Command {
     Fit(fit::FitArgs),
     /// Judges which shape two columns of a CSV file have; prints JSON.
     Shapes(shapes::ShapesArgs),
+    /// Works a motion out step after step from its forces, beside readings if there are some; prints JSON.
+    Step(step::StepArgs),
     /// Appends a worked column to a CSV file; prints CSV.
     Work(work::WorkArgs),
 }
@@ -114,6 +117,7 @@ impl Cli {
             Command::Follow(args) => args.run(),
             Command::Fit(args) => args.run(),
             Command::Shapes(args) => args.run(),
+            Command::Step(args) => args.run(),
             Command::Work(args) => args.run(),
         }
     }

@@ -126,3 +126,37 @@ fn a_file_of_many_megabytes_is_fitted() {
     let (slope, unit) = parameter(&fit, "slope");
     assert!((slope - 2.0).abs() < 1e-9 && unit == "m/s", "{slope} {unit}");
 }
+
+/// A paper dial let go, places read to a millimetre and in centimetres: its drag comes back, with the steady speed it leads to.
+#[test]
+fn a_step_model_is_held_against_a_file_and_fitted() {
+    let folder = tempfile::tempdir().unwrap();
+    let [model, data] = ["dial.toml", "dial.csv"].map(|name| folder.path().join(name));
+    let forces = "[[forces]]\nkind = \"weight\"\n[[forces]]\nkind = \"drag squared\"\nk = \"0.03 kg/m\"\nfit = true\n";
+    let head =
+        "mass = \"4.3 g\"\nstep = \"10 ms\"\nuntil = \"1.6 s\"\nmethod = \"midpoint\"\nstart = { y = \"3.80 m\" }\n";
+    std::fs::write(&model, format!("{head}{forces}")).unwrap();
+    let (k, g) = (0.0125_f64, 9.80665);
+    let steady = (0.0043 * g / k).sqrt();
+    let y = |t: f64| 3.8 - steady * steady / g * (g * t / steady).cosh().ln();
+    let rows = (0..=15).map(|i| f64::from(i) * 0.1).map(|t| format!("{t:.2};{:.1}\n", 100.0 * y(t)).replace('.', ","));
+    std::fs::write(&data, format!("t (s);y (cm)\n{}1,0;\n", rows.collect::<String>())).unwrap();
+    let [model, data] = [model, data].map(|p| p.to_str().unwrap().to_owned());
+    let found = json(&["step", &model, "--data", &data, "--u", "0.03"]);
+    let value = |path: &str| found.pointer(path).and_then(Value::as_f64).unwrap_or_else(|| panic!("{path} of {found}"));
+    let (fitted, u) = (value("/fitted/value"), value("/fitted/uncertainty"));
+    assert!((fitted - k).abs() < 3.0 * u && u < 0.01 * k, "{fitted} ± {u}");
+    assert!((0.3..2.0).contains(&value("/agreement/in_uncertainties")) && value("/agreement/n") == 16.0);
+    assert!((value("/terminal_speed/speed") / steady - 1.0).abs() < 0.01 && value("/half_step_moves_by") < 1e-3);
+    let list = |name: &str| found[name].as_array().unwrap().len();
+    assert_eq!((list("t"), list("y"), list("v_y"), list("forces")), (161, 161, 161, 2));
+    for (arguments, reason) in [
+        (vec!["step", &data], "expected"),
+        (vec!["step", &model, "--data", &model], "column"),
+        (vec!["step", "nowhere.toml"], "cannot be read"),
+    ] {
+        let output = zeitmass(&arguments);
+        let said = String::from_utf8_lossy(&output.stderr);
+        assert!(output.status.code() == Some(2) && said.contains(reason), "{arguments:?}: {said}");
+    }
+}

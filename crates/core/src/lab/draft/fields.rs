@@ -26,7 +26,7 @@ pub(super) enum Kind {
 }
 
 /// Paths, with `*` for the place in a list or the name of a setting.
-const FIELDS: [(&str, Kind); 74] = [
+const FIELDS: [(&str, Kind); 75] = [
     ("number", Kind::Needed),
     ("title", Kind::Needed),
     ("unit", Kind::Needed),
@@ -39,6 +39,7 @@ const FIELDS: [(&str, Kind); 74] = [
     ("table", Kind::Text),
     ("strip", Kind::Text),
     ("read_out", Kind::Text),
+    ("slips", Kind::Text),
     ("tracks", Kind::Names),
     ("record", Kind::Names),
     ("instruments", Kind::Names),

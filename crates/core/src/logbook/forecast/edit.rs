@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::inquiry::{CurveShape, Direction};
+use crate::inquiry::Supposed;
 
 /// What a person can do to the forecast.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -32,20 +32,4 @@ pub enum ForecastEdit {
         /// Value and unit as typed; empty takes it back.
         typed: String,
     },
-}
-
-/// A hypothesis as stated on the page.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(deny_unknown_fields)]
-pub struct Supposed {
-    /// What is raised.
-    pub cause: String,
-    /// What follows.
-    pub effect: String,
-    /// Where it goes.
-    pub direction: Direction,
-    /// How the curve runs.
-    pub shape: CurveShape,
-    /// Why.
-    pub reason: String,
 }

@@ -5,4 +5,4 @@ mod edit;
 pub(super) mod plan;
 
 pub use change::ForecastChange;
-pub use edit::{ForecastEdit, Supposed};
+pub use edit::ForecastEdit;

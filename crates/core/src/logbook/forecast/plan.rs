@@ -1,12 +1,12 @@
 //! Edits of the forecast: made before the first run, and never after it.
 
 use super::{ForecastChange, ForecastEdit};
-use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Round, Sketch};
+use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Round, Sketch, Supposed};
 use crate::lab::ForecastPlan;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Plan, nothing_changed};
 use crate::logbook::refusal::Refusal;
-use crate::logbook::{Logbook, RunChange, Supposed};
+use crate::logbook::{Logbook, RunChange};
 use crate::quantity::{Decimal, Unit, parse_quantity};
 
 impl Logbook {
@@ -64,9 +64,9 @@ impl Logbook {
                         "Choose what you raise and what follows from it, and give a reason.".to_owned(),
                     ));
                 }
-                let Supposed { cause, effect, direction, shape, .. } = hypothesis.clone();
+                let Supposed { cause, effect, curve, .. } = hypothesis.clone();
                 forecast.hypothesis =
-                    Some(Hypothesis { cause, effect, direction, shape, reason: reason.to_owned(), at, brought: false });
+                    Some(Hypothesis { cause, effect, curve, reason: reason.to_owned(), at, brought: false });
             }
             ForecastEdit::Predict { typed } => {
                 forecast.prediction =

@@ -219,6 +219,8 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
     }
     state.run.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
     state.answers.renumber(&mut id);
+    state.claim.renumber(&mut id);
+    state.write_up.renumber(&mut id);
     for trail in state.film.films.iter_mut().flat_map(|f| &mut f.trails) {
         id(&mut trail.id);
         id(&mut trail.table);

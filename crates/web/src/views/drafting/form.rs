@@ -417,6 +417,11 @@ impl Form<'_> {
                     picks(&[("", "always"), ("after attempt", "after an attempt"), ("never", "never")]),
                 ),
                 self.field(
+                    "slips",
+                    "Likely mistakes",
+                    picks(&[("", "shown to you alone"), ("asked", "students are asked about them")]),
+                ),
+                self.field(
                     "read_out",
                     "Slope and intercept in words",
                     picks(&[("", "shown"), ("gaps", "with gaps to fill")]),

@@ -72,6 +72,8 @@ pub(super) struct ConstantPart {
     between: Vec<String>,
     /// The right answer and the hidden settings; empty for students.
     key: Vec<String>,
+    /// Questions about likely mistakes, where the sheet lets them be asked.
+    asks: Vec<String>,
 }
 
 impl Scene<'_> {
@@ -85,6 +87,11 @@ impl Scene<'_> {
             results,
             between: self.between(),
             key: if self.viewer.sees_key() { self.key_words() } else { Vec::new() },
+            asks: if self.viewer.may_write() {
+                self.book().slips_to_ask(self.analysis()).into_iter().map(|s| s.question).collect()
+            } else {
+                Vec::new()
+            },
         }
     }
 
@@ -115,6 +122,7 @@ impl Scene<'_> {
                 _ => "There is no result yet.".to_owned(),
             });
         }
+        words.extend(book.slips(self.analysis()).into_iter().map(|s| format!("Likely slip: {}", s.evidence)));
         for rule in book.rules() {
             let secret = rule.freedom == Freedom::Hidden;
             if let Some(spec) = book.sheet().card.setting(rule.name).filter(|_| secret || rule.dealt.is_some()) {

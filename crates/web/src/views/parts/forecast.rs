@@ -1,7 +1,7 @@
 //! The forecast: sketches, hypothesis and prediction, and what came out beside them.
 
 use askama::Template;
-use zeitmass_core::inquiry::{CurveShape, Direction, Hypothesis, Remark};
+use zeitmass_core::inquiry::{Hypothesis, Remark};
 use zeitmass_core::lab::{CurvePlan, ReadFrom, Section};
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
@@ -10,6 +10,7 @@ use super::words::Beside;
 use super::{Scene, moment};
 use crate::draw;
 use crate::text::markdown;
+use crate::views::picks::{PickView, picks};
 use crate::wish::json;
 
 /// Most points of a measured curve that are drawn.
@@ -74,8 +75,7 @@ pub(crate) struct ForecastPart {
     missing: String,
     causes: Vec<(String, bool)>,
     effects: Vec<(String, bool)>,
-    directions: Vec<(&'static str, &'static str, bool)>,
-    shapes: Vec<(&'static str, &'static str, bool)>,
+    picks: Vec<PickView>,
     reason: String,
     predicted: String,
     outcome_typed: String,
@@ -110,12 +110,7 @@ impl Scene<'_> {
             missing: book.forecast_missing().unwrap_or_default(),
             causes: hypothesis.map(|h| choose(&h.causes, stated.map(|s| &s.cause))).unwrap_or_default(),
             effects: hypothesis.map(|h| choose(&h.effects, stated.map(|s| &s.effect))).unwrap_or_default(),
-            directions: Direction::ALL
-                .map(|(d, name, words)| (name, words, stated.is_some_and(|s| s.direction == d)))
-                .to_vec(),
-            shapes: CurveShape::ALL
-                .map(|(d, name, words)| (name, words, stated.is_some_and(|s| s.shape == d)))
-                .to_vec(),
+            picks: picks(stated.map(|s| s.curve)),
             reason: stated.map_or_else(String::new, |s| s.reason.clone()),
             predicted: state
                 .forecast

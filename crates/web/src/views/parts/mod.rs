@@ -28,6 +28,7 @@ pub(crate) use graph::sentences;
 pub(crate) use header::{brought_words, missing};
 pub(crate) use questions::{AnswerWords, answers_in_words};
 pub(crate) use record::{ColumnHead, Marks, RowView, heads_of, held_words, rows_of};
+pub(crate) use texts::ClaimView;
 pub(crate) use words::part_name;
 
 /// Rows of a table that are on the page at a time.

@@ -1,0 +1,12 @@
+//! The claim: what the data show, and the rows that show it.
+
+mod change;
+mod edit;
+mod judge;
+mod plan;
+mod state;
+
+pub use change::ClaimChange;
+pub use edit::ClaimEdit;
+pub use judge::{Finding, Judged};
+pub use state::ClaimState;

@@ -1,0 +1,68 @@
+//! Plans edits of the claim.
+
+use super::{ClaimChange, ClaimEdit};
+use crate::inquiry::Claim;
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::planning::{Plan, gone, nothing_changed};
+use crate::logbook::refusal::Refusal;
+use crate::record::RowId;
+
+/// Rows of evidence at most.
+const MOST_EVIDENCE: usize = 200;
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_claim(&self, edit: &ClaimEdit) -> Plan {
+        let there = self.state.claim.claim.as_ref();
+        let stated = || {
+            there
+                .cloned()
+                .ok_or_else(|| nothing_changed("State the claim first, then choose what shows it.".to_owned()))
+        };
+        let claim = match edit {
+            ClaimEdit::State { cause, effect, curve } => {
+                let (table, _, _) = self.column(*cause)?;
+                if table.column(*effect).is_none() {
+                    return Err(nothing_changed("A claim is about two columns of one table.".to_owned()));
+                }
+                if cause == effect {
+                    return Err(nothing_changed("Choose two different quantities for a claim.".to_owned()));
+                }
+                // Rows of the same table stay chosen when the claim changes its mind.
+                let kept = there.map(|c| c.evidence.clone()).unwrap_or_default();
+                let evidence = kept.into_iter().filter(|row| table.row(*row).is_some()).collect();
+                Some(Claim { cause: *cause, effect: *effect, curve: *curve, evidence })
+            }
+            ClaimEdit::Withdraw => None,
+            ClaimEdit::AddEvidence { rows } => {
+                let mut claim = stated()?;
+                let (table, _, _) = self.column(claim.cause)?;
+                for row in rows {
+                    table.row(*row).ok_or_else(|| self.not_of_the_claim(*row))?;
+                    if !claim.evidence.contains(row) {
+                        claim.evidence.push(*row);
+                    }
+                }
+                if claim.evidence.len() > MOST_EVIDENCE {
+                    return Err(Refusal::Limit(format!(
+                        "A claim can have {MOST_EVIDENCE} rows as evidence. Nothing was added."
+                    )));
+                }
+                Some(claim)
+            }
+            ClaimEdit::RemoveEvidence { row } => {
+                let mut claim = stated()?;
+                claim.evidence.retain(|r| r != row);
+                Some(claim)
+            }
+        };
+        Ok(if claim.as_ref() == there { Vec::new() } else { vec![Change::Claim(ClaimChange { claim })] }.into())
+    }
+
+    fn not_of_the_claim(&self, row: RowId) -> Refusal {
+        match self.row(row) {
+            Ok(_) => nothing_changed("This row is in another table than the claim.".to_owned()),
+            Err(_) => gone("row"),
+        }
+    }
+}

@@ -1,0 +1,357 @@
+//! Slips that show in the constant: it is off by a factor that people forget, or in another dimension than it should be.
+
+use std::collections::BTreeSet;
+use std::f64::consts::PI;
+
+use super::{Slip, SlipKind};
+use crate::fit::Parameter;
+use crate::formula::{Formula, Node, Operator};
+use crate::logbook::part::Part;
+use crate::logbook::{Analysis, Logbook};
+use crate::quantity::Unit;
+use crate::quantity::format::to_step;
+use crate::record::{Column, Table};
+use crate::result::{FIRST_RESULT, ResultFrom, from_parameter};
+
+/// Relative uncertainty from which on a factor cannot be told from chance.
+const TOO_UNSURE: f64 = 0.12;
+
+/// Factors that people forget, with what they mean.
+fn factors() -> Vec<(f64, SlipKind)> {
+    let mut all = vec![
+        (2.0, SlipKind::Two),
+        (4.0, SlipKind::Four),
+        (PI, SlipKind::Pi),
+        (PI * PI, SlipKind::PiSquared),
+        (2.0 * PI, SlipKind::TwoPi),
+        (60.0, SlipKind::Sixty),
+        (3600.0, SlipKind::Sixty),
+        (3.6, SlipKind::KilometresPerHour),
+        (180.0 / PI, SlipKind::Degrees),
+    ];
+    all.extend((1..=9).map(|k| (10f64.powi(k), SlipKind::PowerOfTen)));
+    all
+}
+
+impl Logbook {
+    /// `with_value` says whether what is found may be compared with what is right, or only their units.
+    pub(super) fn slips_of_constant(&self, analysis: &Analysis, with_value: bool) -> Vec<Slip> {
+        let found = analysis.outcome(FIRST_RESULT).and_then(|o| o.constant.as_ref()?.as_ref().ok());
+        let (Some(found), Some((wanted, tolerance, unit))) = (found, self.what_is_right()) else { return Vec::new() };
+        if !found.unit.same_dimension(&unit) {
+            return self.slips_of_dimension(analysis, &unit, with_value.then_some(wanted));
+        }
+        if !with_value {
+            return Vec::new();
+        }
+        let (value, u) = (found.value * found.unit.size(), found.u * found.unit.size());
+        let u = if u.is_finite() { u } else { 0.0 };
+        let off = (value - wanted).abs();
+        if off <= tolerance.hypot(2.0 * u) || value == 0.0 || wanted == 0.0 {
+            return Vec::new();
+        }
+        let ratio = value / wanted;
+        let unsure = (2.0 * u / value).hypot(tolerance / wanted).hypot(0.01);
+        if unsure > TOO_UNSURE {
+            return Vec::new();
+        }
+        let symbol = &found.symbol;
+        let seen = self.formulas(analysis);
+        if let Some(slip) = self.slip_of_sign(analysis, ratio, unsure, wanted, tolerance) {
+            return vec![slip];
+        }
+        let misfit = |factor: f64| (ratio.abs().ln() - factor.ln()).abs();
+        let mut fitting: Vec<(f64, SlipKind, bool)> = factors()
+            .into_iter()
+            .flat_map(|(f, kind)| [(f, kind, true), (1.0 / f, kind, false)])
+            .filter(|(f, _, _)| misfit(*f) <= unsure)
+            .collect();
+        fitting.sort_by(|a, b| misfit(a.0).total_cmp(&misfit(b.0)));
+        let Some((factor, kind, large)) = fitting.into_iter().next() else { return Vec::new() };
+        let times = if large { factor } else { 1.0 / factor };
+        let way = if large { "too large" } else { "too small" };
+        let evidence = format!("{symbol} is {} times {way}: {}.", to_step(times, 0.01), kind.words());
+        let slip = |kind: SlipKind, sure: bool, sign: &str, question: String| Slip {
+            kind,
+            sure,
+            evidence: if sign.is_empty() { evidence.clone() } else { format!("{evidence} {sign}") },
+            question,
+            part: Part::Constant,
+            row: None,
+        };
+        let mut all = Vec::new();
+        if matches!(kind, SlipKind::Two | SlipKind::Four) {
+            if let Some(name) = seen.diameter() {
+                let question = format!("Is {name} the radius or the diameter, and which of them has the law?");
+                all.push(slip(SlipKind::Radius, true, &format!("{name} is a radius or a diameter."), question));
+            }
+            if seen.round() {
+                let question = "Which area has the law: the surface, a square, or the cross-section? How does it follow from the diameter?";
+                all.push(slip(SlipKind::CrossSection, true, "A formula has π and a square.", question.to_owned()));
+            }
+        }
+        // The distance counts twice where it is squared.
+        if matches!(kind, SlipKind::Two | SlipKind::Four) && seen.echo(self) {
+            let question = "How far did the signal go in the time that was measured?";
+            all.push(slip(SlipKind::RoundTrip, true, "A signal goes there and back.", question.to_owned()));
+        }
+        if kind == SlipKind::Two {
+            if let Some(name) = seen.mean_velocity() {
+                let question = format!("Is {name} the velocity at the end, or the mean one? Which has the law?");
+                all.push(slip(SlipKind::MeanVelocity, true, &format!("{name} is a way over a time."), question));
+            }
+        }
+        let sure = match kind {
+            SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => true,
+            SlipKind::Degrees => seen.turns(),
+            SlipKind::PowerOfTen | SlipKind::Sixty | SlipKind::KilometresPerHour => {
+                seen.numbers_with_units() || seen.typed(analysis)
+            }
+            _ => false,
+        };
+        let question = match kind {
+            SlipKind::PowerOfTen => {
+                "In which units were the values typed, and in which units are their columns?".to_owned()
+            }
+            SlipKind::Sixty => "Are all times in the unit their column says?".to_owned(),
+            SlipKind::KilometresPerHour => "In which unit is each velocity?".to_owned(),
+            SlipKind::Degrees => "In which unit is each angle, and which does the formula expect?".to_owned(),
+            SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => {
+                "Put the law beside your formula, factor by factor. Which of them are squared?".to_owned()
+            }
+            _ => "Put the law beside your formula, factor by factor. Are all numbers in it?".to_owned(),
+        };
+        all.push(slip(kind, sure, "", question));
+        all.truncate(3);
+        all
+    }
+
+    /// A sum where the law has a difference, or a constant with the other sign.
+    fn slip_of_sign(&self, analysis: &Analysis, ratio: f64, unsure: f64, wanted: f64, tolerance: f64) -> Option<Slip> {
+        let slip = |evidence: String| Slip {
+            kind: SlipKind::Sign,
+            sure: true,
+            evidence,
+            question: "Which of these quantities have a direction, and is it in their sign?".to_owned(),
+            part: Part::Constant,
+            row: None,
+        };
+        if ratio < 0.0 && (ratio.abs() - 1.0).abs() <= unsure {
+            return Some(slip("The constant has the right amount and the wrong sign.".to_owned()));
+        }
+        // The mean of a sum or difference: the other one of them.
+        let plan = self.state().result(FIRST_RESULT)?;
+        let ResultFrom::Column { column } = plan.from else { return None };
+        let record = self.state().record.tables.iter().find(|t| t.column(column).is_some())?;
+        let old = record.column(column)?.clone();
+        let formula = old.formula.as_ref()?;
+        let Node::Binary(operator @ (Operator::Add | Operator::Subtract), left, right) = &formula.tree().node else {
+            return None;
+        };
+        let other = if *operator == Operator::Add { '-' } else { '+' };
+        let flipped = Formula::parse(&format!("({left}) {other} ({right})")).ok()?;
+        let mut trial = (**record).clone();
+        trial.columns.iter_mut().filter(|c| c.id == column).for_each(|c| c.formula = Some(flipped.clone()));
+        let table = std::sync::Arc::new(trial).evaluate(&self.held_quantities());
+        let cells = table.columns[table.place(column)?].cells.iter().zip(&table.rows).filter(|(_, r)| !r.aside);
+        let found = crate::result::steady(cells.map(|(c, _)| c))?;
+        let _ = analysis;
+        let near = (found.mean.abs() - wanted.abs()).abs() <= tolerance.hypot(2.0 * found.u);
+        near.then(|| slip(format!("{} would be right with “{other}” between its two parts.", old.symbol)))
+    }
+
+    /// The constant is in another dimension: what on the axes would bring it right.
+    fn slips_of_dimension(&self, analysis: &Analysis, wanted: &Unit, value: Option<f64>) -> Vec<Slip> {
+        let Some(plan) = self.state().result(FIRST_RESULT) else { return Vec::new() };
+        let (ResultFrom::Curve { graph, stretch, series, parameter }, Some(law)) = (&plan.from, &plan.law.slope) else {
+            return Vec::new();
+        };
+        let graph = analysis.graph(*graph);
+        let fitted = graph.and_then(|g| Some((g, g.fit_of(*stretch, series.as_deref())?.outcome.as_ref().ok()?)));
+        let Some((graph, slope)) = fitted.and_then(|(g, fit)| Some((g, fit.parameter(parameter)?))) else {
+            return Vec::new();
+        };
+        let held = self.held_quantities();
+        let comes_to = |slope: Parameter| {
+            let found = from_parameter(&slope, law, &|s| held.get(s).cloned()).ok()?;
+            found.unit.same_dimension(wanted).then_some(found.value * found.unit.size())
+        };
+        let slip = |kind: SlipKind, evidence: String, question: &str| {
+            let (question, part) = (question.to_owned(), Part::Graph);
+            vec![Slip { kind, sure: true, evidence, question, part, row: None }]
+        };
+        let (x, y) = (&graph.x, &graph.y);
+        let inverted =
+            Unit::one().per(&slope.unit).map(|unit| Parameter { value: 1.0 / slope.value, unit, ..slope.clone() });
+        if let Some(found) = inverted.and_then(comes_to)
+            && value.is_none_or(|value| (found / value - 1.0).abs() < 0.3)
+        {
+            let evidence = format!(
+                "With {} up and {} across the constant would come out: the axes are swapped.",
+                x.symbol, y.symbol
+            );
+            return slip(SlipKind::Inverted, evidence, "Which quantity goes up in the law, and which across?");
+        }
+        // A power of what stands on an axis: only its unit tells, for the line would be another.
+        for (up, power, words) in [
+            (true, 2, "squared"),
+            (false, 2, "squared"),
+            (true, -1, "inverted"),
+            (false, -1, "inverted"),
+            (true, 0, "rooted"),
+            (false, 0, "rooted"),
+        ] {
+            let exponent = if power == 0 { crate::quantity::Exponent::new(1, 2) } else { power.into() };
+            let [uy, ux] = [(true, y), (false, x)]
+                .map(|(is_up, axis)| if is_up == up { axis.unit.power(exponent) } else { Some(axis.unit.clone()) });
+            let unit = uy.zip(ux).and_then(|(uy, ux)| uy.per(&ux));
+            let meant = unit.map(|unit| Parameter { value: 1.0, u: 0.0, unit, ..slope.clone() });
+            if meant.and_then(comes_to).is_some() {
+                let symbol = if up { &y.symbol } else { &x.symbol };
+                let evidence = format!(
+                    "The constant has another unit than it should; with {symbol} {words} on the axis it would have the right one."
+                );
+                return slip(
+                    SlipKind::Square,
+                    evidence,
+                    "Which powers have the quantities in the law, and which stand on the axes?",
+                );
+            }
+        }
+        // A quantity of the table or beside it that is in no formula behind the axes.
+        let seen = self.formulas(analysis);
+        let columns = analysis.tables.iter().flat_map(|t| &t.columns);
+        let columns = columns.filter_map(|c| Some((c.column.symbol.clone(), c.unit.clone().ok()?)));
+        let beside = held.iter().map(|(symbol, (_, unit))| (symbol.clone(), unit.clone()));
+        let unused =
+            |symbol: &str| !seen.used.contains(symbol) && !seen.formulas.iter().any(|f| f.symbols().contains(&symbol));
+        for (symbol, unit) in columns.chain(beside).filter(|(symbol, unit)| unused(symbol) && !unit.is_one()) {
+            for by in [slope.unit.per(&unit), slope.unit.times(&unit)] {
+                let meant = by.map(|unit| Parameter { value: 1.0, u: 0.0, unit, ..slope.clone() });
+                if meant.and_then(comes_to).is_some() {
+                    let evidence =
+                        format!("The constant lacks a factor in {}: {symbol} is in no formula.", unit.pretty());
+                    return slip(SlipKind::Product, evidence, "Are all quantities of the law in your formula?");
+                }
+            }
+        }
+        Vec::new()
+    }
+
+    /// What stands in the formulas behind the constant.
+    fn formulas(&self, analysis: &Analysis) -> Formulas<'_> {
+        let mut seen = Formulas::default();
+        let Some(plan) = self.state().result(FIRST_RESULT) else { return seen };
+        seen.formulas.extend(plan.law.slope.as_ref());
+        let mut open: Vec<u32> = match &plan.from {
+            ResultFrom::Curve { graph, .. } | ResultFrom::Calibration { graph, .. } => analysis
+                .graph(*graph)
+                .into_iter()
+                .flat_map(|g| g.series.iter().flat_map(|s| [s.columns.0, s.columns.1]))
+                .collect(),
+            ResultFrom::Column { column } => vec![*column],
+        };
+        let mut done = BTreeSet::new();
+        while let Some(id) = open.pop() {
+            let Some((table, column)) = self.state().table_of(id).and_then(|t| Some((t, t.column(id)?))) else {
+                continue;
+            };
+            if !done.insert(id) {
+                continue;
+            }
+            seen.columns.push(column);
+            seen.used.insert(column.symbol.clone());
+            if let Some(formula) = &column.formula {
+                seen.formulas.push(formula);
+                let symbols = formula.symbols();
+                let meant = |c: &&Column| symbols.iter().any(|s| c.symbol == **s || c.stem.as_deref() == Some(*s));
+                open.extend(table.columns.iter().filter(meant).map(|c| c.id));
+            }
+        }
+        let held = self.held().into_iter().map(|h| (h.symbol.to_owned(), h.label.to_owned()));
+        seen.names = held.chain(seen.columns.iter().map(|c| (c.symbol.clone(), c.name.clone()))).collect();
+        seen
+    }
+}
+
+/// Columns and formulas behind a constant.
+#[derive(Default)]
+struct Formulas<'a> {
+    formulas: Vec<&'a Formula>,
+    columns: Vec<&'a Column>,
+    /// Symbols of these columns.
+    used: BTreeSet<String>,
+    /// Symbols and names of what the formulas may use.
+    names: Vec<(String, String)>,
+}
+
+impl Formulas<'_> {
+    fn any(&self, is: &dyn Fn(&Node) -> bool) -> bool {
+        let mut found = false;
+        for formula in &self.formulas {
+            formula.tree().walk(&mut |e| found |= is(&e.node));
+        }
+        found
+    }
+
+    /// A radius or a diameter that the formulas use.
+    fn diameter(&self) -> Option<&str> {
+        let round = |name: &str| ["diameter", "radius", "bore"].iter().any(|word| name.to_lowercase().contains(word));
+        let used =
+            |symbol: &str| self.used.contains(symbol) || self.formulas.iter().any(|f| f.symbols().contains(&symbol));
+        self.names.iter().find(|(symbol, name)| round(name) && used(symbol)).map(|(symbol, _)| symbol.as_str())
+    }
+
+    /// Whether a formula has π beside a square.
+    fn round(&self) -> bool {
+        self.formulas.iter().any(|f| {
+            let (mut pi, mut square) = (false, false);
+            f.tree().walk(&mut |e| {
+                pi |= matches!(e.node, Node::Pi);
+                square |=
+                    matches!(&e.node, Node::Binary(Operator::Power, base, _) if matches!(base.node, Node::Symbol(_)));
+            });
+            pi && square
+        })
+    }
+
+    /// Whether something is measured by a signal that comes back.
+    fn echo(&self, book: &Logbook) -> bool {
+        let word = |text: &str| ["echo", "pulse", "there and back"].iter().any(|w| text.to_lowercase().contains(w));
+        self.columns.iter().any(|c| word(&c.name)) || book.sheet().sections.iter().any(|s| word(&s.text))
+    }
+
+    /// A column that is a way over a time.
+    fn mean_velocity(&self) -> Option<&str> {
+        let quotient = |c: &&&Column| {
+            let formula = c.formula.as_ref();
+            formula.is_some_and(|f| matches!(&f.tree().node, Node::Binary(Operator::Divide, _, by) if !matches!(by.node, Node::Binary(Operator::Power, ..))))
+        };
+        let speed = Unit::parse("m/s").ok()?;
+        let fits = |c: &&&Column| c.unit.as_ref().is_none_or(|u| u.same_dimension(&speed));
+        self.columns.iter().filter(quotient).find(fits).map(|c| c.symbol.as_str())
+    }
+
+    /// Whether a formula has a function of an angle.
+    fn turns(&self) -> bool {
+        self.any(&|node| matches!(node, Node::Call(..)))
+            || self.any(&|node| matches!(node, Node::Number(_, unit) if unit.pretty().contains('°')))
+    }
+
+    fn numbers_with_units(&self) -> bool {
+        self.any(&|node| matches!(node, Node::Number(_, unit) if !unit.is_one()))
+    }
+
+    /// Whether a column behind the constant was typed by hand.
+    fn typed(&self, analysis: &Analysis) -> bool {
+        let is_typed = |table: &Table, id: u32| {
+            table
+                .record
+                .rows
+                .iter()
+                .filter_map(|r| r.cells.get(&id))
+                .any(|r| matches!(r.origin, crate::quantity::Origin::Typed))
+        };
+        self.columns.iter().any(|c| analysis.tables.iter().any(|t| t.place(c.id).is_some() && is_typed(t, c.id)))
+    }
+}

@@ -1,0 +1,288 @@
+//! The step model: a motion worked out step after step from the forces, as one would by hand.
+//!
+//! Each step: the forces where the body is, their sum over the mass, a new velocity, a new position. [`StepModel::run`] keeps every step with every
+//! force ([`Ledger`]); [`agreement`] holds it against readings, [`StepModel::fitted`] looks for the one parameter that brings it nearest, and
+//! [`StepModel::terminal_speed`] tells where it leads. One body, in a plane; all values in coherent SI units.
+
+mod agreement;
+mod force;
+mod method;
+mod read;
+
+pub use agreement::{Agreement, Readings, agreement};
+pub use force::{Force, ForceKind};
+pub use method::Method;
+pub use read::read_model;
+
+use crate::fit::Estimate;
+
+/// Most steps of a run.
+pub const MOST_STEPS: usize = 200_000;
+/// Share of the terminal speed from which on it counts as reached.
+const REACHED: f64 = 0.99;
+/// Steps of the search for a parameter.
+const SEARCH: usize = 60;
+
+/// A step model.
+#[derive(Clone, Debug, PartialEq)]
+pub struct StepModel {
+    /// Mass, in kg.
+    pub mass: f64,
+    /// Time at the start, in s.
+    pub start: f64,
+    /// Position at the start, in m.
+    pub position: [f64; 2],
+    /// Velocity at the start, in m/s.
+    pub velocity: [f64; 2],
+    /// Time step, in s.
+    pub step: f64,
+    /// End, in s.
+    pub until: f64,
+    /// How a step is made.
+    pub method: Method,
+    /// The forces, each on or off.
+    pub forces: Vec<Force>,
+}
+
+/// A step: what was there before it, and the forces then.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Step {
+    /// Time, in s.
+    pub t: f64,
+    /// Position, in m.
+    pub position: [f64; 2],
+    /// Velocity, in m/s.
+    pub velocity: [f64; 2],
+    /// Each force that is on, in N, in the order of the model.
+    pub forces: Vec<[f64; 2]>,
+    /// Their sum, in N.
+    pub net: [f64; 2],
+}
+
+/// All steps of a run, the last one with what is there at the end.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Ledger {
+    /// The steps, ascending in time.
+    pub steps: Vec<Step>,
+}
+
+/// A model brought as near to readings as one parameter can.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Fitted {
+    /// The model.
+    pub model: StepModel,
+    /// The parameter, in coherent SI units.
+    pub parameter: Estimate,
+    /// How near it comes.
+    pub agreement: Agreement,
+}
+
+/// Where a fall leads.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Terminal {
+    /// The speed at which the forces cancel, in m/s.
+    pub speed: f64,
+    /// When 99 % of it are reached, in s since the start; none within the run.
+    pub after: Option<f64>,
+}
+
+impl StepModel {
+    /// Refuses what no run can be made of.
+    ///
+    /// # Errors
+    /// A sentence that says what to change.
+    pub fn check(&self) -> Result<(), String> {
+        if !(self.mass.is_finite() && self.mass > 0.0) {
+            return Err("The mass has to be more than zero.".to_owned());
+        }
+        if !(self.step.is_finite() && self.step > 0.0) {
+            return Err("The time step has to be more than zero.".to_owned());
+        }
+        let long = self.until - self.start;
+        if !(long.is_finite() && long > 0.0) {
+            return Err("The end has to be later than the start.".to_owned());
+        }
+        if long / self.step > MOST_STEPS as f64 {
+            return Err(format!("These are more than {MOST_STEPS} steps. Take a longer time step or an earlier end."));
+        }
+        let all = self.position.iter().chain(&self.velocity);
+        if !all.clone().all(|v| v.is_finite()) {
+            return Err("Position and velocity at the start have to be numbers.".to_owned());
+        }
+        Ok(())
+    }
+
+    /// The run, step after step.
+    ///
+    /// # Errors
+    /// A sentence when the model cannot run or its numbers grow beyond all bounds.
+    pub fn run(&self) -> Result<Ledger, String> {
+        self.check()?;
+        // So many equal steps as reach the end, the last one not cut short.
+        let count = ((self.until - self.start) / self.step - 1e-9).ceil() as usize;
+        let (mut position, mut velocity) = (self.position, self.velocity);
+        let mut steps = Vec::with_capacity(count + 1);
+        for i in 0..=count {
+            let t = self.start + i as f64 * self.step;
+            let forces = self.forces_at(t, position, velocity)?;
+            let net = sum(&forces);
+            steps.push(Step { t, position, velocity, forces, net });
+            (position, velocity) = method::next(self, (t, position, velocity), net)?;
+            if !position.iter().chain(&velocity).all(|v| v.abs() < 1e12) {
+                return Err(format!("After {i} steps the numbers grow beyond all bounds. Take a shorter time step."));
+            }
+        }
+        Ok(Ledger { steps })
+    }
+
+    /// The forces that are on, for a body there.
+    fn forces_at(&self, t: f64, position: [f64; 2], velocity: [f64; 2]) -> Result<Vec<[f64; 2]>, String> {
+        let on = self.forces.iter().filter(|f| f.on);
+        let mut all: Vec<[f64; 2]> = Vec::new();
+        for force in on.clone() {
+            all.push(force.kind.at(self.mass, t, position, velocity)?);
+        }
+        // Friction works against what moves, and of what rests only against as much as pulls.
+        let driving = sum(&all);
+        for (value, force) in all.iter_mut().zip(on) {
+            if let ForceKind::Friction { force } = force.kind {
+                *value = force::friction(force, velocity, driving);
+            }
+        }
+        Ok(all)
+    }
+
+    /// The same with half the time step.
+    #[must_use]
+    pub fn halved(&self) -> Self {
+        Self { step: 0.5 * self.step, ..self.clone() }
+    }
+
+    /// How far positions at the steps lie from those of a run with half the step, at most, in m.
+    ///
+    /// # Errors
+    /// As [`Self::run`].
+    pub fn effect_of_step(&self) -> Result<f64, String> {
+        let (whole, half) = (self.run()?, self.halved().run()?);
+        let apart = whole.steps.iter().enumerate().filter_map(|(i, a)| {
+            let b = half.steps.get(2 * i)?;
+            Some((a.position[0] - b.position[0]).hypot(a.position[1] - b.position[1]))
+        });
+        Ok(apart.fold(0.0, f64::max))
+    }
+
+    /// The model with another value of the parameter of its `place`-th force.
+    #[must_use]
+    fn with(&self, place: usize, value: f64) -> Self {
+        let mut model = self.clone();
+        if let Some(parameter) = model.forces.get_mut(place).and_then(|f| f.kind.parameter_mut()) {
+            *parameter = value;
+        }
+        model
+    }
+
+    /// The parameter of the `place`-th force by least squares: Gauss's and Newton's steps in one unknown, each halved until it brings the model
+    /// nearer, and u = s/√Σ(∂f/∂p)² (Draper, Smith, *Applied Regression Analysis*, 24.2).
+    ///
+    /// # Errors
+    /// A sentence when there is nothing to fit, too few readings, or no end is found.
+    pub fn fitted(&self, place: usize, readings: &Readings) -> Result<Fitted, String> {
+        let start = self.forces.get(place).filter(|f| f.on).and_then(|f| f.kind.clone().parameter_mut().map(|p| *p));
+        let start = start.ok_or("This force is off, or has no parameter that can be fitted.")?;
+        let values = readings.values();
+        if values.len() < 2 {
+            return Err("A fit needs two readings at least.".to_owned());
+        }
+        let off = |p: f64| -> Result<Vec<f64>, String> { readings.residuals(&self.with(place, p).run()?) };
+        let squares = |r: &[f64]| r.iter().map(|r| r * r).sum::<f64>();
+        let mut p = if start == 0.0 { 1e-3 } else { start };
+        let mut residuals = off(p)?;
+        let mut slopes = Vec::new();
+        for _ in 0..SEARCH {
+            let small = 1e-4 * p.abs().max(1e-9);
+            let (above, below) = (off(p + small)?, off(p - small)?);
+            slopes = above.iter().zip(&below).map(|(a, b)| (a - b) / (2.0 * small)).collect::<Vec<f64>>();
+            let steep = squares(&slopes);
+            if steep == 0.0 || !steep.is_finite() {
+                return Err("The readings do not depend on this parameter.".to_owned());
+            }
+            let by = -slopes.iter().zip(&residuals).map(|(s, r)| s * r).sum::<f64>() / steep;
+            let before = squares(&residuals);
+            let better = (0..30).map(|k| p + by * 0.5f64.powi(k)).find_map(|p| {
+                let there = off(p).ok()?;
+                (squares(&there) <= before).then_some((p, there))
+            });
+            let Some((next, there)) = better else { break };
+            let done = (next - p).abs() <= 1e-9 * p.abs();
+            (p, residuals) = (next, there);
+            if done {
+                break;
+            }
+        }
+        let freedom = values.len() as f64 - 1.0;
+        let scatter = (squares(&residuals) / freedom).sqrt();
+        let model = self.with(place, p);
+        let agreement = agreement(&model.run()?, readings)?;
+        let parameter = Estimate { value: p, u: scatter / squares(&slopes).sqrt() };
+        Ok(Fitted { model, parameter, agreement })
+    }
+
+    /// The speed of a fall straight down at which the forces cancel; none where they never do.
+    ///
+    /// # Errors
+    /// As [`Self::run`].
+    pub fn terminal_speed(&self) -> Result<Option<Terminal>, String> {
+        // What drives it from rest, and against it at growing speed; forces that depend on place or time have no such speed.
+        let changes = |f: &&Force| f.on && f.kind.depends_on_place_or_time();
+        if self.forces.iter().any(|f| changes(&f)) {
+            return Ok(None);
+        }
+        let along = |speed: f64| -> Result<f64, String> {
+            Ok(sum(&self.forces_at(self.start, self.position, [0.0, -speed])?)[1])
+        };
+        let pulls = along(0.0)?;
+        let (mut low, mut high) = (0.0, 1.0);
+        while along(high)? < 0.0 {
+            high *= 2.0;
+            if high > 1e6 {
+                return Ok(None);
+            }
+        }
+        if pulls >= 0.0 {
+            return Ok(None);
+        }
+        for _ in 0..200 {
+            let middle = f64::midpoint(low, high);
+            if along(middle)? < 0.0 { low = middle } else { high = middle }
+        }
+        let speed = f64::midpoint(low, high);
+        let ledger = self.run()?;
+        let reached = ledger.steps.iter().find(|s| s.velocity[0].hypot(s.velocity[1]) >= REACHED * speed);
+        Ok(Some(Terminal { speed, after: reached.map(|s| s.t - self.start) }))
+    }
+}
+
+impl Ledger {
+    /// Position at a time: between two steps the cubic that has their positions and velocities (Hermite's interpolation). None outside the run.
+    pub fn position_at(&self, t: f64) -> Option<[f64; 2]> {
+        let next = self.steps.partition_point(|s| s.t < t);
+        let b = self.steps.get(next)?;
+        if next == 0 {
+            return ((b.t - t).abs() < 1e-12 * b.t.abs().max(1.0)).then_some(b.position);
+        }
+        let a = &self.steps[next - 1];
+        let (h, s) = (b.t - a.t, (t - a.t) / (b.t - a.t));
+        let (s2, s3) = (s * s, s * s * s);
+        let one = |k: usize| {
+            (2.0 * s3 - 3.0 * s2 + 1.0) * a.position[k]
+                + (s3 - 2.0 * s2 + s) * h * a.velocity[k]
+                + (3.0 * s2 - 2.0 * s3) * b.position[k]
+                + (s3 - s2) * h * b.velocity[k]
+        };
+        Some([one(0), one(1)])
+    }
+}
+
+fn sum(forces: &[[f64; 2]]) -> [f64; 2] {
+    forces.iter().fold([0.0, 0.0], |[x, y], [fx, fy]| [x + fx, y + fy])
+}

@@ -1,0 +1,98 @@
+//! The write-up's blocks: their usual order, what moves them, what introduces them, and what is left out.
+
+use proptest::prelude::*;
+use zeitmass_core::logbook::{Edit, GraphEdit, Logbook, RecordEdit, RowAt, Shows, Sources, TextField, WriteUpEdit};
+
+use crate::common::{done, empty, refused, worked};
+
+/// Two tables and a graph.
+fn book() -> Logbook {
+    let mut book = empty();
+    for (table, name, text) in [(Some(1), "", "L (m)\tt10 (s)\n0.5\t14.2\n1.0\t20.1"), (None, "second", "m (g)\n5\n6")]
+    {
+        let (name, text) = (name.to_owned(), text.to_owned());
+        done(&mut book, Edit::Record(RecordEdit::Paste { table, name, row: RowAt::Below, column: None, text }));
+    }
+    done(&mut book, worked("period", "T", "t10/10"));
+    done(&mut book, Edit::Graph(GraphEdit::ChooseAxes { graph: 1, x: Some(1), y: Some(2) }));
+    book
+}
+
+fn order(book: &Logbook) -> Vec<Shows> {
+    book.write_up().into_iter().map(|laid| laid.block.shows).collect()
+}
+
+fn introduce(block: Shows, text: &str, was: &str) -> Edit {
+    Edit::WriteUp(WriteUpEdit::Introduce { block, text: text.into(), was: was.into() })
+}
+
+#[test]
+fn tables_and_graphs_are_numbered_in_their_order_and_ask_for_their_sentence() {
+    let mut book = book();
+    let second = book.state().record.tables[1].id;
+    let numbered = |book: &Logbook| {
+        let all = book.write_up().into_iter().filter_map(|l| Some((l.block.shows, l.number?, l.wants_intro)));
+        all.collect::<Vec<_>>()
+    };
+    let (first, other, graph) = (Shows::Table(1), Shows::Table(second), Shows::Graph(1));
+    assert_eq!(numbered(&book), [(first, 1, true), (other, 2, true), (graph, 1, true)]);
+    done(&mut book, introduce(first, "Table 1 has the times of ten swings.", ""));
+    done(&mut book, Edit::WriteUp(WriteUpEdit::Step { block: other, by: -1 }));
+    assert_eq!(numbered(&book), [(other, 1, true), (first, 2, false), (graph, 1, true)]);
+    // What is left out has no number, asks for nothing, and comes back as it was.
+    done(&mut book, Edit::WriteUp(WriteUpEdit::Show { block: other, on: false }));
+    assert_eq!(numbered(&book), [(first, 1, false), (graph, 1, true)]);
+    done(&mut book, Edit::WriteUp(WriteUpEdit::Show { block: other, on: true }));
+    // The graph to the very top, a text of one's own before it.
+    done(&mut book, Edit::WriteUp(WriteUpEdit::Move { block: graph, before: Some(Shows::Question) }));
+    done(&mut book, Edit::WriteUp(WriteUpEdit::AddText { before: Some(graph) }));
+    let own = order(&book)[0];
+    assert!(matches!(own, Shows::Own(_)) && order(&book)[1] == graph);
+    done(&mut book, introduce(own, "We measured on a windy day.", ""));
+    // Two partners write at once: the second is told, and nothing is lost.
+    let late = introduce(own, "Mine.", "");
+    assert!(refused(&mut book, &late).to_string().contains("text"));
+    for edit in [WriteUpEdit::RemoveText { block: graph }, WriteUpEdit::Show { block: Shows::Graph(77), on: false }] {
+        refused(&mut book, &Edit::WriteUp(edit));
+    }
+    refused(&mut book, &introduce(first, &"x".repeat(2001), "Table 1 has the times of ten swings."));
+    done(&mut book, Edit::WriteUp(WriteUpEdit::RemoveText { block: own }));
+    assert_eq!(order(&book)[0], graph);
+    // What comes later stands behind what it stands behind by itself.
+    let (name, text) = ("third".to_owned(), "q (m)\n1".to_owned());
+    done(&mut book, Edit::Record(RecordEdit::Paste { table: None, name, row: RowAt::Below, column: None, text }));
+    let third = Shows::Table(book.state().record.tables[2].id);
+    let all = order(&book);
+    let at = |shows: Shows| all.iter().position(|s| *s == shows).unwrap();
+    assert_eq!(at(third), at(other) + 1, "{all:?}");
+    let sources = |n: usize| Sources::of(&book.state().record.tables[n]).words();
+    assert_eq!((sources(0).as_str(), sources(1).as_str()), ("L, t10 measured; T calculated", "m measured"));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(64))]
+    /// However blocks are moved: each is there once, and undo after undo leads back to the usual order.
+    #[test]
+    fn no_block_is_lost_or_doubled(moves in prop::collection::vec((0usize..16, 0usize..18, -20i32..20, any::<bool>()), 0..12)) {
+        let mut book = book();
+        let usual = order(&book);
+        let mut depth = 0;
+        for (block, before, by, step) in moves {
+            let all = order(&book);
+            let block = all[block % all.len()];
+            let edit = if step { WriteUpEdit::Step { block, by } } else { WriteUpEdit::Move { block, before: all.get(before).copied() } };
+            let changes = book.apply(&Edit::WriteUp(edit), 0).unwrap().deed.changes.len();
+            depth += usize::from(changes > 0);
+            let mut sorted = order(&book);
+            sorted.sort_unstable();
+            let mut wanted = usual.clone();
+            wanted.sort_unstable();
+            prop_assert_eq!(sorted, wanted);
+            prop_assert!(order(&book).contains(&Shows::Text(TextField::Claim)));
+        }
+        for _ in 0..depth {
+            done(&mut book, Edit::Undo);
+        }
+        prop_assert_eq!(order(&book), usual);
+    }
+}

@@ -1,0 +1,205 @@
+//! The write-up: a document put together from blocks, for reading, printing and taking along.
+
+use askama::Template;
+use zeitmass_core::logbook::{Laid, Shows, Sources, TextField};
+use zeitmass_core::quantity::format::with_unit;
+use zeitmass_store::{Id, LogbookInfo};
+
+use super::bench::people;
+use super::parts::{
+    AnswerWords, ClaimView, ColumnHead, Look, Marks, ResultView, RowView, Scene, Written, answers_in_words,
+    brought_words, heads_of, held_words, missing, rows_of, sentences,
+};
+use crate::desks::Sight;
+use crate::draw::{self, Audience};
+use crate::text::markdown;
+use crate::viewer::Viewer;
+
+/// Rows of a table that the write-up prints; longer tables go on in the file.
+const MOST_PRINTED: usize = 300;
+
+/// A table of the write-up.
+pub(crate) struct WrittenTable {
+    pub number: usize,
+    pub id: u32,
+    pub name: String,
+    /// How its columns came about.
+    pub sources: String,
+    pub columns: Vec<ColumnHead>,
+    pub rows: Vec<RowView>,
+    pub left_out: usize,
+}
+
+/// A graph of the write-up.
+pub(crate) struct Figure {
+    pub number: usize,
+    pub id: u32,
+    pub svg: String,
+    pub sentences: Vec<String>,
+    /// What was written about the intercept; with the first graph only.
+    pub intercept: String,
+}
+
+/// The write-up as a page, for reading and printing.
+#[derive(Template)]
+#[template(path = "write_up.html")]
+pub(crate) struct WriteUpPage {
+    pub w: WriteUp,
+}
+
+/// The write-up as a file that stands alone.
+#[derive(Template)]
+#[template(path = "write_up_file.html")]
+pub(crate) struct WriteUpFile {
+    pub w: WriteUp,
+}
+
+/// A block of the write-up.
+pub(crate) struct WrittenBlock {
+    /// The heading above it; empty where the block before has the same.
+    pub heading: &'static str,
+    /// The sentence that introduces it.
+    pub intro: String,
+    pub content: Content,
+}
+
+/// What a block holds.
+pub(crate) enum Content {
+    /// Prose as HTML.
+    Prose(String),
+    /// What was forecast and what came out.
+    Forecast(Box<Written>),
+    /// What was held.
+    Held(String),
+    Table(Box<WrittenTable>),
+    Figure(Box<Figure>),
+    Result(Box<ResultView>),
+    Claim(Box<ClaimView>),
+    /// As typed.
+    Typed(String),
+    Answers(Vec<AnswerWords>),
+}
+
+/// What the write-up gathers.
+pub(crate) struct WriteUp {
+    pub logbook: Id,
+    pub number: String,
+    pub title: String,
+    pub people: String,
+    pub class: String,
+    pub handed_in: bool,
+    /// What was brought from a file and could not be checked.
+    pub brought: String,
+    pub brought_cells: bool,
+    pub blocks: Vec<WrittenBlock>,
+    pub missing: Vec<String>,
+}
+
+impl WriteUp {
+    pub(crate) fn of(sight: &Sight, info: &LogbookInfo, class: String) -> Self {
+        let book = &sight.book;
+        // A write-up is read by students too, whoever asks for it.
+        let scene = Scene { sight, viewer: Viewer::Member, look: Look::default() };
+        let mut before = "";
+        let shown = book.write_up().into_iter().filter(|laid| !laid.block.hidden);
+        let blocks = shown.filter_map(|laid| {
+            let (name, content) = scene.content(&laid)?;
+            let heading = if name == before { "" } else { name };
+            before = if name.is_empty() { before } else { name };
+            let intro = if matches!(laid.block.shows, Shows::Own(_)) { String::new() } else { laid.block.intro };
+            Some(WrittenBlock { heading, intro, content })
+        });
+        let blocks = blocks.collect();
+        Self {
+            logbook: info.id,
+            number: book.sheet().number.to_string(),
+            title: book.sheet().title.clone(),
+            people: people(info),
+            class,
+            handed_in: book.state().office.handed_in,
+            brought: brought_words(book.brought()),
+            brought_cells: book.brought().readings > 0,
+            blocks,
+            missing: missing(book, &sight.analysis),
+        }
+    }
+
+    /// The tables in it.
+    pub(crate) fn tables(&self) -> impl Iterator<Item = &WrittenTable> {
+        self.blocks.iter().filter_map(|b| match &b.content {
+            Content::Table(table) => Some(&**table),
+            _ => None,
+        })
+    }
+
+    /// The graphs in it.
+    pub(crate) fn figures(&self) -> impl Iterator<Item = &Figure> {
+        self.blocks.iter().filter_map(|b| match &b.content {
+            Content::Figure(figure) => Some(&**figure),
+            _ => None,
+        })
+    }
+}
+
+impl Scene<'_> {
+    /// The heading of a block and what it holds; nothing where there is nothing to show.
+    fn content(&self, laid: &Laid) -> Option<(&'static str, Content)> {
+        let (book, analysis) = (&self.sight.book, &self.sight.analysis);
+        let state = book.state();
+        let text = |field| state.writing.texts.get(&field).cloned().unwrap_or_default();
+        Some(match laid.block.shows {
+            Shows::Question => ("Question", Content::Prose(markdown(book.sheet().question()))),
+            Shows::Forecast => ("Forecast", Content::Forecast(Box::new(self.forecast_of_all_rounds()?))),
+            Shows::Held => {
+                let stated = state.record.held.iter();
+                let stated =
+                    stated.map(|h| format!("{} {} = {}", h.name, h.symbol, with_unit(&h.number.pretty(), &h.unit)));
+                let held = held_words(book);
+                let all: Vec<String> = std::iter::once(held).filter(|h| !h.is_empty()).chain(stated).collect();
+                if all.is_empty() {
+                    return None;
+                }
+                ("Data", Content::Held(all.join(" · ")))
+            }
+            Shows::Table(id) => {
+                let t = analysis.tables.iter().find(|t| t.record.id == id)?;
+                let table = WrittenTable {
+                    number: laid.number.unwrap_or_default(),
+                    id,
+                    name: t.record.name.clone(),
+                    sources: Sources::of(&t.record).words(),
+                    columns: heads_of(t),
+                    rows: rows_of(t, 0, MOST_PRINTED, false, &Marks::of(book, analysis, t)),
+                    left_out: t.rows.len().saturating_sub(MOST_PRINTED),
+                };
+                ("Data", Content::Table(Box::new(table)))
+            }
+            Shows::Graph(id) => {
+                let g = analysis.graph(id)?;
+                let expected =
+                    g.expected.iter().map(|_| "The line of dashes and dots is what was expected.".to_owned());
+                let figure = Figure {
+                    number: laid.number.unwrap_or_default(),
+                    id,
+                    svg: draw::svg(g, Audience::Reader),
+                    sentences: sentences(g).into_iter().chain(expected).collect(),
+                    intercept: text(TextField::Intercept),
+                };
+                ("Graph", Content::Figure(Box::new(figure)))
+            }
+            Shows::Result(id) => {
+                ("Result", Content::Result(Box::new(self.results().into_iter().find(|r| r.id == id)?)))
+            }
+            Shows::Claim => ("Claim", Content::Claim(Box::new(self.claim()))),
+            Shows::Text(field) => (field.title(), Content::Typed(text(field))),
+            Shows::Own(_) => ("", Content::Typed(laid.block.intro.clone())),
+            Shows::Answers => {
+                let answers = answers_in_words(book);
+                if answers.is_empty() {
+                    return None;
+                }
+                ("Questions", Content::Answers(answers))
+            }
+        })
+    }
+}
