@@ -20,6 +20,13 @@ pub(crate) fn markdown(source: &str) -> String {
     out
 }
 
+/// Markdown of one line as HTML that stands inside a line.
+pub(crate) fn inline_markdown(source: &str) -> String {
+    let html = markdown(source);
+    let inside = html.trim().strip_prefix("<p>").and_then(|h| h.strip_suffix("</p>"));
+    inside.filter(|h| !h.contains("<p>")).map_or_else(|| escape(source), str::to_owned)
+}
+
 /// A formula as MathML; one that cannot be read is shown as typed.
 fn math(formula: &str, display_mode: DisplayMode) -> String {
     let storage = Storage::new();
@@ -45,6 +52,14 @@ mod tests {
     fn spaces_in_formulas_are_spaces() {
         let html = markdown(r"The speed is $v = 3\ \mathrm{m/s}$.");
         assert!(!html.contains("nbsp") && html.contains('\u{A0}'), "{html}");
+    }
+
+    #[test]
+    fn a_choice_is_a_line_with_its_formulas() {
+        let html = inline_markdown("$v^2$ against $m$");
+        assert!(html.contains("<msup>") && !html.contains("<p>"), "{html}");
+        assert_eq!(inline_markdown("- a list\n- of two"), "- a list\n- of two");
+        assert_eq!(inline_markdown("less than 3 & <b>"), "less than 3 &amp; &lt;b&gt;");
     }
 
     #[test]

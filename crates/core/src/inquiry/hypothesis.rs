@@ -45,6 +45,12 @@ impl Hypothesis {
     }
 }
 
+/// Whether a quantity of a hypothesis is the column of that name: “angle of the slope” is the column “angle”.
+pub fn is_column(quantity: &str, name: &str) -> bool {
+    let (quantity, name) = (quantity.to_lowercase(), name.to_lowercase());
+    quantity == name || quantity.starts_with(&format!("{name} "))
+}
+
 /// A hypothesis as it was written: before there were curves to pick it had a direction and a shape.
 #[derive(Deserialize)]
 struct Written {

@@ -9,7 +9,7 @@ use super::recall::lock;
 use crate::fit::{Seen, Shape, ShapeFit, shapes};
 use crate::formula::Formula;
 use crate::graph::{Graph, GraphId, build};
-use crate::inquiry::{Remark, Trial, incomparable, outcome};
+use crate::inquiry::{Remark, Trial, incomparable, is_column, outcome};
 use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
 use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table};
@@ -344,13 +344,8 @@ impl Logbook {
     /// over the rows that count and can be compared.
     pub fn hypothesis_outcome(&self, analysis: &Analysis) -> Option<Remark> {
         let hypothesis = self.state().forecast.hypothesis.as_ref()?;
-        // “Angle of the slope” is the column “angle”.
-        let named = |wanted: &str, name: &str| {
-            let (wanted, name) = (wanted.to_lowercase(), name.to_lowercase());
-            wanted == name || wanted.starts_with(&format!("{name} "))
-        };
         analysis.tables.iter().find_map(|table| {
-            let column = |wanted: &str| table.columns.iter().find(|c| named(wanted, &c.column.name));
+            let column = |wanted: &str| table.columns.iter().find(|c| is_column(wanted, &c.column.name));
             let (cause, effect) = (column(&hypothesis.cause)?, column(&hypothesis.effect)?);
             let odd = self.incomparable(&table.record);
             let counts = |i: &usize| !table.rows[*i].aside && !odd.contains_key(&table.rows[*i].id);

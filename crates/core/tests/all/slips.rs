@@ -73,8 +73,9 @@ fn mistyped(
         let Some(reading) = row.cells.get(&column) else { continue };
         let text = reading.number.as_str().to_owned();
         let Some(typed) = wrong(&text, random) else { continue };
-        let value = |t: &str| t.parse::<f64>().unwrap();
-        if (value(&typed) / value(&text) - 1.0).abs() < 0.08 || value(&text) == 0.0 {
+        // A digit moved across the sign of a power makes no number; nobody types one there.
+        let (Ok(now), Ok(before)) = (typed.parse::<f64>(), text.parse::<f64>()) else { continue };
+        if (now / before - 1.0).abs() < 0.08 || before == 0.0 {
             continue;
         }
         let was = Some(reading.number.clone());
@@ -379,7 +380,9 @@ fn planted_slips_are_found() {
 fn what_students_are_asked_does_not_tell_a_hidden_constant() {
     let mut keyed = 0;
     for way in ways() {
-        let asking = way.sheet.replacen("trials =", "slips = \"asked\"\ntrials =", 1);
+        let asks = way.sheet.contains("slips = ");
+        let more = if asks { "trials =" } else { "slips = \"asked\"\ntrials =" };
+        let asking = way.sheet.replacen("trials =", more, 1);
         let way = Way { sheet: Box::leak(asking.into_boxed_str()), ..way };
         if way.slope.is_empty() || crate::common::open(way.sheet, 3).key().is_none() {
             continue;

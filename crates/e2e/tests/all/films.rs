@@ -348,28 +348,25 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     }
     ruth.click(".spine a[data-step=linearize]").await;
     // A series for each of them.
-    let column =
-        |select: &str, name: &str, place: u32| format!("{select} optgroup[label='{name}'] option:nth-child({place})");
     for (select, place) in [("#axis-y", 3), ("#axis-x", 1)] {
         let seq = ruth.seq().await;
-        ruth.click(&column(select, "one", place)).await;
+        column(&ruth, select, "one", place).await;
         ruth.moved(seq).await;
     }
     ruth.click("[data-open=graph-dialog]").await;
     for name in &names[1..] {
         let seq = ruth.seq().await;
-        ruth.click(&column("#graph-dialog select[name=y]", name, 3)).await;
-        ruth.click(&column("#graph-dialog select[name=x]", name, 1)).await;
+        column(&ruth, "#graph-dialog select[name=y]", name, 3).await;
+        column(&ruth, "#graph-dialog select[name=x]", name, 1).await;
         ruth.click_beside("#graph-dialog form", "Add series", "button").await;
         ruth.moved(seq).await;
     }
-    ruth.click("#graph-dialog > .line > [data-close]").await;
-    // Dragged over the middle: neither the start nor a landing is in it. Each of them gets a line of its own.
-    ruth.click("[data-tool=stretch]").await;
-    let svg = "#part-graph .drawing svg";
-    let (_, _, width, _) = ruth.find(svg).await.rectangle().await.unwrap();
-    drag(&ruth, svg, (-0.05 * width, 0.0), (0.2 * width, 0.0)).await;
+    // Neither the start nor a landing is in it. Each of them gets a line of its own.
+    ruth.fill("#graph-dialog form[data-edit*=add_stretch] [name=from]", "0.95 s").await;
+    ruth.fill("#graph-dialog form[data-edit*=add_stretch] [name=to]", "1.35 s").await;
+    ruth.click("#graph-dialog form[data-edit*=add_stretch] button").await;
     ruth.until("document.querySelectorAll('form.stretch').length === 5").await;
+    ruth.click("#graph-dialog > .line > [data-close]").await;
     ruth.accessible("five intervals on a graph").await;
     // One action fills the column, each speed beside its mass.
     ruth.until("document.querySelector('form.drawn select[name=column]')?.innerText.includes('v in Steady speeds')")
@@ -386,10 +383,12 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     }
     // The length on the ruler is another, and every speed follows.
     let before = ruth.until(speeds).await;
+    ruth.click(".spine a[data-step=measure]").await;
     ruth.fill(".ruler-row input", "1.000 m\n").await;
     ruth.until(&format!("JSON.stringify({speeds}) !== JSON.stringify({before})")).await;
     ruth.click("[data-edit*=undo]").await;
     ruth.until(&format!("JSON.stringify({speeds}) === JSON.stringify({before})")).await;
+    ruth.click(".spine a[data-step=linearize]").await;
     // From the speeds to the drag of a sunshade; no number is typed but that of g.
     ruth.click("[data-column=new]").await;
     for (field, value) in [("name", "speed squared"), ("symbol", "q"), ("formula", "v^2\n")] {
@@ -405,7 +404,9 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     ruth.choose("#model", "straight line").await;
     ruth.until("document.querySelector('.read-out')?.innerText.includes('rises by')").await;
     ruth.click(".spine a[data-step=constant]").await;
-    ruth.click("#result-1 select option[value*='\"slope\"']:last-of-type").await;
+    let source = "[...document.querySelectorAll('#result-1 select option')].find(o => o.textContent === 'slope of graph 2')?.value";
+    let source = ruth.until(source).await;
+    ruth.find("#result-1 select").await.select_by_value(source.as_str().unwrap()).await.unwrap();
     ruth.fill("#law-1-slope", "9.81 [m/s^2]/k\n").await;
     let value = ruth.until("document.querySelector('#part-constant .value')?.textContent").await;
     let k: String = value
@@ -418,6 +419,13 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     let (k, wanted) = (k.parse::<f64>().unwrap(), zeitmass_film::catalogue::SUNSHADE_DRAG);
     assert!((k / wanted - 1.0).abs() < 0.05, "{value} instead of {wanted} kg/m");
     document(&ruth).await;
+}
+
+/// Chooses a column of one of several tables, which have columns of the same names.
+async fn column(browser: &Browser, select: &str, table: &str, place: u32) {
+    let option = format!("{select} optgroup[label='{table}'] option:nth-child({place})");
+    let value = browser.until(&format!("document.querySelector(\"{option}\")?.value")).await;
+    browser.find(select).await.select_by_value(value.as_str().unwrap()).await.unwrap();
 }
 
 /// Six tables and two graphs go into a document: introduced, put in order by keys and by hand, and taken along.

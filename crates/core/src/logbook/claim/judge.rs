@@ -2,7 +2,7 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::inquiry::{Claim, CurvePick, SeenPoint, shown};
+use crate::inquiry::{Claim, CurvePick, SeenPoint, is_column, shown};
 use crate::logbook::{Analysis, Logbook, TextField};
 use crate::quantity::format::{to_step, with_unit};
 use crate::quantity::{Origin, Uncertain};
@@ -208,11 +208,7 @@ impl Logbook {
 
     fn beside_hypothesis(&self, claim: &Claim, names: &[String; 2], shows: Option<bool>) -> Option<Finding> {
         let hypothesis = self.state().forecast.hypothesis.as_ref()?;
-        let same = |wanted: &str, name: &str| {
-            let (wanted, name) = (wanted.to_lowercase(), name.to_lowercase());
-            wanted == name || wanted.starts_with(&format!("{name} "))
-        };
-        if !same(&hypothesis.cause, &names[0]) || !same(&hypothesis.effect, &names[1]) {
+        if !is_column(&hypothesis.cause, &names[0]) || !is_column(&hypothesis.effect, &names[1]) {
             return None;
         }
         let expected = format!("the {} {}", hypothesis.effect, hypothesis.curve.will());

@@ -95,11 +95,11 @@ impl Logbook {
             let question = "How far did the signal go in the time that was measured?";
             all.push(slip(SlipKind::RoundTrip, true, "A signal goes there and back.", question.to_owned()));
         }
-        if kind == SlipKind::Two {
-            if let Some(name) = seen.mean_velocity() {
-                let question = format!("Is {name} the velocity at the end, or the mean one? Which has the law?");
-                all.push(slip(SlipKind::MeanVelocity, true, &format!("{name} is a way over a time."), question));
-            }
+        if kind == SlipKind::Two
+            && let Some(name) = seen.mean_velocity()
+        {
+            let question = format!("Is {name} the velocity at the end, or the mean one? Which has the law?");
+            all.push(slip(SlipKind::MeanVelocity, true, &format!("{name} is a way over a time."), question));
         }
         let sure = match kind {
             SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => true,

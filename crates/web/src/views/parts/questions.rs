@@ -8,11 +8,13 @@ use zeitmass_core::logbook::{Answered, Logbook, Part};
 
 use super::Scene;
 use super::words::{Beside, StampView};
-use crate::text::markdown;
+use crate::text::{inline_markdown, markdown};
 
 /// An answer to choose from.
 pub(super) struct OptionView {
     text: String,
+    /// The same with its formulas typeset.
+    html: String,
     chosen: bool,
     right: bool,
 }
@@ -205,6 +207,7 @@ fn answer_view(question: &Question, stands: &Answered<'_>, teacher: bool) -> Ans
             let chosen = stands.answer.map_or(&[][..], Answer::chosen);
             let views = options.iter().map(|o| OptionView {
                 text: o.text.clone(),
+                html: inline_markdown(&o.text),
                 chosen: chosen.contains(&o.text),
                 right: teacher && o.right,
             });
@@ -229,6 +232,7 @@ fn answer_view(question: &Question, stands: &Answered<'_>, teacher: bool) -> Ans
                             .iter()
                             .map(|o| OptionView {
                                 text: o.text.clone(),
+                                html: String::new(),
                                 chosen: o.text == filled,
                                 right: teacher && o.right,
                             })

@@ -1,6 +1,7 @@
 //! The claim with its evidence, and the texts of the write-up.
 
 use askama::Template;
+use zeitmass_core::inquiry::is_column;
 use zeitmass_core::logbook::{Finding, Part, Shows, TextField};
 use zeitmass_core::record::{ColumnKind, RowId};
 
@@ -124,12 +125,7 @@ impl Scene<'_> {
         let of_hypothesis = || {
             let h = book.state().forecast.hypothesis.as_ref()?;
             analysis.tables.iter().find_map(|t| {
-                let named = |wanted: &str| {
-                    let wanted = wanted.to_lowercase();
-                    t.columns.iter().map(|c| &c.column).find(|c| {
-                        wanted == c.name.to_lowercase() || wanted.starts_with(&format!("{} ", c.name.to_lowercase()))
-                    })
-                };
+                let named = |wanted: &str| t.columns.iter().map(|c| &c.column).find(|c| is_column(wanted, &c.name));
                 Some((named(&h.cause)?.id, named(&h.effect)?.id))
             })
         };
