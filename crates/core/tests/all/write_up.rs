@@ -1,7 +1,9 @@
 //! The write-up's blocks: their usual order, what moves them, what introduces them, and what is left out.
 
 use proptest::prelude::*;
-use zeitmass_core::logbook::{Edit, GraphEdit, Logbook, RecordEdit, RowAt, Shows, Sources, TextField, WriteUpEdit};
+use zeitmass_core::logbook::{
+    Edit, GraphEdit, Logbook, OfficeEdit, RecordEdit, RowAt, Shows, Sources, TextField, WriteUpEdit,
+};
 
 use crate::common::{done, empty, refused, worked};
 
@@ -67,6 +69,31 @@ fn tables_and_graphs_are_numbered_in_their_order_and_ask_for_their_sentence() {
     assert_eq!(at(third), at(other) + 1, "{all:?}");
     let sources = |n: usize| Sources::of(&book.state().record.tables[n]).words();
     assert_eq!((sources(0).as_str(), sources(1).as_str()), ("L, t10 measured; T calculated", "m measured"));
+}
+
+/// A file that was changed by hand brings neither blocks without end nor the same one twice.
+#[test]
+fn a_forged_arrangement_is_refused() {
+    let mut book = book();
+    done(&mut book, Edit::WriteUp(WriteUpEdit::Step { block: Shows::Graph(1), by: -1 }));
+    let file = serde_json::to_value(book.state()).unwrap();
+    let restore = |file: serde_json::Value| {
+        Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_value(file).unwrap()) })
+    };
+    done(&mut book.clone(), restore(file.clone()));
+    let block = |k: u32| serde_json::json!({ "shows": { "own": k }, "intro": "x" });
+    let many: Vec<_> = (0..300).map(block).collect();
+    for blocks in
+        [many, vec![block(7), block(7)], vec![serde_json::json!({ "shows": "question", "intro": "x".repeat(30_000) })]]
+    {
+        let mut forged = file.clone();
+        forged["write_up"]["blocks"] = blocks.into();
+        refused(&mut book, &restore(forged));
+    }
+    let mut forged = file;
+    forged["claim"] =
+        serde_json::json!({ "claim": { "cause": 1, "effect": 2, "curve": "level", "evidence": vec![1; 300] } });
+    refused(&mut book, &restore(forged));
 }
 
 proptest! {

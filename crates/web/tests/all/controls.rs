@@ -125,6 +125,15 @@ fn edits(page: &str) -> Vec<Edit> {
                         put(&mut edit, name, chosen(control, after(k)));
                     }
                 }
+                // A browser asks for a pick before it sends the form.
+                let radios = || tags[i..i + end].iter().filter(|t| t.get("type") == Some("radio"));
+                for radio in radios().filter(|t| t.get("required").is_some()) {
+                    let name = radio.get("name").unwrap_or_default();
+                    let of_it = || radios().filter(|t| t.get("name") == Some(name));
+                    if of_it().all(|t| t.get("checked").is_none()) {
+                        put(&mut edit, name, chosen(radio, &[]));
+                    }
+                }
                 // The script adds which curve.
                 if text.contains("choose_fit") {
                     put(&mut edit, "curve", json!({ "offered": "inverse-square" }));

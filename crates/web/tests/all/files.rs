@@ -122,9 +122,24 @@ async fn the_zip_is_a_data_package_and_brings_the_logbook_back() {
     let mut parts: BTreeMap<String, String> = BTreeMap::new();
     for i in 0..zip.len() {
         let mut part = zip.by_index(i).unwrap();
-        let mut text = String::new();
-        part.read_to_string(&mut text).unwrap();
-        parts.insert(part.name().unwrap().into_owned(), text);
+        let name = part.name().unwrap().into_owned();
+        let mut bytes = Vec::new();
+        part.read_to_end(&mut bytes).unwrap();
+        // The document is a zip of its own.
+        let text = if name.ends_with(".docx") {
+            let mut inner = zip::ZipArchive::new(Cursor::new(bytes)).unwrap();
+            let mut text = String::new();
+            inner.by_name("word/document.xml").unwrap().read_to_string(&mut text).unwrap();
+            assert!(inner.by_name("word/media/1.png").is_ok(), "the graph is a picture in it");
+            text
+        } else {
+            String::from_utf8(bytes).unwrap()
+        };
+        parts.insert(name, text);
+    }
+    let document = &parts["write-up.docx"];
+    for wanted in ["Table 1. ", "L, t10 measured; T calculated", "<w:tblHeader/>", "<m:oMath>", "Figure 1."] {
+        assert!(document.contains(wanted), "{wanted} is not in the document");
     }
     let package: Value = serde_json::from_str(&parts["datapackage.json"]).unwrap();
     for resource in package["resources"].as_array().unwrap() {

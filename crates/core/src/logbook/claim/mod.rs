@@ -3,7 +3,7 @@
 mod change;
 mod edit;
 mod judge;
-mod plan;
+pub(in crate::logbook) mod plan;
 mod state;
 
 pub use change::ClaimChange;

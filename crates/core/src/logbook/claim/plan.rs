@@ -9,7 +9,7 @@ use crate::logbook::refusal::Refusal;
 use crate::record::RowId;
 
 /// Rows of evidence at most.
-const MOST_EVIDENCE: usize = 200;
+pub(in crate::logbook) const MOST_EVIDENCE: usize = 200;
 
 impl Logbook {
     pub(in crate::logbook) fn plan_claim(&self, edit: &ClaimEdit) -> Plan {
@@ -36,6 +36,11 @@ impl Logbook {
             ClaimEdit::Withdraw => None,
             ClaimEdit::AddEvidence { rows } => {
                 let mut claim = stated()?;
+                let full =
+                    || Refusal::Limit(format!("A claim can have {MOST_EVIDENCE} rows as evidence. Nothing was added."));
+                if rows.len() > MOST_EVIDENCE {
+                    return Err(full());
+                }
                 let (table, _, _) = self.column(claim.cause)?;
                 for row in rows {
                     table.row(*row).ok_or_else(|| self.not_of_the_claim(*row))?;
@@ -44,9 +49,7 @@ impl Logbook {
                     }
                 }
                 if claim.evidence.len() > MOST_EVIDENCE {
-                    return Err(Refusal::Limit(format!(
-                        "A claim can have {MOST_EVIDENCE} rows as evidence. Nothing was added."
-                    )));
+                    return Err(full());
                 }
                 Some(claim)
             }

@@ -10,6 +10,7 @@ use crate::formula::is_symbol;
 use crate::graph::{MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES};
 use crate::lab::Freedom;
 use crate::logbook::change::Change;
+use crate::logbook::claim::plan::MOST_EVIDENCE;
 use crate::logbook::graph::GraphState;
 use crate::logbook::record::RecordState;
 use crate::logbook::refusal::Refusal;
@@ -20,6 +21,12 @@ use crate::logbook::{DealChange, Deals, Logbook, RunChange};
 use crate::quantity::{Origin, Reading};
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
+
+/// Blocks of a write-up at most: more than there can be things to show.
+const MOST_BLOCKS: usize = 200;
+/// Sources of a drawn reading's uncertainty at most, and the longest words about where it is from, in characters.
+const MOST_TERMS: usize = 400;
+const LONGEST_SAID: usize = 400;
 
 impl Logbook {
     pub(in crate::logbook) fn plan_restore(&self, content: &State, fresh: &mut Fresh, at: i64) -> Plan {
@@ -116,6 +123,17 @@ impl Logbook {
         if state.writing.texts.values().any(|t| t.chars().count() > LONGEST_TEXT) {
             return Err("a text is too long".to_owned());
         }
+        if state.claim.claim.as_ref().is_some_and(|c| c.evidence.len() > MOST_EVIDENCE) {
+            return Err("its claim has too much evidence".to_owned());
+        }
+        let blocks = &state.write_up.blocks;
+        let shown: BTreeSet<_> = blocks.iter().map(|b| b.shows).collect();
+        if blocks.len() > MOST_BLOCKS || shown.len() < blocks.len() {
+            return Err("its write-up has too many blocks, or one of them twice".to_owned());
+        }
+        if blocks.iter().any(|b| b.intro.chars().count() > LONGEST_TEXT) {
+            return Err("a text is too long".to_owned());
+        }
         Ok(())
     }
 
@@ -184,7 +202,10 @@ fn check_restored_tables(
             for (id, reading) in &row.cells {
                 let column = table.column(*id).ok_or("a reading belongs to no column")?;
                 let unit = column.unit.clone().unwrap_or_default();
-                let sound = reading.resolution.is_finite() && reading.resolution > 0.0;
+                let drawn = reading.origin.drawn();
+                let sound = reading.resolution.is_finite()
+                    && reading.resolution > 0.0
+                    && drawn.is_none_or(|d| d.terms.len() <= MOST_TERMS && d.said.chars().count() <= LONGEST_SAID);
                 if column.kind == ColumnKind::Worked || !reading.unit.same_dimension(&unit) || !sound {
                     return Err(format!("a reading does not fit the column {}", column.symbol));
                 }

@@ -10,6 +10,9 @@ use super::words::Beside;
 use crate::views::picks::{PickView, picks};
 use crate::wish::json;
 
+/// Rows that are offered as evidence at once, with those that are chosen.
+const MOST_AT_ONCE: usize = 200;
+
 impl Scene<'_> {
     pub(super) fn texts(&self) -> TextsPart {
         let state = self.book().state();
@@ -61,7 +64,8 @@ impl Scene<'_> {
             let odd = book.incomparable(&table.record);
             let whole = |i: &usize| [x, y].iter().all(|place| table.columns[*place].cells[*i].value().is_some());
             let rows = (0..table.rows.len()).filter(|i| !table.rows[*i].aside && whole(i)).map(|i| table.rows[i].id);
-            Some(rows.filter(|id| !odd.contains_key(id) && !c.evidence.contains(id)).collect::<Vec<RowId>>())
+            let rows = rows.filter(|id| !odd.contains_key(id) && !c.evidence.contains(id)).collect::<Vec<RowId>>();
+            Some(rows).filter(|rows| rows.len() + c.evidence.len() <= MOST_AT_ONCE)
         });
         ClaimView {
             stated: claim.is_some(),
@@ -73,6 +77,7 @@ impl Scene<'_> {
             rows: judged.as_ref().map(|j| j.rows.clone()).unwrap_or_default(),
             findings: findings.unwrap_or_default(),
             questions: judged.map(|j| j.questions).unwrap_or_default(),
+            // All or none: a long table is pointed at row by row.
             unchosen: unchosen.as_ref().map_or(0, Vec::len),
             all_rows: json(&unchosen.unwrap_or_default()),
         }
@@ -135,7 +140,11 @@ impl Scene<'_> {
             let kind = |kind: ColumnKind| columns.iter().map(|c| &c.column).find(|c| c.kind == kind).map(|c| c.id);
             Some((kind(ColumnKind::Set).or(kind(ColumnKind::Given))?, kind(ColumnKind::Read)?))
         };
-        of_hypothesis().or_else(of_graph).or_else(of_table)
+        let of_any = || {
+            let columns = &analysis.tables.first()?.columns;
+            Some((columns.first()?.column.id, columns.get(1)?.column.id))
+        };
+        of_hypothesis().or_else(of_graph).or_else(of_table).or_else(of_any)
     }
 }
 
