@@ -344,7 +344,6 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
         go_to(&ruth, 8).await;
         ruth.click("#follow").await;
         ruth.until(&format!("document.getElementById('stage').dataset.marks > {}", 80 * (k + 1))).await;
-        ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
     }
     ruth.click(".spine a[data-step=linearize]").await;
     // A series for each of them.
@@ -451,6 +450,9 @@ async fn document(ruth: &Browser) {
     let seq = ruth.seq().await;
     let height = "document.querySelector('#part-texts .write-outline li').offsetHeight";
     let by = ruth.until(height).await.as_f64().unwrap();
+    // A person scrolls to it first.
+    let scroll = "document.querySelector('#part-texts .write-outline h3').scrollIntoView()";
+    ruth.client.execute(scroll, vec![]).await.unwrap();
     drag(ruth, "#part-texts .write-outline li:first-child [data-grip]", (0.0, 0.0), (0.0, 2.2 * by)).await;
     ruth.moved(seq).await;
     ruth.until(&format!("{names}[0] !== 'Question'")).await;

@@ -1,6 +1,6 @@
 // Sends edits one after the other. An edit that does not reach the server is tried again until it does; the page says so meanwhile, and
 // all goes on. What follows from edits, one's own and a partner's, is fetched after them: several made briskly are shown together.
-import { adopt, answered, asItWas, holds, isField, sending, unsentWords } from "./fields.js";
+import { adopt, answered, asItWas, holds, isField, sending, unsentWords, isSent } from "./fields.js";
 import { place } from "./parts.js";
 
 /** An edit in the types of the server: `{ record: { delete_row: { row: 3 } } }` or `"undo"`. @typedef {string | { [key: string]: any }} Edit */
@@ -234,6 +234,7 @@ async function submit(event) {
   }
   if (!outcome.done) return;
   if (reset !== undefined) form.reset();
+  else isSent(form);
   await follow(form, outcome);
   if (closes !== undefined) form.closest("dialog")?.close();
 }

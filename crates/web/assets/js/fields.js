@@ -30,6 +30,25 @@ export function isKept(element) {
   return known !== undefined && (known.typing || known.sent.length > 0 || known.refused);
 }
 
+/** Whether a control of a form in sight holds something that is not sent yet: text, a choice or a tick. @param {Node} node */
+export function isFilledIn(node) {
+  if (!(node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement || node instanceof HTMLSelectElement)) return false;
+  if (node.dataset.edit || node.name === "" || !node.form?.dataset.edit || node.getClientRects().length === 0) return false;
+  // Without an option of its own a list shows the first one.
+  if (node instanceof HTMLSelectElement) return node.selectedIndex !== Math.max(0, [...node.options].findIndex((o) => o.defaultSelected));
+  if (node instanceof HTMLInputElement && ["checkbox", "radio"].includes(node.type)) return node.checked !== node.defaultChecked;
+  return node.value !== node.defaultValue;
+}
+
+/** What was filled into a form is sent: what the page shows next may take its place. @param {HTMLFormElement} form */
+export function isSent(form) {
+  for (const control of form.elements) {
+    if (control instanceof HTMLSelectElement) for (const option of control.options) option.defaultSelected = option.selected;
+    else if (control instanceof HTMLInputElement && ["checkbox", "radio"].includes(control.type)) control.defaultChecked = control.checked;
+    else if (control instanceof HTMLInputElement || control instanceof HTMLTextAreaElement) control.defaultValue = control.value;
+  }
+}
+
 /** Whether a field in an element has to be left alone. @param {Element} element */
 export const holdsWords = (element) => [...kept].some((field) => element.contains(field) && isKept(field));
 

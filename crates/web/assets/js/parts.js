@@ -1,5 +1,5 @@
 // Puts fragments of the page in place, without disturbing whoever works in it.
-import { forgetWaiting, holdsWords, isField, isKept, keepWaiting } from "./fields.js";
+import { forgetWaiting, holdsWords, isField, isFilledIn, isKept, keepWaiting } from "./fields.js";
 
 /** @type {(() => void)[]} */
 const listeners = [];
@@ -33,6 +33,8 @@ const callbacks = {
     !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement)) && !(isKept(node) && !["class", "aria-label"].includes(name)),
   // What somebody types, has sent or has to mend stays as it is.
   beforeNodeMorphed: (/** @type {Node} */ old, /** @type {Node} */ fresh) => {
+    // Nor does what is filled into a form and not sent yet.
+    if (isFilledIn(old)) return false;
     if (!isField(old)) return true;
     if (!isKept(old)) {
       forgetWaiting(old);
