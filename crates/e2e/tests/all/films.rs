@@ -342,8 +342,11 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
         ruth.moved(seq).await;
         ruth.click("#marking").await;
         go_to(&ruth, 8).await;
+        let before = ruth.until("document.getElementById('stage').dataset.marks").await;
         ruth.click("#follow").await;
-        ruth.until(&format!("document.getElementById('stage').dataset.marks > {}", 80 * (k + 1))).await;
+        let marks = format!("document.getElementById('stage').dataset.marks - {} > 80", before.as_str().unwrap());
+        let done = "document.getElementById('follow-stop').hidden && /followed|Stopped/.test(document.getElementById('follow-said').textContent)";
+        ruth.until(&format!("{marks} && {done}")).await;
     }
     ruth.click(".spine a[data-step=linearize]").await;
     // A series for each of them.

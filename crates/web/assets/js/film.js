@@ -386,7 +386,8 @@ export class FilmStage extends FootageStage {
   /** Lets the program place the marks from this frame on. */
   async follow() {
     const { film } = this;
-    if (!film || this.following) return;
+    if (!film) return;
+    if (this.following) return notice("The program still follows another trail. Press Follow again once it is done; nothing was lost.", false);
     const { trail } = this;
     const said = (/** @type {string} */ words) => {
       this.said = words;
