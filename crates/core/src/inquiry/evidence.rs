@@ -8,6 +8,7 @@ use statrs::distribution::{ContinuousCDF, StudentsT};
 
 use super::CurvePick;
 use super::shape::BENT;
+use crate::fit::Seen;
 
 /// Share of the largest value within which an effect stays the same.
 const SAME: f64 = 0.03;
@@ -15,19 +16,6 @@ const SAME: f64 = 0.03;
 const SCATTER_FROM: usize = 7;
 /// Standard uncertainties that count as seen.
 const TIMES: f64 = 2.0;
-
-/// A trial: cause and effect with their standard uncertainties, in any units.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Seen {
-    /// The cause.
-    pub x: f64,
-    /// The effect.
-    pub y: f64,
-    /// Standard uncertainty of the cause.
-    pub ux: f64,
-    /// Standard uncertainty of the effect.
-    pub uy: f64,
-}
 
 /// What trials show.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -48,7 +36,7 @@ pub struct Shown {
     pub largest: f64,
 }
 
-/// What trials show; `None` with fewer than two values of the cause.
+/// What trials show, x the cause and y the effect in any units; `None` with fewer than two values of the cause.
 pub fn shown(points: &[Seen]) -> Option<Shown> {
     let mut points: Vec<Seen> = points.iter().copied().filter(|p| p.x.is_finite() && p.y.is_finite()).collect();
     points.sort_by(|a, b| a.x.total_cmp(&b.x));

@@ -20,7 +20,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::quantity::{Decimal, Unit};
 pub use claim::Claim;
-pub use evidence::{Seen as SeenPoint, Shown, shown};
+pub use evidence::{Shown, shown};
 pub use hypothesis::{Hypothesis, Supposed, is_column};
 pub use number::Target;
 pub use outcome::{found, outcome};

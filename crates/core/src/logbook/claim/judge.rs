@@ -2,7 +2,8 @@
 
 use std::collections::{BTreeMap, BTreeSet};
 
-use crate::inquiry::{Claim, CurvePick, SeenPoint, is_column, shown};
+use crate::fit::Seen;
+use crate::inquiry::{Claim, CurvePick, is_column, shown};
 use crate::logbook::{Analysis, Logbook, TextField};
 use crate::quantity::format::{to_step, with_unit};
 use crate::quantity::{Origin, Uncertain};
@@ -52,7 +53,7 @@ impl Logbook {
         chosen.sort_unstable();
         let rows =
             chosen.iter().map(|i| (table.rows[*i].id, table.rows[*i].number, row_words(table, *i, [cause, effect])));
-        let points: Vec<SeenPoint> = chosen.iter().filter_map(|i| point(table, *i, [cause, effect])).collect();
+        let points: Vec<Seen> = chosen.iter().filter_map(|i| point(table, *i, [cause, effect])).collect();
         let seen = shown(&points);
         let enough = enough(claim.curve, seen.as_ref().map(|s| s.values), points.len(), &names);
         let shows = seen.filter(|s| s.values > 2).map(|seen| {
@@ -241,7 +242,7 @@ impl Logbook {
             return None;
         }
         let [cause, effect] = places;
-        let mut points: Vec<SeenPoint> = chosen.iter().filter_map(|i| point(table, *i, places)).collect();
+        let mut points: Vec<Seen> = chosen.iter().filter_map(|i| point(table, *i, places)).collect();
         points.sort_by(|a, b| a.x.total_cmp(&b.x));
         let names = [cause, effect].map(|p| table.columns[p].column.name.as_str());
         let question = format!(
@@ -249,8 +250,8 @@ impl Logbook {
             names[0], names[1]
         );
         // Truly so: the logarithm is straight.
-        let log: Vec<SeenPoint> =
-            points.iter().filter(|p| p.y > 0.0).map(|p| SeenPoint { y: p.y.ln(), uy: p.uy / p.y, ..*p }).collect();
+        let log: Vec<Seen> =
+            points.iter().filter(|p| p.y > 0.0).map(|p| Seen { y: p.y.ln(), uy: p.uy / p.y, ..*p }).collect();
         if log.len() == points.len() && shown(&log).is_some_and(|s| s.values > 3 && s.bend.abs() <= s.u_bend) {
             return None;
         }
@@ -330,10 +331,10 @@ fn value(table: &Table, place: usize, row: usize) -> Option<&Uncertain> {
     table.columns[place].cells[row].value()
 }
 
-fn point(table: &Table, row: usize, [cause, effect]: [usize; 2]) -> Option<SeenPoint> {
+fn point(table: &Table, row: usize, [cause, effect]: [usize; 2]) -> Option<Seen> {
     let (x, y) = (value(table, cause, row)?, value(table, effect, row)?);
     // What all rows share moves them together, and bends nothing.
-    Some(SeenPoint { x: x.value, y: y.value, ux: x.own_and_shared().0, uy: y.own_and_shared().0 })
+    Some(Seen { x: x.value, y: y.value, ux: x.own_and_shared().0, uy: y.own_and_shared().0 })
 }
 
 fn row_words(table: &Table, row: usize, places: [usize; 2]) -> String {

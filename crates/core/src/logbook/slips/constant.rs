@@ -57,7 +57,7 @@ impl Logbook {
         }
         let symbol = &found.symbol;
         let seen = self.formulas(analysis);
-        if let Some(slip) = self.slip_of_sign(analysis, ratio, unsure, wanted, tolerance) {
+        if let Some(slip) = self.slip_of_sign(ratio, unsure, wanted, tolerance) {
             return vec![slip];
         }
         let misfit = |factor: f64| (ratio.abs().ln() - factor.ln()).abs();
@@ -127,7 +127,7 @@ impl Logbook {
     }
 
     /// A sum where the law has a difference, or a constant with the other sign.
-    fn slip_of_sign(&self, analysis: &Analysis, ratio: f64, unsure: f64, wanted: f64, tolerance: f64) -> Option<Slip> {
+    fn slip_of_sign(&self, ratio: f64, unsure: f64, wanted: f64, tolerance: f64) -> Option<Slip> {
         let slip = |evidence: String| Slip {
             kind: SlipKind::Sign,
             sure: true,
@@ -155,7 +155,6 @@ impl Logbook {
         let table = std::sync::Arc::new(trial).evaluate(&self.held_quantities());
         let cells = table.columns[table.place(column)?].cells.iter().zip(&table.rows).filter(|(_, r)| !r.aside);
         let found = crate::result::steady(cells.map(|(c, _)| c))?;
-        let _ = analysis;
         let near = (found.mean.abs() - wanted.abs()).abs() <= tolerance.hypot(2.0 * found.u);
         near.then(|| slip(format!("{} would be right with “{other}” between its two parts.", old.symbol)))
     }
