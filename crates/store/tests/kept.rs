@@ -12,14 +12,15 @@ use zeitmass_core::graph::Gap;
 use zeitmass_core::inquiry::{CurvePick, Pointer, Position, Step, Supposed};
 use zeitmass_core::logbook::{
     AnswerEdit, ClaimEdit, ColumnText, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit,
-    GraphShows, Instrument, Logbook, MomentOf, OfficeEdit, PAGE_ROWS, Part, RecordEdit, ResultEdit, ResultSource,
-    RowAt, RunEdit, Shows, Snapshot, StopBy, TextField, WriteUpEdit, WritingEdit,
+    GraphShows, Instrument, Logbook, ModelEdit, MomentOf, OfficeEdit, PAGE_ROWS, Part, RecordEdit, ResultEdit,
+    ResultSource, RowAt, RunEdit, Shows, Snapshot, StopBy, TextField, WriteUpEdit, WritingEdit,
 };
 use zeitmass_core::motion::{Ask, FilmFacts, Tools};
 use zeitmass_core::quantity::{Decimal, DrawnFrom, Footage, PrecisionBy, PrecisionText};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
 use zeitmass_core::rigs::HandMotion;
+use zeitmass_core::step_model::{ForceField, ForceName, Method, ModelField};
 use zeitmass_store::{Actor, Asked, Id, Store};
 
 const PENDULUM: &str = include_str!("../../../labs/2.1-tower-pendulum.md");
@@ -33,7 +34,7 @@ const CABINS: &str = include_str!("../../../labs/3.4-cabins-at-the-mast.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
 /// Stores written by programs of before, the newest last.
-const STORES: [&str; 7] = ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7"];
+const STORES: [&str; 8] = ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8"];
 
 fn fixture(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)
@@ -479,6 +480,39 @@ fn growth(t: &mut Town) {
     t.store.forecast(t.student, ask, "[[0.0,0.5],[4.0,-0.5]]", 2).unwrap();
 }
 
+/// A step model of a fall in a table, its forces, two that were run, and a result from the one that was fitted.
+fn step_model(t: &mut Town) {
+    let sheet =
+        PENDULUM.replacen("Tower pendulum", "Step model", 1).replacen("trials =", "step_model = true\ntrials =", 1);
+    let mut book = t.logbook("step-model.md", &sheet);
+    let text = "t (s)\ty (m)\n0\t3.80\n0.1\t3.76\n0.2\t3.66\n0.3\t3.54\n0.4\t3.41\n0.5\t3.27".to_owned();
+    let paste = RecordEdit::Paste { table: None, name: "fall".into(), row: RowAt::Below, column: None, text };
+    t.act(&mut book, Edit::Record(paste));
+    let columns: Vec<u32> = book.1.state().record.tables[1].columns.iter().map(|c| c.id).collect();
+    use ModelEdit as M;
+    for edit in [
+        M::Compare { t: columns[0], x: None, y: Some(columns[1]) },
+        M::Type { field: ModelField::Mass, typed: "4.3 g".into() },
+        M::StartFromData,
+        M::Choose { method: Method::Midpoint },
+        M::Run,
+        M::AddForce { kind: ForceName::DragSquared },
+        M::AddForce { kind: ForceName::Own },
+        M::TypeForce { place: 2, field: ForceField::Y, typed: "0 [N]".into() },
+        M::Switch { place: 2, on: false },
+        M::Fit { place: 1 },
+        M::RemoveForce { place: 2 },
+        M::Run,
+    ] {
+        t.act(&mut book, Edit::Model(edit));
+    }
+    let run = |book: &(Id, Logbook), place: usize| book.1.state().model.runs[place].id;
+    let (fitted, last) = (run(&book, 1), run(&book, 2));
+    t.act(&mut book, Edit::Model(M::Delete { run: last }));
+    let from = ResultSource::Model { run: fitted };
+    t.act(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from }));
+}
+
 /// What the data show: values of a curve in a second table, an unknown in a row, a claim with its evidence.
 fn argument(t: &mut Town) {
     let sheet = PENDULUM.replacen("Tower pendulum", "Argument", 1);
@@ -564,6 +598,7 @@ fn fill(folder: &Path) -> Town {
     film(&mut t);
     growth(&mut t);
     argument(&mut t);
+    step_model(&mut t);
     t
 }
 

@@ -28,7 +28,7 @@ use zeitmass_core::lab::LabSheet;
 use zeitmass_core::motion::FilmFacts;
 
 /// The lab sheets that come with the program: file name and text.
-pub const SHIPPED_SHEETS: [(&str, &str); 40] = [
+pub const SHIPPED_SHEETS: [(&str, &str); 43] = [
     ("1.1-mail-shuttle.md", include_str!("../../../labs/1.1-mail-shuttle.md")),
     ("1.2-three-stories.md", include_str!("../../../labs/1.2-three-stories.md")),
     ("2.1-tower-pendulum.md", include_str!("../../../labs/2.1-tower-pendulum.md")),
@@ -37,6 +37,7 @@ pub const SHIPPED_SHEETS: [(&str, &str); 40] = [
     ("3.2-meeting-a-buffer.md", include_str!("../../../labs/3.2-meeting-a-buffer.md")),
     ("3.3-sledge-at-three-angles.md", include_str!("../../../labs/3.3-sledge-at-three-angles.md")),
     ("3.4-cabins-at-the-mast.md", include_str!("../../../labs/3.4-cabins-at-the-mast.md")),
+    ("3.5-the-braked-sledge.md", include_str!("../../../labs/3.5-the-braked-sledge.md")),
     ("4.1-thrown-ball.md", include_str!("../../../labs/4.1-thrown-ball.md")),
     ("4.2-steady-fall.md", include_str!("../../../labs/4.2-steady-fall.md")),
     ("4.3-two-falls.md", include_str!("../../../labs/4.3-two-falls.md")),
@@ -45,6 +46,7 @@ pub const SHIPPED_SHEETS: [(&str, &str); 40] = [
     ("4.6-two-directions.md", include_str!("../../../labs/4.6-two-directions.md")),
     ("4.7-bounce-after-bounce.md", include_str!("../../../labs/4.7-bounce-after-bounce.md")),
     ("4.8-from-the-gate.md", include_str!("../../../labs/4.8-from-the-gate.md")),
+    ("4.9-weight-and-dial.md", include_str!("../../../labs/4.9-weight-and-dial.md")),
     ("5.1-thrust.md", include_str!("../../../labs/5.1-thrust.md")),
     ("5.2-loads.md", include_str!("../../../labs/5.2-loads.md")),
     ("5.3-worlds.md", include_str!("../../../labs/5.3-worlds.md")),
@@ -52,6 +54,7 @@ pub const SHIPPED_SHEETS: [(&str, &str); 40] = [
     ("5.5-rolling.md", include_str!("../../../labs/5.5-rolling.md")),
     ("5.6-bobbing-load.md", include_str!("../../../labs/5.6-bobbing-load.md")),
     ("5.7-a-cart-on-a-cord.md", include_str!("../../../labs/5.7-a-cart-on-a-cord.md")),
+    ("5.8-the-load-by-steps.md", include_str!("../../../labs/5.8-the-load-by-steps.md")),
     ("6.1-whirling-table.md", include_str!("../../../labs/6.1-whirling-table.md")),
     ("7.1-what-stays.md", include_str!("../../../labs/7.1-what-stays.md")),
     ("7.2-two-carriages.md", include_str!("../../../labs/7.2-two-carriages.md")),

@@ -110,6 +110,7 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
         residuals,
         look,
         expected: None,
+        models: Vec::new(),
     })
 }
 
@@ -146,14 +147,19 @@ fn residual_axis(fits: &[Fitted], y: &Axis) -> Option<Axis> {
     if all.is_empty() {
         return None;
     }
-    // Zero in the middle, whatever the residuals are.
-    let most = if most > 0.0 { most } else { 1.0 };
-    let plan = AxisPlan { scale: AxisScale::Linear, ..AxisPlan::default() };
-    let mut axis = Axis::of("residual", &y.symbol, y.unit.clone(), [-most, most].into_iter(), &plan);
-    // Three labels are enough in the little room there is.
-    let last = axis.ticks.last().map_or(0.0, |t| t.value);
-    axis.ticks.retain(|t| t.value == 0.0 || t.value.abs() >= last * 0.999);
-    Some(axis)
+    Some(Axis::of_residuals(if most > 0.0 { most } else { 1.0 }, y))
+}
+
+impl Axis {
+    /// An axis of residuals up to `most` below another, zero in its middle whatever they are.
+    pub(crate) fn of_residuals(most: f64, y: &Self) -> Self {
+        let plan = AxisPlan { scale: AxisScale::Linear, ..AxisPlan::default() };
+        let mut axis = Self::of("residual", &y.symbol, y.unit.clone(), [-most, most].into_iter(), &plan);
+        // Three labels are enough in the little room there is.
+        let last = axis.ticks.last().map_or(0.0, |t| t.value);
+        axis.ticks.retain(|t| t.value == 0.0 || t.value.abs() >= last * 0.999);
+        axis
+    }
 }
 
 /// One series, or one for every group of the table.

@@ -137,6 +137,19 @@ pub struct Looked {
     pub outside: f64,
 }
 
+/// The curve of a step model over a graph, in the units of its axes.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ModelCurve {
+    /// Number of the model as shown.
+    pub number: u32,
+    /// Whether it is the newest one; the earlier ones are drawn faintly.
+    pub newest: bool,
+    /// Points along it.
+    pub points: Vec<(f64, f64)>,
+    /// What it leaves of the readings, against x; empty where that is not shown.
+    pub left: Vec<(f64, f64)>,
+}
+
 /// Everything a graph shows.
 #[derive(Clone, Debug)]
 pub struct Graph {
@@ -162,6 +175,8 @@ pub struct Graph {
     pub look: Option<Result<Looked, String>>,
     /// What it should have looked like, once that may be seen.
     pub expected: Option<Expected>,
+    /// Curves of step models.
+    pub models: Vec<ModelCurve>,
 }
 
 impl Graph {

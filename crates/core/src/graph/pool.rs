@@ -134,6 +134,7 @@ mod tests {
             residuals: None,
             look: None,
             expected: None,
+            models: Vec::new(),
         }
     }
 

@@ -23,7 +23,7 @@ pub use claim::Claim;
 pub use evidence::{Shown, shown};
 pub use hypothesis::{Hypothesis, Supposed, is_column};
 pub use number::Target;
-pub use outcome::{found, outcome};
+pub use outcome::outcome;
 pub use pick::CurvePick;
 pub use question::{
     Answer, Check, Choice, Expected, Extreme, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, NumberAsked, Piece,

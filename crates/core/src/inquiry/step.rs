@@ -16,6 +16,8 @@ pub enum Step {
     Graph,
     /// There is a curve.
     Linearize,
+    /// A step model was run.
+    Model,
     /// A law is stated, or another result asked for.
     Constant,
     /// Something is written.
@@ -24,8 +26,16 @@ pub enum Step {
 
 impl Step {
     /// All steps.
-    pub const ALL: [Self; 7] =
-        [Self::Question, Self::Forecast, Self::Measure, Self::Graph, Self::Linearize, Self::Constant, Self::WriteUp];
+    pub const ALL: [Self; 8] = [
+        Self::Question,
+        Self::Forecast,
+        Self::Measure,
+        Self::Graph,
+        Self::Linearize,
+        Self::Model,
+        Self::Constant,
+        Self::WriteUp,
+    ];
 
     /// The name for people.
     pub fn title(self) -> &'static str {
@@ -35,6 +45,7 @@ impl Step {
             Self::Measure => "Measure",
             Self::Graph => "Graph",
             Self::Linearize => "Linearize",
+            Self::Model => "Model",
             Self::Constant => "Constant",
             Self::WriteUp => "Write-up",
         }
@@ -48,8 +59,23 @@ impl Step {
             Self::Measure => "measure",
             Self::Graph => "graph",
             Self::Linearize => "linearize",
+            Self::Model => "model",
             Self::Constant => "constant",
             Self::WriteUp => "write-up",
+        }
+    }
+
+    /// What a sheet without this step lacks.
+    pub fn noun(self) -> &'static str {
+        match self {
+            Self::Model => "step model",
+            Self::Question
+            | Self::Forecast
+            | Self::Measure
+            | Self::Graph
+            | Self::Linearize
+            | Self::Constant
+            | Self::WriteUp => self.name(),
         }
     }
 

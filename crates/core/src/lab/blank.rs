@@ -92,6 +92,7 @@ mod tests {
                 "strip",
                 "read_out",
                 "slips",
+                "step_model",
                 "tracks",
                 "record",
                 "instruments",

@@ -2,7 +2,7 @@
 
 use std::mem::discriminant;
 
-use super::LabSheet;
+use super::{LabSheet, has_step};
 use crate::inquiry::Question;
 
 impl LabSheet {
@@ -23,11 +23,12 @@ impl LabSheet {
         }
         let missing = self.questions.iter().filter(|q| later.questions.iter().all(|l| l.name != q.name));
         questions.extend(missing.cloned());
-        let forecast = self.forecast.is_some();
-        questions.retain(|q| forecast || q.step != crate::inquiry::Step::Forecast);
+        let step_model = self.step_model || later.step_model;
+        let there = |step| has_step(step, self.forecast.is_some(), step_model);
+        questions.retain(|q| there(q.step));
         questions.sort_by_key(|q| q.step);
         let mut stamps = later.stamps.clone();
-        stamps.retain(|s| forecast || *s != crate::inquiry::Step::Forecast);
+        stamps.retain(|s| there(*s));
         Self {
             number: later.number,
             title: later.title.clone(),
@@ -40,6 +41,7 @@ impl LabSheet {
             most_trials: later.most_trials,
             strip: later.strip,
             ask_slips: later.ask_slips,
+            step_model,
             expected: if self.goal == later.goal { later.expected.clone() } else { self.expected.clone() },
             ..self.clone()
         }

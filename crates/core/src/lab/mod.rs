@@ -8,6 +8,7 @@
 //! rig = "pendulum"
 //! trials = 6               # and, if wanted, most_trials, table (the first table's name),
 //! strip = "after attempt"  # the shape strip: "always", "after attempt" or "never"
+//! step_model = true       # a step model beside the data
 //! slips = "asked"         # whether students are asked about likely mistakes, or "teacher" alone sees them
 //! read_out = "gaps"        # slope and intercept in words: "shown", or with "gaps" to fill
 //!
@@ -89,6 +90,15 @@ use crate::rigs::{Card, Chance, Rig, rig};
 /// Largest sheet that is read, in bytes.
 pub const LARGEST: usize = 100_000;
 
+/// Whether a sheet with or without a forecast and a step model has a step.
+fn has_step(step: Step, forecast: bool, step_model: bool) -> bool {
+    match step {
+        Step::Forecast => forecast,
+        Step::Model => step_model,
+        Step::Question | Step::Measure | Step::Graph | Step::Linearize | Step::Constant | Step::WriteUp => true,
+    }
+}
+
 /// A lab sheet, read and checked.
 #[derive(Clone, Debug)]
 pub struct LabSheet {
@@ -136,6 +146,8 @@ pub struct LabSheet {
     pub gaps: bool,
     /// Whether students are asked about likely mistakes; teachers see them in any case.
     pub ask_slips: bool,
+    /// Whether the bench has a step model.
+    pub step_model: bool,
     /// The constant to be found.
     pub goal: Goal,
     /// What graphs should have looked like.
@@ -232,6 +244,11 @@ pub struct SheetError {
 }
 
 impl LabSheet {
+    /// The steps of the work in this lab.
+    pub fn steps(&self) -> impl Iterator<Item = Step> + use<'_> {
+        Step::ALL.into_iter().filter(|step| has_step(*step, self.forecast.is_some(), self.step_model))
+    }
+
     /// Whether its motion is filmed.
     pub fn is_filmed(&self) -> bool {
         !self.films.is_empty() || self.own_films

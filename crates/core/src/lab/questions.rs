@@ -81,7 +81,7 @@ struct FrontNumber {
 /// The questions in the order of work.
 pub(super) fn questions(
     written: Vec<Spanned<FrontQuestion>>,
-    (card, goal, forecast): (&Card, &Goal, bool),
+    (card, goal, has_step): (&Card, &Goal, &dyn Fn(Step) -> bool),
     lines: &Lines<'_>,
 ) -> Result<Vec<Question>, SheetError> {
     let mut all: Vec<Question> = Vec::new();
@@ -98,8 +98,8 @@ pub(super) fn questions(
                 before.step.name()
             ))));
         }
-        if next.step == Step::Forecast && !forecast {
-            let message = "This sheet has no forecast, so no question can be asked at it.".to_owned();
+        if !has_step(next.step) {
+            let message = format!("This sheet has no {}, so no question can be asked at it.", next.step.noun());
             return Err(at(Fault::from(message)));
         }
         all.push(next);

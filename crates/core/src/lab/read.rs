@@ -53,6 +53,8 @@ struct Front {
     strip: Option<String>,
     read_out: Option<String>,
     slips: Option<String>,
+    #[serde(default)]
+    step_model: bool,
     tracks: Option<Vec<String>>,
     record: Option<Vec<String>>,
     instruments: Option<Vec<String>>,
@@ -237,9 +239,10 @@ impl LabSheet {
         });
         let expected = curves.collect::<Result<_, _>>()?;
         let forecast = forecast.transpose()?;
-        let stamps =
-            stamps(front.stamps.as_deref().unwrap_or_default(), forecast.is_some()).map_err(lines.with("stamps"))?;
-        let questions = questions(front.questions, (&card, &goal, forecast.is_some()), &lines)?;
+        let (with_forecast, with_model) = (forecast.is_some(), front.step_model);
+        let has_step = |step| super::has_step(step, with_forecast, with_model);
+        let stamps = stamps(front.stamps.as_deref().unwrap_or_default(), &has_step).map_err(lines.with("stamps"))?;
+        let questions = questions(front.questions, (&card, &goal, &has_step), &lines)?;
         Ok(Self {
             criteria: criteria(front.criteria, !questions.is_empty(), &lines)?,
             questions,
@@ -265,6 +268,7 @@ impl LabSheet {
             strip,
             gaps,
             ask_slips,
+            step_model: front.step_model,
             goal,
             expected,
             sections: sections(body, body_line)?,
@@ -438,9 +442,9 @@ fn named(what: &str, written: Option<&[String]>, known: &[&'static str]) -> Resu
 }
 
 /// The steps at which the teacher signs off, in the order of work.
-fn stamps(written: &[String], forecast: bool) -> Result<Vec<Step>, String> {
+fn stamps(written: &[String], has_step: &dyn Fn(Step) -> bool) -> Result<Vec<Step>, String> {
     let step = |name: &String| {
-        let known = Step::named(name).filter(|s| *s != Step::WriteUp && (forecast || *s != Step::Forecast));
+        let known = Step::named(name).filter(|s| *s != Step::WriteUp && has_step(*s));
         known.ok_or_else(|| format!("No stamp can stand at “{name}”: a step of this lab before the write-up is meant."))
     };
     let mut all = written.iter().map(step).collect::<Result<Vec<_>, _>>()?;

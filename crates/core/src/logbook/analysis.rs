@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use super::Logbook;
 use super::groups::GroupOutcome;
+use super::model::{ModelOutcome, no_parameter};
 use super::recall::lock;
 use crate::fit::{Seen, Shape, ShapeFit, shapes};
 use crate::formula::Formula;
@@ -12,7 +13,7 @@ use crate::graph::{Graph, GraphId, build};
 use crate::inquiry::{Remark, Trial, incomparable, is_column, outcome};
 use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
-use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table};
+use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table, TableColumn};
 use crate::result::{
     Agreement, Comparison, Constant, ConstantError, FIRST_RESULT, Known, ResultFrom, ResultId, ResultPlan, Steady,
     Term, difference, from_parameter, steady,
@@ -31,6 +32,8 @@ pub struct Analysis {
     pub tables: Vec<Table>,
     /// The graphs, once both axes are chosen and sound.
     pub graphs: Vec<(GraphId, Option<Graph>)>,
+    /// The models that were run.
+    pub models: Vec<ModelOutcome>,
     /// The results.
     pub results: Vec<Outcome>,
 }
@@ -157,7 +160,9 @@ impl Logbook {
                 graph.expected = fits.cloned();
             }
         }
-        let mut analysis = Analysis { tables, graphs, results: Vec::new() };
+        let mut analysis = Analysis { tables, graphs, models: Vec::new(), results: Vec::new() };
+        analysis.models = self.models(&analysis, stop);
+        self.lay_models(&mut analysis);
         let plans = state.result.results.iter();
         analysis.results = plans.map(|r| self.outcome(r, &analysis, &held)).collect();
         analysis
@@ -218,6 +223,23 @@ impl Logbook {
                     freedom: found.freedom,
                 }))
             }),
+            ResultFrom::Model { run } => {
+                let run = self.state().model.run(*run);
+                let missing = || ConstantError::Missing("This model was deleted. Choose another source.".to_owned());
+                Some(run.ok_or_else(missing).and_then(|run| {
+                    let found = run.parameter().ok_or_else(|| ConstantError::Missing(no_parameter(run)))?;
+                    match &plan.law.slope {
+                        Some(law) => from_parameter(&found, law, &|s| held.get(s).cloned()),
+                        None => Ok(Constant {
+                            symbol: found.symbol,
+                            unit: found.unit,
+                            value: found.value,
+                            u: found.u,
+                            freedom: found.freedom,
+                        }),
+                    }
+                }))
+            }
             ResultFrom::Calibration { graph, stretch, reading, row } => {
                 let graph = analysis.graph(*graph);
                 let typed = reading.as_ref().map(|(number, unit)| Unknown {
@@ -350,8 +372,9 @@ impl Logbook {
             let odd = self.incomparable(&table.record);
             let counts = |i: &usize| !table.rows[*i].aside && !odd.contains_key(&table.rows[*i].id);
             let points = (0..table.rows.len()).filter(counts).filter_map(|i| {
-                let value = |c: &crate::record::TableColumn| c.cells.get(i)?.value().map(|v| v.value);
-                Some((value(cause)?, value(effect)?))
+                let value = |c: &TableColumn| c.cells.get(i)?.value().map(|v| (v.value, v.own_and_shared().0));
+                let ((x, ux), (y, uy)) = (value(cause)?, value(effect)?);
+                Some(Seen { x, y, ux, uy })
             });
             outcome(hypothesis, &points.collect::<Vec<_>>())
         })

@@ -13,6 +13,7 @@ use super::deals::DealChange;
 use super::film::FilmChange;
 use super::forecast::ForecastChange;
 use super::graph::GraphChange;
+use super::model::ModelChange;
 use super::office::OfficeChange;
 use super::part::Part;
 use super::record::RecordChange;
@@ -36,6 +37,8 @@ pub enum Change {
     Record(RecordChange),
     /// Of the graphs.
     Graph(GraphChange),
+    /// Of the step model.
+    Model(ModelChange),
     /// Of the results.
     Result(ResultChange),
     /// Of the texts.
@@ -66,8 +69,12 @@ impl Change {
             // Whether the rig may run depends on it.
             Self::Forecast(_) => &[Part::Forecast, Part::Stage],
             // A hypothesis is held against the record, and so is the claim.
-            Self::Record(_) => &[Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant, Part::Texts],
+            Self::Record(_) => {
+                &[Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Model, Part::Constant, Part::Texts]
+            }
             Self::Graph(_) => &[Part::Graph, Part::Strip, Part::Constant, Part::Texts],
+            // Its curves lie over graphs and over the path on the stage.
+            Self::Model(_) => &[Part::Stage, Part::Graph, Part::Model, Part::Constant, Part::Texts],
             Self::Result(_) => &[Part::Constant, Part::Texts],
             Self::Writing(change) => change.parts(),
             Self::Answer(_) => &[Part::Questions],
@@ -92,6 +99,7 @@ impl State {
             }
             Change::Record(change) => Change::Record(self.record.change(change)?),
             Change::Graph(change) => Change::Graph(self.graph.change(change)?),
+            Change::Model(change) => Change::Model(self.model.change(change)?),
             Change::Result(change) => Change::Result(self.result.change(change)?),
             Change::Writing(change) => Change::Writing(self.writing.change(change)),
             Change::Answer(change) => Change::Answer(self.answers.change(change)),

@@ -58,6 +58,7 @@ impl Deed {
                 Change::Result(ResultChange::Insert { result, .. }) => made.result = Some(result.id),
                 Change::Record(_)
                 | Change::Graph(_)
+                | Change::Model(_)
                 | Change::Result(_)
                 | Change::Run(_)
                 | Change::Film(_)

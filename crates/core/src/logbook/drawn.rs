@@ -171,7 +171,7 @@ impl Logbook {
                 );
                 shared.iter().fold(own, |all, (s, t)| all.plus(&Uncertain::from_source(0.0, t / size, *s)))
             }
-            ResultFrom::Calibration { .. } => alone(),
+            ResultFrom::Calibration { .. } | ResultFrom::Model { .. } => alone(),
         };
         Ok((value, constant.unit.clone(), said))
     }
@@ -191,6 +191,10 @@ impl Logbook {
                 Some(ResultFrom::Curve { graph, .. } | ResultFrom::Calibration { graph, .. }) => of_graph(*graph),
                 Some(ResultFrom::Column { column }) => {
                     self.state().table_of(*column).map(|t| t.id).into_iter().collect()
+                }
+                Some(ResultFrom::Model { .. }) => {
+                    let read = self.compared(&self.analyse()).and_then(|c| self.state().table_of(c.t));
+                    read.map(|t| t.id).into_iter().collect()
                 }
                 None => BTreeSet::new(),
             },

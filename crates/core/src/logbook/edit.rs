@@ -11,6 +11,7 @@ use super::film::FilmEdit;
 use super::footage::FootageEdit;
 use super::forecast::ForecastEdit;
 use super::graph::GraphEdit;
+use super::model::ModelEdit;
 use super::office::OfficeEdit;
 use super::record::RecordEdit;
 use super::result::ResultEdit;
@@ -35,6 +36,8 @@ pub enum Edit {
     Record(RecordEdit),
     /// Graphs.
     Graph(GraphEdit),
+    /// The step model.
+    Model(ModelEdit),
     /// Results.
     Result(ResultEdit),
     /// Texts.
@@ -70,6 +73,7 @@ impl Edit {
             | Self::Forecast(_)
             | Self::Record(_)
             | Self::Graph(_)
+            | Self::Model(_)
             | Self::Result(_)
             | Self::Writing(_)
             | Self::Answer(_)
@@ -86,6 +90,7 @@ impl Edit {
             Self::Forecast(_) => Some(Step::Forecast),
             Self::Run(_) | Self::Film(_) | Self::Record(_) => Some(Step::Measure),
             Self::Graph(_) => Some(Step::Graph),
+            Self::Model(_) => Some(Step::Model),
             Self::Result(_) => Some(Step::Constant),
             Self::Writing(_) | Self::Claim(_) | Self::WriteUp(_) => Some(Step::WriteUp),
             // Looking is free, answers know themselves what they wait for, and the rest concerns the whole logbook.

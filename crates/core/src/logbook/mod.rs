@@ -20,6 +20,7 @@ mod footage;
 mod forecast;
 mod graph;
 mod groups;
+mod model;
 mod office;
 mod part;
 mod planning;
@@ -59,6 +60,10 @@ pub use footage::{FootageEdit, Instrument, MomentOf, Seen};
 pub use forecast::{ForecastChange, ForecastEdit};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
 pub use groups::GroupOutcome;
+pub use model::{
+    Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelPlan, ModelRun, ModelRunId, ModelState,
+    Trace, Worked,
+};
 pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
 pub use part::Part;
 use planning::FIRST_ID;

@@ -18,6 +18,8 @@ pub enum Part {
     Graph,
     /// The shape strip.
     Strip,
+    /// The step model.
+    Model,
     /// The results.
     Constant,
     /// The write-up's texts.
@@ -28,13 +30,14 @@ pub enum Part {
 
 impl Part {
     /// All parts.
-    pub const ALL: [Self; 9] = [
+    pub const ALL: [Self; 10] = [
         Self::Header,
         Self::Forecast,
         Self::Stage,
         Self::Record,
         Self::Graph,
         Self::Strip,
+        Self::Model,
         Self::Constant,
         Self::Texts,
         Self::Questions,

@@ -81,6 +81,7 @@ impl Logbook {
             Edit::Forecast(edit) => self.plan_forecast(edit, at),
             Edit::Record(edit) => self.plan_record(edit, &mut fresh),
             Edit::Graph(edit) => self.plan_graph(edit, &mut fresh),
+            Edit::Model(edit) => self.plan_model(edit, &mut fresh),
             Edit::Result(edit) => self.plan_result(edit, &mut fresh),
             Edit::Writing(edit) => self.plan_writing(edit),
             Edit::Answer(edit) => self.plan_answer(edit),

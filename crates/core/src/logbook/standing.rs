@@ -59,6 +59,7 @@ impl Logbook {
                 Step::Constant,
                 state.result.results.len() > 1 || state.result.results.iter().any(|r| r.law.slope.is_some()),
             ),
+            (Step::Model, !state.model.runs.is_empty()),
             (Step::Linearize, state.graph.graphs.iter().any(|g| g.fit.is_some())),
             (Step::Graph, state.graph.graphs.iter().any(|g| g.x.is_some() && g.y.is_some())),
             (Step::Measure, runs > 0 || trials > 0),

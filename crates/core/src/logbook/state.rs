@@ -7,6 +7,7 @@ use super::claim::ClaimState;
 use super::deals::Deals;
 use super::film::FilmState;
 use super::graph::GraphState;
+use super::model::ModelState;
 use super::office::OfficeState;
 use super::record::RecordState;
 use super::result::ResultState;
@@ -32,6 +33,9 @@ pub struct State {
     pub record: RecordState,
     /// The graphs.
     pub graph: GraphState,
+    /// The step model.
+    #[serde(default, skip_serializing_if = "ModelState::is_empty")]
+    pub model: ModelState,
     /// The results.
     pub result: ResultState,
     /// Texts.

@@ -58,6 +58,9 @@ fn metre() -> Unit {
     Unit::coherent(&Dimension::of([1, 0, 0, 0, 0, 0, 0]))
 }
 
+/// Steps that lead from a position to its place in the picture.
+const NEWTON: usize = 12;
+
 impl FilmWork {
     /// A film with nothing laid over it yet.
     pub fn new(facts: Arc<FilmFacts>) -> Self {
@@ -156,6 +159,27 @@ impl Sight<'_> {
     /// x and y of a place in px, in m, or in px without a scale.
     pub fn place(&self, at: [f64; 2]) -> [f64; 2] {
         self.laid.place(at)
+    }
+
+    /// The place in px that has this x and y: the other way round than [`Self::place`].
+    pub fn picture_of(&self, r: [f64; 2]) -> [f64; 2] {
+        let axes = &self.film.axes;
+        if self.laid.flat.is_none() {
+            return axes.back(r.map(|v| v / self.laid.metres));
+        }
+        // Over a rectangle by Newton's steps from the origin, where it maps a plane in perspective.
+        let mut at = axes.origin;
+        for _ in 0..NEWTON {
+            let here = self.place(at);
+            let [right, down] = [self.place([at[0] + 1.0, at[1]]), self.place([at[0], at[1] + 1.0])];
+            let [[a, c], [b, d]] = [right, down].map(|to| [to[0] - here[0], to[1] - here[1]]);
+            let (ex, ey, det) = (r[0] - here[0], r[1] - here[1], a * d - b * c);
+            if det == 0.0 {
+                break;
+            }
+            at = [at[0] + (d * ex - b * ey) / det, at[1] + (a * ey - c * ex) / det];
+        }
+        at
     }
 
     /// [`Self::place`] with each uncertain thing of the rectangle moved by its standard uncertainty, one after the other.

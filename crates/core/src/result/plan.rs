@@ -48,6 +48,11 @@ pub enum ResultFrom {
         #[serde(default, skip_serializing_if = "Option::is_none")]
         row: Option<RowId>,
     },
+    /// The parameter of a step model that was fitted, through a law if one is stated.
+    Model {
+        /// Which model that was run.
+        run: u32,
+    },
 }
 
 impl Default for ResultFrom {

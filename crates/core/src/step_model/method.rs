@@ -1,16 +1,21 @@
 //! How a step is made.
 
+use serde::{Deserialize, Serialize};
+
 use super::{ForceKind, StepModel, sum};
 
 /// How a step is made.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
 pub enum Method {
     /// The position goes on with the old velocity (Euler's method; order 1).
     #[default]
+    #[serde(rename = "old velocity")]
     OldVelocity,
     /// The position goes on with the new velocity (the semi-implicit method of Euler; order 1, and energy stays near what it was).
+    #[serde(rename = "new velocity")]
     NewVelocity,
     /// Forces and velocity of the middle of the step, to which half a step leads (midpoint method; order 2).
+    #[serde(rename = "midpoint")]
     Midpoint,
 }
 

@@ -5,23 +5,26 @@
 //! [`StepModel::terminal_speed`] tells where it leads. One body, in a plane; all values in coherent SI units.
 
 mod agreement;
+mod fitted;
 mod force;
 mod method;
-mod read;
+mod text;
+mod working;
 
 pub use agreement::{Agreement, Readings, agreement};
+pub use fitted::{Fitted, Sought};
 pub use force::{Force, ForceKind};
 pub use method::Method;
-pub use read::read_model;
-
-use crate::fit::Estimate;
+pub use text::{
+    ForceField, ForceName, ForceText, HeldValues, MOST_FORCES, ModelField, ModelText, StartText, Takes, quantity,
+    read_model,
+};
+pub use working::Line;
 
 /// Most steps of a run.
 pub const MOST_STEPS: usize = 200_000;
 /// Share of the terminal speed from which on it counts as reached.
 const REACHED: f64 = 0.99;
-/// Steps of the search for a parameter.
-const SEARCH: usize = 60;
 
 /// A step model.
 #[derive(Clone, Debug, PartialEq)]
@@ -64,17 +67,6 @@ pub struct Step {
 pub struct Ledger {
     /// The steps, ascending in time.
     pub steps: Vec<Step>,
-}
-
-/// A model brought as near to readings as one parameter can.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Fitted {
-    /// The model.
-    pub model: StepModel,
-    /// The parameter, in coherent SI units.
-    pub parameter: Estimate,
-    /// How near it comes.
-    pub agreement: Agreement,
 }
 
 /// Where a fall leads.
@@ -171,62 +163,6 @@ impl StepModel {
         Ok(apart.fold(0.0, f64::max))
     }
 
-    /// The model with another value of the parameter of its `place`-th force.
-    #[must_use]
-    fn with(&self, place: usize, value: f64) -> Self {
-        let mut model = self.clone();
-        if let Some(parameter) = model.forces.get_mut(place).and_then(|f| f.kind.parameter_mut()) {
-            *parameter = value;
-        }
-        model
-    }
-
-    /// The parameter of the `place`-th force by least squares: Gauss's and Newton's steps in one unknown, each halved until it brings the model
-    /// nearer, and u = s/√Σ(∂f/∂p)² (Draper, Smith, *Applied Regression Analysis*, 24.2).
-    ///
-    /// # Errors
-    /// A sentence when there is nothing to fit, too few readings, or no end is found.
-    pub fn fitted(&self, place: usize, readings: &Readings) -> Result<Fitted, String> {
-        let start = self.forces.get(place).filter(|f| f.on).and_then(|f| f.kind.clone().parameter_mut().map(|p| *p));
-        let start = start.ok_or("This force is off, or has no parameter that can be fitted.")?;
-        let values = readings.values();
-        if values.len() < 2 {
-            return Err("A fit needs two readings at least.".to_owned());
-        }
-        let off = |p: f64| -> Result<Vec<f64>, String> { readings.residuals(&self.with(place, p).run()?) };
-        let squares = |r: &[f64]| r.iter().map(|r| r * r).sum::<f64>();
-        let mut p = if start == 0.0 { 1e-3 } else { start };
-        let mut residuals = off(p)?;
-        let mut slopes = Vec::new();
-        for _ in 0..SEARCH {
-            let small = 1e-4 * p.abs().max(1e-9);
-            let (above, below) = (off(p + small)?, off(p - small)?);
-            slopes = above.iter().zip(&below).map(|(a, b)| (a - b) / (2.0 * small)).collect::<Vec<f64>>();
-            let steep = squares(&slopes);
-            if steep == 0.0 || !steep.is_finite() {
-                return Err("The readings do not depend on this parameter.".to_owned());
-            }
-            let by = -slopes.iter().zip(&residuals).map(|(s, r)| s * r).sum::<f64>() / steep;
-            let before = squares(&residuals);
-            let better = (0..30).map(|k| p + by * 0.5f64.powi(k)).find_map(|p| {
-                let there = off(p).ok()?;
-                (squares(&there) <= before).then_some((p, there))
-            });
-            let Some((next, there)) = better else { break };
-            let done = (next - p).abs() <= 1e-9 * p.abs();
-            (p, residuals) = (next, there);
-            if done {
-                break;
-            }
-        }
-        let freedom = values.len() as f64 - 1.0;
-        let scatter = (squares(&residuals) / freedom).sqrt();
-        let model = self.with(place, p);
-        let agreement = agreement(&model.run()?, readings)?;
-        let parameter = Estimate { value: p, u: scatter / squares(&slopes).sqrt() };
-        Ok(Fitted { model, parameter, agreement })
-    }
-
     /// The speed of a fall straight down at which the forces cancel; none where they never do.
     ///
     /// # Errors
@@ -263,6 +199,16 @@ impl StepModel {
 }
 
 impl Ledger {
+    /// Velocity at a time, linear between two steps; none outside the run.
+    pub fn velocity_at(&self, t: f64) -> Option<[f64; 2]> {
+        let next = self.steps.partition_point(|s| s.t < t);
+        let b = self.steps.get(next)?;
+        let a = &self.steps[next.saturating_sub(1)];
+        let share = if b.t > a.t { (t - a.t) / (b.t - a.t) } else { 1.0 };
+        let one = |k: usize| a.velocity[k] + share * (b.velocity[k] - a.velocity[k]);
+        Some([one(0), one(1)])
+    }
+
     /// Position at a time: between two steps the cubic that has their positions and velocities (Hermite's interpolation). None outside the run.
     pub fn position_at(&self, t: f64) -> Option<[f64; 2]> {
         let next = self.steps.partition_point(|s| s.t < t);

@@ -13,6 +13,7 @@ mod film;
 mod inquiry;
 mod labs;
 mod logbook;
+mod model;
 mod questions;
 mod reference;
 mod rigs;

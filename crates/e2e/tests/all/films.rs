@@ -28,7 +28,7 @@ async fn on_screen(browser: &Browser, [x, y]: [f64; 2]) -> (f64, f64) {
     (at[0].as_f64().unwrap(), at[1].as_f64().unwrap())
 }
 
-async fn click_at(browser: &Browser, place: [f64; 2]) {
+pub async fn click_at(browser: &Browser, place: [f64; 2]) {
     let (x, y) = on_screen(browser, place).await;
     let to = PointerAction::MoveTo { duration: Some(Duration::from_millis(5)), x: x.round(), y: y.round() };
     let mouse = MouseActions::new("mouse".to_owned())
@@ -39,7 +39,7 @@ async fn click_at(browser: &Browser, place: [f64; 2]) {
 }
 
 /// Drags a handle of the picture to a place of the picture.
-async fn drag_handle(browser: &Browser, label: &str, to: [f64; 2]) {
+pub async fn drag_handle(browser: &Browser, label: &str, to: [f64; 2]) {
     let css = format!("#over [aria-label='{label}']");
     let (x, y) = on_screen(browser, to).await;
     let handle = browser.find(&css).await;
@@ -47,7 +47,7 @@ async fn drag_handle(browser: &Browser, label: &str, to: [f64; 2]) {
     drag(browser, &css, (0.0, 0.0), (x - left - width / 2.0, y - top - height / 2.0)).await;
 }
 
-async fn go_to(browser: &Browser, frame: usize) {
+pub async fn go_to(browser: &Browser, frame: usize) {
     let now = browser.until("document.getElementById('stage').dataset.frame !== undefined").await;
     assert_eq!(now, Value::Bool(true));
     let script = "return Number(document.getElementById('stage').dataset.frame)";
@@ -63,7 +63,7 @@ async fn go_to(browser: &Browser, frame: usize) {
     browser.until(&format!("document.getElementById('stage').dataset.frame === '{frame}'")).await;
 }
 
-async fn open_lab(lab: &Lab, name: &str, title: &str) -> Browser {
+pub async fn open_lab(lab: &Lab, name: &str, title: &str) -> Browser {
     let browser = lab.browser().await;
     browser.join(&lab.code(), name).await;
     let script = format!(

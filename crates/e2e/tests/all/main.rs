@@ -8,6 +8,7 @@ mod films;
 mod forecast;
 mod keyboard;
 mod lesson;
+mod model;
 mod office;
 mod rigs;
 mod sheet;

@@ -8,8 +8,8 @@ mod yard;
 use crate::camera::{Colour, Shape, Shoot};
 pub use works::{CART_FRICTION, CART_MASS, PENDULUM, SLEDGE_FRICTION, TILT, swung};
 use works::{askew, buffer, cabins, cart, sledge};
-pub use yard::{FRAME, KEPT, SUNSHADE, SUNSHADE_DRAG, Throw, WASHER, bounced, steady_speed, thrown};
-use yard::{aslant, bounces, sunshades};
+pub use yard::{FRAME, Falling, KEPT, LET_GO, SUNSHADE, SUNSHADE_DRAG, Throw, WASHER, bounced, steady_speed, thrown};
+use yard::{aslant, bounces, sunshades, weight_and_dial};
 
 const WALL: Colour = [186, 178, 160];
 const STONE: Colour = [168, 160, 143];
@@ -41,7 +41,7 @@ impl FilmCard {
 }
 
 /// All demo films.
-pub static FILMS: [FilmCard; 15] = [
+pub static FILMS: [FilmCard; 17] = [
     FilmCard {
         name: "tower-yard",
         title: "A ball thrown across the tower yard",
@@ -132,12 +132,27 @@ pub static FILMS: [FilmCard; 15] = [
         length: "The brass plates sit on the corners of a frame 4.800 m wide and 2.200 m high; the striped pole is 2.000 m long.",
         make: |_| aslant(),
     },
+    FilmCard {
+        name: "weight-and-dial",
+        title: "A clock weight and a paper dial let go from the tower",
+        length: "The striped pole at the right is 2.000 m long.",
+        make: |_| weight_and_dial(0.0),
+    },
+    FilmCard {
+        name: "dial-pushed",
+        title: "A paper dial pushed off downwards from the tower",
+        length: "The striped pole at the right is 2.000 m long.",
+        make: |_| weight_and_dial(PUSHED),
+    },
 ];
 
 /// The film of that name.
 pub fn film(name: &str) -> Option<&'static FilmCard> {
     FILMS.iter().find(|f| f.name == name)
 }
+
+/// Speed at which the dial of the second film is pushed off, in m/s.
+pub const PUSHED: f64 = 3.6;
 
 /// Strength of gravity in the demo films, in m/s².
 pub const GRAVITY: f64 = 9.81;

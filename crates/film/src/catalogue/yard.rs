@@ -78,6 +78,82 @@ pub(super) fn sunshades() -> Shoot {
     Shoot { camera, movers: movers.collect(), scenery, front: Vec::new(), frames: 120 }
 }
 
+/// A body that falls against quadratic drag.
+#[derive(Clone, Copy, Debug)]
+pub struct Falling {
+    /// Mass, in kg.
+    pub mass: f64,
+    /// Drag per speed squared, ½ρc_D A, in kg/m.
+    pub drag: f64,
+    /// Speed at which it is pushed off downwards, in m/s.
+    pub pushed: f64,
+}
+
+impl Falling {
+    /// A clock weight of brass, 6 cm across and 10 cm high: c_D ≈ 0.9.
+    pub const WEIGHT: Self = Self { mass: 0.800, drag: 0.0015, pushed: 0.0 };
+    /// A paper dial, 20 cm across: c_D ≈ 1.1.
+    pub const DIAL: Self = Self { mass: 0.0043, drag: 0.0205, pushed: 0.0 };
+
+    /// How far it has come down after a time, in m: s = (v∞²/g)·ln(cosh τ + (v₀/v∞)·sinh τ) with τ = gt/v∞, from v̇ = g − (k/m)v².
+    pub fn fallen(&self, t: f64) -> f64 {
+        if t <= 0.0 {
+            return 0.0;
+        }
+        let steady = (self.mass * GRAVITY / self.drag).sqrt();
+        let tau = GRAVITY * t / steady;
+        steady * steady / GRAVITY * (tau.cosh() + self.pushed / steady * tau.sinh()).ln()
+    }
+}
+
+/// When they are let go, in s.
+pub const LET_GO: f64 = 0.1;
+/// Height from which they are let go, in m.
+const GALLERY: f64 = 3.80;
+
+/// How far a dial swings to the side as it sinks, in m, and its tilt, in rad: it takes a while until it does.
+fn swing(t: f64) -> (f64, f64) {
+    if t <= 0.0 {
+        return (0.0, 0.0);
+    }
+    let (grown, turn) = (1.0 - (-t / 0.6).exp(), TAU * t / 0.95);
+    (0.11 * grown * turn.sin(), 0.42 * grown * turn.cos())
+}
+
+fn dial(falling: Falling, x: f64) -> Mover {
+    let path = move |t: f64| {
+        let (aside, tilt) = swing(t - LET_GO);
+        let y = GALLERY - falling.fallen(t - LET_GO);
+        // On the ground it lies flat, where it came down.
+        if y > 0.06 { ([x + aside, y], tilt) } else { ([x, 0.06], 0.0) }
+    };
+    // Seen from the side, with the hub at its middle.
+    let shapes = vec![
+        Shape::rectangle(-0.1, -0.009, 0.2, 0.018, CREAM),
+        Shape::Disc { centre: [0.0, 0.0], radius: 0.052, colour: DARK },
+        Shape::Disc { centre: [0.0, 0.0], radius: 0.026, colour: BRASS },
+    ];
+    Mover { name: "dial".to_owned(), shapes, path: Box::new(path) }
+}
+
+/// A clock weight and a paper dial let go together, or a dial alone that is pushed off downwards.
+pub(super) fn weight_and_dial(pushed: f64) -> Shoot {
+    let camera = Camera { metres_a_pixel: 0.0115, aim: [0.0, 1.95], rate: 60.0, ..Camera::default() };
+    let mut scenery = wall(-3.4, -0.1, 6.8, 4.6);
+    scenery.push(Shape::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND));
+    scenery.extend(pole([2.4, 0.0], 2.0, 8));
+    let mut movers = vec![dial(Falling { pushed, ..Falling::DIAL }, 0.5)];
+    if pushed == 0.0 {
+        let path = |t: f64| ([-0.9, (GALLERY - Falling::WEIGHT.fallen(t - LET_GO)).max(0.05)], 0.0);
+        let shapes = vec![
+            Shape::rectangle(-0.045, -0.07, 0.09, 0.14, DARK),
+            Shape::Disc { centre: [0.0, 0.0], radius: 0.03, colour: BRASS },
+        ];
+        movers.push(Mover { name: "weight".to_owned(), shapes, path: Box::new(path) });
+    }
+    Shoot { camera, scenery, movers, front: Vec::new(), frames: if pushed == 0.0 { 170 } else { 140 } }
+}
+
 /// Share of its energy that the ball keeps at each bounce.
 pub const KEPT: f64 = 0.72;
 

@@ -9,6 +9,7 @@ import { startKeys } from "./keys.js";
 import { startMargin } from "./margin.js";
 import { startPointing } from "./point.js";
 import { startLive } from "./live.js";
+import { startModel } from "./model.js";
 import { startOffice } from "./office.js";
 import { startOutline } from "./outline.js";
 import { onParts } from "./parts.js";
@@ -36,6 +37,7 @@ export function startBench(stage) {
   startSketches((channel, points) => void send({ forecast: { sketch: { channel, points } } }));
   startOffice();
   startOutline();
+  startModel();
   startLive();
   startPartner();
   onParts(finish);

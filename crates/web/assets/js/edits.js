@@ -21,8 +21,10 @@ let unanswered = 0;
 /** Why the first of them is still waiting; empty while it is on its way. */
 let trouble = "";
 
-/** What this person looks at: which table, from which row on, which graph, and the key of the empty row. Partners may look at others. */
-const look = { table: 0, from: 0, graph: 0, begun: 0 };
+/** What this person looks at: which table, from which row on, which graph, the key of the empty row, and what of which
+ * step model. Partners may look at others. */
+/** @type {{ table: number, from: number, graph: number, begun: number, trace: string | null, model: number, step: number }} */
+const look = { table: 0, from: 0, graph: 0, begun: 0, trace: null, model: 0, step: 0 };
 
 /** @param {Partial<typeof look>} other */
 export const looking = (other) => void Object.assign(look, other);

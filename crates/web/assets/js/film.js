@@ -4,6 +4,7 @@ import { base, catchUp, notice, send, sendFilm, settled, writable } from "./edit
 import { FootageStage, element, field } from "./footage.js";
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
+import { ModelLayer } from "./model.js";
 import { axes, lengthOf, placePlane, rectangle, ruler, tape } from "./laid.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
@@ -63,6 +64,7 @@ export class FilmStage extends FootageStage {
     this.canvas = /** @type {HTMLCanvasElement} */ (element("film"));
     this.over = svg("g", { id: "over" });
     this.surface.append(this.over);
+    this.model = new ModelLayer(this.surface, () => ({ time: this.film ? this.time(this.frame) : 0, px: (n) => this.px(n) }));
     new ResizeObserver(() => this.fit()).observe(/** @type {HTMLElement} */ (element("plate")));
     this.surface.addEventListener("pointerdown", (event) => this.pressed(event));
     this.surface.addEventListener("pointermove", (event) => this.magnify(place(this.surface, event)));
@@ -154,6 +156,7 @@ export class FilmStage extends FootageStage {
     style.top = `${(box.height - film.height * scale) / 2}px`;
     this.scale = scale;
     this.draw();
+    this.model?.draw();
   }
 
   /** Shows a frame as soon as it is there. @param {number} frame */
@@ -166,6 +169,7 @@ export class FilmStage extends FootageStage {
     this.rail.show(to, this.playing);
     /** @type {HTMLElement} */ (element("clock")).textContent = `${digits(this.time(to), 3)}\u00A0s · frame ${to}`;
     this.marks();
+    this.model?.draw();
     if (!this.playing) this.moment();
     void frames.get(to, this.direction).then((picture) => {
       // A later step may have been faster.

@@ -7,6 +7,7 @@ import { Grips, triedAt } from "./grips.js";
 import { Hand } from "./hand.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
+import { ModelLayer } from "./model.js";
 import { chooseTrial } from "./record.js";
 import { SceneGroup, fetchFootage, svg } from "./scene.js";
 import { Tape } from "./tape.js";
@@ -64,6 +65,7 @@ export class RigStage extends FootageStage {
     this.sector = svg("polygon", { fill: "#E9E4D6", opacity: 0.16, visibility: "hidden" });
     this.grips = new Grips({ surface: this.surface, tried: (typed) => void this.tried(typed), done: () => this.read() });
     this.surface.append(this.arrows.group, this.arrows.legend, this.grips.group);
+    this.model = new ModelLayer(this.surface, () => ({ time: this.frame * (this.footage?.frame ?? 0.01), px: (n) => n * (this.px ?? 0.01) }));
     const tracks = document.getElementById("tracks");
     this.tracks = tracks ? new Tracks(tracks) : null;
     this.hand = new Hand(this);
@@ -239,6 +241,7 @@ export class RigStage extends FootageStage {
     scene.scaled(this.px, seen);
     this.arrows.scaled(this.px, seen);
     this.grips.scaled(this.px);
+    this.model?.draw();
     this.tape.scaled(scale, view);
     const step = roundStep(w, w * scale / GRID);
     let d = "";
@@ -267,6 +270,7 @@ export class RigStage extends FootageStage {
     this.rail.show(this.frame, this.playing);
     this.tracks?.show(this.frame);
     this.arrows.draw(this.frame);
+    this.model?.draw();
     const time = (this.frame - this.tools.zero) * this.footage.every;
     element("clock").textContent = `${digits(time, this.footage.places)}\u00A0${this.footage.time}`;
     this.surface.dataset.frame = String(this.frame);

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use zeitmass_core::fit::Model;
-use zeitmass_core::graph::{Fitted, Graph, Looked};
+use zeitmass_core::graph::{Fitted, Graph, Looked, ModelCurve};
 use zeitmass_core::lab::Expected;
 use zeitmass_core::quantity::format::{plain, plus_minus, step_for, to_step, with_unit};
 
@@ -143,6 +143,69 @@ pub(super) fn expected(out: &mut String, f: &Frame<'_>, expected: &Expected) {
         r#"<text x="{:.1}" y="{y:.1}" fill="{VERDIGRIS}" text-anchor="end" stroke="{SHEET}" stroke-width="4" paint-order="stroke">expected</text>"#,
         x.min(f.right() - 4.0)
     );
+}
+
+/// The curve of a step model: a thin double line; earlier ones are faint, one line each.
+pub(super) fn model(out: &mut String, f: &Frame<'_>, model: &ModelCurve) {
+    let along = |(x, y): &(f64, f64)| (f.px(*x), f.py(*y));
+    let mut path = String::new();
+    let mut pen_down = false;
+    for pair in model.points.windows(2) {
+        let (a, b) = (along(&pair[0]), along(&pair[1]));
+        let Some((from, to)) = clipped(f, a, b) else {
+            pen_down = false;
+            continue;
+        };
+        if !pen_down || from != a {
+            let _ = write!(path, "M{:.1} {:.1}", from.0, from.1);
+        }
+        let _ = write!(path, "L{:.1} {:.1}", to.0, to.1);
+        pen_down = to == b;
+    }
+    if path.is_empty() {
+        return;
+    }
+    if model.newest {
+        let _ = write!(
+            out,
+            r#"<path class="model" d="{path}" fill="none" stroke="{VERDIGRIS}" stroke-width="4.4" stroke-linejoin="round"/><path d="{path}" fill="none" stroke="{SHEET}" stroke-width="2" stroke-linejoin="round"/>"#
+        );
+    } else {
+        let _ = write!(
+            out,
+            r#"<path class="model" d="{path}" fill="none" stroke="{VERDIGRIS}" stroke-width="1.2" stroke-opacity="0.45"/>"#
+        );
+    }
+}
+
+/// The piece of a line inside a frame (Liang, Barsky, 1984).
+fn clipped(f: &Frame<'_>, a: (f64, f64), b: (f64, f64)) -> Option<((f64, f64), (f64, f64))> {
+    let (dx, dy) = (b.0 - a.0, b.1 - a.1);
+    if !(a.0.is_finite() && a.1.is_finite() && dx.is_finite() && dy.is_finite()) {
+        return None;
+    }
+    let (mut from, mut to) = (0.0_f64, 1.0_f64);
+    for (by, room) in [(-dx, a.0 - f.left), (dx, f.right() - a.0), (-dy, a.1 - f.top), (dy, f.bottom() - a.1)] {
+        if by == 0.0 {
+            if room < 0.0 {
+                return None;
+            }
+        } else if by < 0.0 {
+            from = from.max(room / by);
+        } else {
+            to = to.min(room / by);
+        }
+    }
+    let at = |s: f64| {
+        if s == 0.0 {
+            a
+        } else if s == 1.0 {
+            b
+        } else {
+            (a.0 + s * dx, a.1 + s * dy)
+        }
+    };
+    (from < to).then(|| (at(from), at(to)))
 }
 
 /// The place that was looked up, with lines to both axes.

@@ -158,6 +158,9 @@ fn dots(out: &mut String, f: &Frame<'_>, i: usize, series: &Series) {
 pub(super) fn residuals(out: &mut String, f: &Frame<'_>, graph: &Graph) {
     let y = f.py(0.0);
     let _ = write!(out, r#"<path d="M{:.1} {y:.1}H{:.1}" stroke="{SOFT}"/>"#, f.left, f.right());
+    for model in &graph.models {
+        left_of_model(out, f, &model.left);
+    }
     for fitted in &graph.fits {
         let Ok(fit) = &fitted.outcome else { continue };
         let Some(series) = graph.series.get(fitted.series) else { continue };
@@ -179,6 +182,19 @@ pub(super) fn residuals(out: &mut String, f: &Frame<'_>, graph: &Graph) {
             }
         }
     }
+}
+
+/// What a model leaves, as the residuals of a curve.
+fn left_of_model(out: &mut String, f: &Frame<'_>, left: &[(f64, f64)]) {
+    let zero = f.py(0.0);
+    let mut path = String::new();
+    for (x, r) in left.iter().filter(|(x, r)| f.holds(*x, *r)) {
+        let _ = write!(path, "M{:.1} {zero:.1}V{:.1}", f.px(*x), f.py(*r));
+        if left.len() <= MANY {
+            let _ = write!(out, r#"<circle cx="{:.1}" cy="{:.1}" r="2.6" fill="{VERDIGRIS}"/>"#, f.px(*x), f.py(*r));
+        }
+    }
+    let _ = write!(out, r#"<path d="{path}" stroke="{VERDIGRIS}" stroke-width="1.4" fill="none"/>"#);
 }
 
 /// What the shapes mean; only when there is more than one, or a ring.

@@ -150,6 +150,9 @@ pub(crate) fn svg(graph: &Graph, audience: Audience) -> String {
     for fitted in &graph.fits {
         curves::curve(&mut out, &main, graph, fitted);
     }
+    for model in &graph.models {
+        curves::model(&mut out, &main, model);
+    }
     if let Some(expected) = &graph.expected {
         curves::expected(&mut out, &main, expected);
     }

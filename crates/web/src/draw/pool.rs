@@ -25,6 +25,7 @@ pub(crate) fn pool(graph: &PooledGraph, labels: &[usize], own: Option<usize>, cl
         residuals: None,
         look: None,
         expected: None,
+        models: Vec::new(),
     };
     let f = Frame { x: &bare.x, y: &bare.y, left: LEFT, top: TOP, width: WIDTH - LEFT - RIGHT, height: FRAME };
     let height = f.bottom() + BELOW;

@@ -30,13 +30,14 @@ use crate::text::markdown;
 use crate::views::{CriteriaPart, MarkedPage, MarkingPage, MarksPage, WriteUpFile, moment, part_name};
 
 /// Parts a note can stand beside, with their names for people.
-pub(super) const PARTS: [(Part, &str); 7] = [
+pub(super) const PARTS: [(Part, &str); 8] = [
     (Part::Questions, "questions"),
     (Part::Forecast, "forecast"),
     (Part::Stage, "stage"),
     (Part::Record, "record"),
     (Part::Graph, "graph"),
     (Part::Constant, "constant"),
+    (Part::Model, "step model"),
     (Part::Texts, "write-up"),
 ];
 

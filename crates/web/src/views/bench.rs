@@ -1,6 +1,7 @@
 //! The bench as a page, its parts as fragments, and the write-up.
 
 use askama::Template;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::Part;
 use zeitmass_store::{FilmLimits, Id, LogbookInfo};
 
@@ -47,13 +48,14 @@ pub(crate) struct Bench {
     pub header: String,
     pub forecast: String,
     pub with_forecast: bool,
-    /// Number of steps of the spine.
-    pub steps: u8,
+    /// The steps of the spine.
+    pub spine: Vec<Step>,
     pub tracks: bool,
     pub stage: String,
     pub record: String,
     pub graph: String,
     pub strip: String,
+    pub model: String,
     pub constant: String,
     pub texts: String,
     pub questions: String,
@@ -98,12 +100,13 @@ impl Bench {
             header: scene.render(Part::Header)?,
             forecast: scene.render(Part::Forecast)?,
             with_forecast: sheet.forecast.is_some(),
-            steps: if sheet.forecast.is_some() { 7 } else { 6 },
+            spine: sheet.steps().collect(),
             tracks: !sheet.tracks.is_empty(),
             stage: scene.render(Part::Stage)?,
             record: scene.render(Part::Record)?,
             graph: scene.render(Part::Graph)?,
             strip: scene.render(Part::Strip)?,
+            model: scene.render(Part::Model)?,
             constant: scene.render(Part::Constant)?,
             texts: scene.render(Part::Texts)?,
             questions: scene.render(Part::Questions)?,

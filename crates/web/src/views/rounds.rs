@@ -144,6 +144,7 @@ fn letter(step: Step) -> &'static str {
         Step::Measure => "M",
         Step::Graph => "G",
         Step::Linearize => "L",
+        Step::Model => "S",
         Step::Constant => "C",
         Step::WriteUp => "W",
     }

@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use anyhow::{Context, Result, anyhow};
 use clap::Args;
 use serde_json::{Value, json};
-use zeitmass_core::step_model::{Ledger, Readings, StepModel, agreement, read_model};
+use zeitmass_core::step_model::{Ledger, Readings, Sought, StepModel, agreement, read_model};
 
 use super::fit::finite;
 use super::table::File;
@@ -56,7 +56,8 @@ impl StepArgs {
         let readings = readings(&self)?;
         let mut report = json!({ "method": model.method.name(), "step": model.step });
         if let (Some(place), Some(readings)) = (place, &readings) {
-            let fitted = model.fitted(place, readings).map_err(|e| anyhow!(e))?;
+            let sought = Sought { place, start: false, mass_u: 0.0 };
+            let fitted = model.fitted(&sought, readings).map_err(|e| anyhow!(e))?;
             report["fitted"] = json!({
                 "force": model.forces[place].name,
                 "value": finite(fitted.parameter.value),

@@ -26,7 +26,7 @@ pub(super) enum Kind {
 }
 
 /// Paths, with `*` for the place in a list or the name of a setting.
-const FIELDS: [(&str, Kind); 75] = [
+const FIELDS: [(&str, Kind); 76] = [
     ("number", Kind::Needed),
     ("title", Kind::Needed),
     ("unit", Kind::Needed),
@@ -40,6 +40,7 @@ const FIELDS: [(&str, Kind); 75] = [
     ("strip", Kind::Text),
     ("read_out", Kind::Text),
     ("slips", Kind::Text),
+    ("step_model", Kind::Truth),
     ("tracks", Kind::Names),
     ("record", Kind::Names),
     ("instruments", Kind::Names),

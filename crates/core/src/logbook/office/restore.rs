@@ -94,6 +94,7 @@ impl Logbook {
             return Err(format!("it has too few or too many {what}"));
         }
         crate::logbook::film::plan::check_restored(state)?;
+        crate::logbook::model::check_restored(&state.model)?;
         self.check_restored_runs(state)?;
         let mut ids = BTreeSet::new();
         let mut unique = |id: u32, what: &str| {
@@ -116,6 +117,9 @@ impl Logbook {
         }
         for result in &state.result.results {
             unique(result.id, "result")?;
+        }
+        for run in &state.model.runs {
+            unique(run.id, "model")?;
         }
         if state.result(FIRST_RESULT).is_none() {
             return Err("the constant the sheet asks for is missing".to_owned());
@@ -241,6 +245,7 @@ fn renumber(state: &mut State, fresh: &mut Fresh) {
     state.run.plan.iter_mut().filter_map(|p| p.column.as_mut()).for_each(&mut id);
     state.answers.renumber(&mut id);
     state.claim.renumber(&mut id);
+    state.model.renumber(&mut id);
     state.write_up.renumber(&mut id);
     for trail in state.film.films.iter_mut().flat_map(|f| &mut f.trails) {
         id(&mut trail.id);
@@ -297,6 +302,7 @@ fn renumber_work(
                 stretch.iter_mut().chain(row).for_each(&mut id);
             }
             ResultFrom::Column { column } => id(column),
+            ResultFrom::Model { run } => id(run),
         }
     }
 }

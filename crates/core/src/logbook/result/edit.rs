@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::graph::{GraphId, StretchId};
+use crate::logbook::model::ModelRunId;
 use crate::record::{ColumnId, RowId};
 use crate::result::{ResultId, Term};
 
@@ -100,5 +101,10 @@ pub enum ResultSource {
         graph: GraphId,
         /// Which stretch of it.
         stretch: Option<StretchId>,
+    },
+    /// The parameter of a step model that was fitted.
+    Model {
+        /// Which model that was run.
+        run: ModelRunId,
     },
 }

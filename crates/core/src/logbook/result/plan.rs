@@ -4,6 +4,7 @@ use super::{ResultChange, ResultEdit};
 use crate::formula::Formula;
 use crate::graph::{GraphId, StretchId};
 use crate::logbook::change::Change;
+use crate::logbook::model::no_parameter;
 use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed, pretty};
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, ResultSource};
@@ -149,11 +150,16 @@ impl Logbook {
                 self.column(*column)?;
                 Ok(ResultFrom::Column { column: *column })
             }
+            ResultSource::Model { run } => {
+                let there = self.state.model.run(*run).ok_or_else(|| gone("model"))?;
+                there.parameter().ok_or_else(|| nothing_changed(no_parameter(there)))?;
+                Ok(ResultFrom::Model { run: *run })
+            }
             ResultSource::Calibration { graph, stretch } => {
                 on_graph(*graph, *stretch)?;
                 let (reading, row) = match &plan.from {
                     ResultFrom::Calibration { reading, row, .. } => (reading.clone(), *row),
-                    ResultFrom::Curve { .. } | ResultFrom::Column { .. } => (None, None),
+                    ResultFrom::Curve { .. } | ResultFrom::Column { .. } | ResultFrom::Model { .. } => (None, None),
                 };
                 Ok(ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading, row })
             }

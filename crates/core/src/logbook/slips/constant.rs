@@ -249,6 +249,7 @@ impl Logbook {
                 .flat_map(|g| g.series.iter().flat_map(|s| [s.columns.0, s.columns.1]))
                 .collect(),
             ResultFrom::Column { column } => vec![*column],
+            ResultFrom::Model { .. } => Vec::new(),
         };
         let mut done = BTreeSet::new();
         while let Some(id) = open.pop() {

@@ -157,9 +157,16 @@ impl Scene<'_> {
             plan.name.clone()
         };
         let parameter = match &plan.from {
-            ResultFrom::Curve { parameter, .. } => parameter.as_str(),
-            _ => "",
+            ResultFrom::Curve { parameter, .. } => parameter.clone(),
+            ResultFrom::Model { run } => {
+                let fitted = self.book().state().model.run(*run).and_then(|r| r.parameter());
+                fitted.map_or_else(String::new, |p| p.symbol)
+            }
+            ResultFrom::Column { .. } | ResultFrom::Calibration { .. } => String::new(),
         };
+        // What stands on axes is no matter of a model.
+        let of_model = matches!(plan.from, ResultFrom::Model { .. });
+        let terms = Term::ALL.iter().filter(|t| !of_model || **t == Term::Slope);
         ResultView {
             id: plan.id,
             first: plan.id == FIRST_RESULT,
@@ -169,9 +176,10 @@ impl Scene<'_> {
                 ResultFrom::Curve { .. } => "curve",
                 ResultFrom::Column { .. } => "column",
                 ResultFrom::Calibration { .. } => "calibration",
+                ResultFrom::Model { .. } => "model",
             },
             found: self.found(plan),
-            terms: Term::ALL.iter().map(|t| term_view(*t, parameter, plan, outcome)).collect(),
+            terms: terms.map(|t| term_view(*t, &parameter, plan, outcome)).collect(),
             law: plan.law.slope.as_ref().map_or_else(String::new, |f| formula_html(f.text())),
             reading: match &plan.from {
                 ResultFrom::Calibration { reading: Some((number, unit)), .. } => {
@@ -265,12 +273,18 @@ impl Scene<'_> {
                 ));
             }
         }
+        for run in &self.book().state().model.runs {
+            if let Some(p) = run.parameter() {
+                all.push((ResultSource::Model { run: run.id }, format!("{} fitted in model {}", p.symbol, run.number)));
+            }
+        }
         let chosen = match &plan.from {
             ResultFrom::Curve { graph, stretch, series, parameter } => {
                 let (series, parameter) = (series.clone(), parameter.clone());
                 ResultSource::Curve { graph: *graph, stretch: *stretch, series, parameter }
             }
             ResultFrom::Column { column } => ResultSource::Column { column: *column },
+            ResultFrom::Model { run } => ResultSource::Model { run: *run },
             ResultFrom::Calibration { graph, stretch, .. } => {
                 ResultSource::Calibration { graph: *graph, stretch: *stretch }
             }
@@ -284,6 +298,10 @@ impl Scene<'_> {
 
     /// The parameter a result starts from.
     fn found(&self, plan: &ResultPlan) -> String {
+        if let ResultFrom::Model { run } = &plan.from {
+            let fitted = self.book().state().model.run(*run).and_then(|r| r.parameter());
+            return fitted.map(|p| parameter_text(&p)).unwrap_or_default();
+        }
         let ResultFrom::Curve { graph, stretch, series, parameter } = &plan.from else { return String::new() };
         let fit = self.curve(*graph, *stretch, series.as_deref());
         fit.and_then(|f| f.parameter(parameter)).map(parameter_text).unwrap_or_default()

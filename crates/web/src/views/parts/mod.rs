@@ -6,6 +6,7 @@ mod film;
 mod forecast;
 mod graph;
 mod header;
+mod model;
 mod questions;
 mod record;
 mod stage;
@@ -16,7 +17,7 @@ mod words;
 use askama::Template;
 use serde::Deserialize;
 use zeitmass_core::graph::GraphId;
-use zeitmass_core::logbook::{Analysis, Logbook, Part};
+use zeitmass_core::logbook::{Analysis, Logbook, ModelRunId, Part, Trace};
 use zeitmass_core::record::{RowId, Table, TableId};
 
 use crate::desks::Sight;
@@ -41,6 +42,12 @@ pub(crate) struct Look {
     pub table: TableId,
     pub from: usize,
     pub graph: GraphId,
+    /// What of the step model is drawn; positions without.
+    pub trace: Option<Trace>,
+    /// Which model's ledger; the newest without.
+    pub model: ModelRunId,
+    /// From which step on.
+    pub step: usize,
     /// The key of the empty row at the bottom of the page's table.
     pub begun: RowId,
 }
@@ -87,6 +94,7 @@ impl<'a> Scene<'a> {
             Part::Record => self.record().render(),
             Part::Graph => self.graph().render(),
             Part::Strip => self.strip().render(),
+            Part::Model => self.model().render(),
             Part::Constant => self.constant().render(),
             Part::Texts => self.texts().render(),
             Part::Questions => self.questions().render(),

@@ -52,6 +52,7 @@ pub(crate) fn part_name(part: Part) -> &'static str {
         Part::Record => "record",
         Part::Graph => "graph",
         Part::Strip => "strip",
+        Part::Model => "model",
         Part::Constant => "constant",
         Part::Texts => "texts",
         Part::Questions => "questions",

@@ -1,0 +1,16 @@
+//! The step model: edits, changes, state, and what follows from it beside the data.
+
+mod change;
+mod edit;
+mod laid;
+mod plan;
+mod state;
+mod worked;
+
+pub use change::ModelChange;
+pub use edit::ModelEdit;
+pub use laid::Trace;
+pub(in crate::logbook) use plan::check_restored;
+pub(in crate::logbook) use state::no_parameter;
+pub use state::{Compared, FittedPart, ModelPlan, ModelRun, ModelRunId, ModelState};
+pub use worked::{Ledgered, ModelOutcome, Worked};

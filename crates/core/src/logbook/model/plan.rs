@@ -1,0 +1,276 @@
+//! Plans edits of the step model.
+
+use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelPlan, ModelRun, ModelState};
+use crate::logbook::Logbook;
+use crate::logbook::change::Change;
+use crate::logbook::planning::{Fresh, Plan, Planned, gone, nothing_changed};
+use crate::logbook::refusal::Refusal;
+use crate::quantity::format::{plus_minus, with_unit};
+use crate::quantity::{Decimal, Unit, parse_quantity};
+use crate::record::ColumnId;
+use crate::step_model::{ForceName, ForceText, MOST_FORCES, ModelField, ModelText, Sought, quantity};
+
+/// Models that stay at most.
+pub(super) const MOST_RUNS: usize = 12;
+/// Steps of a model at the bench, at most.
+pub(super) const MOST_STEPS: f64 = 5000.0;
+/// Longest formula or quantity that is typed for a model, in characters.
+const LONGEST_TYPED: usize = 400;
+/// Digits of a start value that was taken from readings, beyond those that are known.
+const FINE: f64 = 1e-5;
+
+impl Logbook {
+    pub(in crate::logbook) fn plan_model(&self, edit: &ModelEdit, fresh: &mut Fresh) -> Plan {
+        if !self.sheet.step_model {
+            return Err(nothing_changed("This lab has no step model.".to_owned()));
+        }
+        let state = &self.state.model;
+        let mut plan = (*state.plan).clone();
+        match edit {
+            ModelEdit::Compare { t, x, y } => {
+                let with = self.compared_columns(*t, *x, *y)?;
+                let same = self.compared(&self.analyse()) == Some(with);
+                let change = ModelChange::Compare { with: Some(with) };
+                return Ok(if same { Vec::new() } else { vec![Change::Model(change)] }.into());
+            }
+            ModelEdit::Type { field, typed } => {
+                let typed = typed.trim();
+                if !typed.is_empty() {
+                    check_typed(typed)?;
+                    quantity(typed, field.unit(), field.name()).map_err(nothing_changed)?;
+                }
+                typed.clone_into(plan.text.value_mut(*field));
+                plan.start_from_data &= match field {
+                    ModelField::Mass | ModelField::Step | ModelField::Until => true,
+                    ModelField::T | ModelField::X | ModelField::Y | ModelField::Vx | ModelField::Vy => false,
+                };
+            }
+            ModelEdit::Choose { method } => plan.text.method = *method,
+            ModelEdit::StartFromData => self.start_from_data(&mut plan)?,
+            ModelEdit::AddForce { kind } => {
+                if plan.text.forces.len() >= MOST_FORCES {
+                    return Err(Refusal::Limit(format!("A model can have {MOST_FORCES} forces. Nothing was added.")));
+                }
+                plan.text.forces.push(ForceText::new(*kind));
+            }
+            ModelEdit::RemoveForce { place } => {
+                force(&mut plan, *place)?;
+                plan.text.forces.remove(*place);
+            }
+            ModelEdit::Switch { place, on } => force(&mut plan, *place)?.on = *on,
+            ModelEdit::TypeForce { place, field, typed } => {
+                let typed = typed.trim();
+                let force = force(&mut plan, *place)?;
+                let takes = force.kind.takes().iter().find(|t| t.field == *field);
+                let takes = takes.ok_or_else(|| {
+                    nothing_changed(format!("The force “{}” has no {}.", force.kind.name(), field.name()))
+                })?;
+                if typed.is_empty() {
+                    force.values.remove(field);
+                } else {
+                    check_typed(typed)?;
+                    force.values.insert(*field, typed.to_owned());
+                    match takes.unit {
+                        Some(unit) => quantity(typed, unit, field.name()).map(|_| ()).map_err(nothing_changed)?,
+                        None => force.read(&self.held_values()).map(|_| ()).map_err(nothing_changed)?,
+                    }
+                }
+            }
+            ModelEdit::Run => return self.run_model(plan, None, fresh).map(Into::into),
+            ModelEdit::Fit { place } => return self.fit_model(plan, *place, fresh),
+            ModelEdit::Delete { run } => {
+                let place = state.runs.iter().position(|r| r.id == *run).ok_or_else(|| gone("model"))?;
+                return Ok(vec![Change::Model(ModelChange::Remove { place })].into());
+            }
+        }
+        Ok(self.set_model(plan).into())
+    }
+
+    /// The change to a model set otherwise, if it is.
+    fn set_model(&self, plan: ModelPlan) -> Vec<Change> {
+        if plan == *self.state.model.plan {
+            return Vec::new();
+        }
+        vec![Change::Model(ModelChange::Plan { plan: Box::new(plan) })]
+    }
+
+    /// Columns of one table, of the kinds a motion needs.
+    fn compared_columns(&self, t: ColumnId, x: Option<ColumnId>, y: Option<ColumnId>) -> Result<Compared, Refusal> {
+        let (table, _, _) = self.column(t)?;
+        if x.is_none() && y.is_none() {
+            return Err(nothing_changed("Choose a column of positions, along x or along y.".to_owned()));
+        }
+        if x.is_some() && x == y {
+            return Err(nothing_changed("Choose two different columns for x and y.".to_owned()));
+        }
+        if let Some(other) = x.iter().chain(&y).find(|id| table.column(**id).is_none()) {
+            self.column(*other)?;
+            return Err(nothing_changed("Time and position have to stand in one table.".to_owned()));
+        }
+        let with = Compared { t, x, y };
+        if self.suits(with) {
+            Ok(with)
+        } else {
+            Err(nothing_changed("A model is held against a column of times and columns of lengths.".to_owned()))
+        }
+    }
+
+    /// Position and velocity at the first of the readings, the velocity from the parabola through the first seven (least squares).
+    fn start_from_data(&self, plan: &mut ModelPlan) -> Result<(), Refusal> {
+        let none = || {
+            nothing_changed(
+                "There is nothing to take the start from: times and positions in one table are needed.".to_owned(),
+            )
+        };
+        let analysis = self.analyse();
+        let readings = self.compared_readings(&analysis).ok_or_else(none)?;
+        // Who has typed when it starts wants the readings from there on.
+        let typed = quantity(&plan.text.start.t, "s", "t").ok().filter(|_| !plan.start_from_data);
+        let readings = readings.between(typed.unwrap_or(f64::MIN), f64::MAX);
+        let first = readings.t.iter().copied().fold(f64::INFINITY, f64::min);
+        if !first.is_finite() {
+            return Err(none());
+        }
+        let text = |value: f64, step: f64, unit: &str| format!("{} {unit}", Decimal::rounded(value, step).as_str());
+        plan.text.start = crate::step_model::StartText { t: format!("{} s", first), ..Default::default() };
+        for (values, position, velocity) in
+            [(&readings.x, ModelField::X, ModelField::Vx), (&readings.y, ModelField::Y, ModelField::Vy)]
+        {
+            let Some(values) = values else { continue };
+            let mut points: Vec<(f64, f64)> = readings.t.iter().zip(values).map(|(t, v)| (t - first, *v)).collect();
+            points.sort_by(|a, b| a.0.total_cmp(&b.0));
+            let wide = points.iter().map(|p| (p.1 - points[0].1).abs()).fold(1e-9, f64::max);
+            let (at, speed) = super::worked::start_of(&points).ok_or_else(none)?;
+            let long = points.last().map_or(1.0, |p| p.0).max(1e-9);
+            *plan.text.value_mut(position) = text(at, FINE * wide, "m");
+            *plan.text.value_mut(velocity) = text(speed, FINE * wide / long * 10.0, "m/s");
+        }
+        plan.start_from_data = true;
+        Ok(())
+    }
+
+    /// A model that is run stays: it is checked here, and worked out again whenever it is shown.
+    fn run_model(
+        &self,
+        plan: ModelPlan,
+        fitted: Option<FittedPart>,
+        fresh: &mut Fresh,
+    ) -> Result<Vec<Change>, Refusal> {
+        let runs = &self.state.model.runs;
+        let same = runs.last().filter(|last| *last.plan == plan && last.fitted.is_none() && fitted.is_none());
+        if let Some(last) = same {
+            return Err(nothing_changed(format!(
+                "Model {} is set just so. Change something, then run it again.",
+                last.number
+            )));
+        }
+        if runs.len() >= MOST_RUNS {
+            return Err(Refusal::Limit(format!("A logbook can keep {MOST_RUNS} models. Delete one first.")));
+        }
+        let analysis = self.analyse();
+        let (model, _) = self.model_of(&plan.text, &analysis).map_err(nothing_changed)?;
+        model.run().map_err(nothing_changed)?;
+        let mut changes = self.set_model(plan.clone());
+        let number = runs.last().map_or(1, |r| r.number + 1);
+        let run = ModelRun { id: fresh.next(), number, plan: Box::new(plan), fitted };
+        changes.push(Change::Model(ModelChange::Insert { place: runs.len(), run: Box::new(run) }));
+        Ok(changes)
+    }
+
+    fn fit_model(&self, mut plan: ModelPlan, place: usize, fresh: &mut Fresh) -> Plan {
+        let kind = force(&mut plan, place)?.kind;
+        let (field, unit) = kind.parameter().ok_or_else(|| {
+            nothing_changed(format!("The force “{}” has no parameter that can be fitted.", kind.name()))
+        })?;
+        // Where the search begins, if nothing is typed yet.
+        let values = &mut force(&mut plan, place)?.values;
+        if values.get(&field).is_none_or(|v| v.trim().is_empty()) {
+            values.insert(field, format!("{} {unit}", guess(kind)));
+        }
+        let analysis = self.analyse();
+        let (model, readings) = self.model_of(&plan.text, &analysis).map_err(nothing_changed)?;
+        let readings = readings
+            .ok_or_else(|| nothing_changed("A fit needs readings: times and positions in one table.".to_owned()))?;
+        let sought = Sought { place, start: plan.start_from_data, mass_u: mass_u(&plan.text) };
+        let found = model.fitted(&sought, &readings).map_err(nothing_changed)?;
+        let said = Unit::parse(unit).unwrap_or_default();
+        let (value, u) = (found.parameter.value, found.parameter.u);
+        if !value.is_finite() || !u.is_finite() {
+            return Err(nothing_changed("The readings do not tell this parameter.".to_owned()));
+        }
+        let step = if u > 0.0 { 0.01 * u } else { value.abs().max(1e-90) * 1e-9 };
+        let text = |value: f64, step: f64, unit: &str| format!("{} {unit}", Decimal::rounded(value, step).as_str());
+        force(&mut plan, place)?.values.insert(field, text(value, step, unit));
+        if plan.start_from_data {
+            let places = [
+                (ModelField::X, found.model.position[0], 1e-6),
+                (ModelField::Y, found.model.position[1], 1e-6),
+                (ModelField::Vx, found.model.velocity[0], 1e-5),
+                (ModelField::Vy, found.model.velocity[1], 1e-5),
+            ];
+            for (field, value, step) in places {
+                *plan.text.value_mut(field) = text(value, step, field.unit());
+            }
+        }
+        let part = FittedPart {
+            place,
+            value,
+            u,
+            freedom: Some(found.freedom).filter(|f| f.is_finite()),
+            n: found.agreement.n,
+        };
+        let word = format!("{} = {}, fitted.", field.name(), with_unit(&plus_minus(value, u), &said));
+        Ok(Planned { word: Some(word), ..self.run_model(plan, Some(part), fresh)?.into() })
+    }
+}
+
+fn force(plan: &mut ModelPlan, place: usize) -> Result<&mut ForceText, Refusal> {
+    plan.text.forces.get_mut(place).ok_or_else(|| gone("force"))
+}
+
+fn check_typed(typed: &str) -> Result<(), Refusal> {
+    if typed.chars().count() > LONGEST_TYPED {
+        return Err(Refusal::Limit(format!("This can have {LONGEST_TYPED} characters. Nothing was changed.")));
+    }
+    Ok(())
+}
+
+/// Standard uncertainty of the mass: known to its last digit (JCGM 100:2008, 4.3.7).
+fn mass_u(text: &ModelText) -> f64 {
+    let kilogram = Unit::parse("kg").unwrap_or_default();
+    parse_quantity(&text.mass, &kilogram).map_or(0.0, |(number, unit)| number.last_digit() * unit.size() / 12f64.sqrt())
+}
+
+/// Where a search begins.
+fn guess(kind: ForceName) -> &'static str {
+    match kind {
+        ForceName::Weight => "9.8",
+        ForceName::Drag | ForceName::DragSquared => "0.01",
+        ForceName::Spring => "10",
+        ForceName::Friction => "0.1",
+        ForceName::Buoyancy => "0.001",
+        ForceName::Push | ForceName::Own => "1",
+    }
+}
+
+/// A model that was brought from a file fits what one can be.
+pub(in crate::logbook) fn check_restored(state: &ModelState) -> Result<(), String> {
+    if state.runs.len() > MOST_RUNS {
+        return Err("it has too many models".to_owned());
+    }
+    let plans = state.runs.iter().map(|r| &r.plan).chain([&state.plan]);
+    for plan in plans {
+        let text = &plan.text;
+        let typed = ModelField::ALL.iter().map(|f| text.value(*f)).chain(text.held.values().map(String::as_str));
+        let forces = text.forces.iter().flat_map(|f| f.values.values().chain(&f.name)).map(String::as_str);
+        let long = typed.chain(forces).any(|t| t.chars().count() > LONGEST_TYPED);
+        if text.forces.len() > MOST_FORCES || text.held.len() > MOST_FORCES || long {
+            return Err("a model in it is larger than one can be".to_owned());
+        }
+    }
+    let sound = |f: &FittedPart| f.value.is_finite() && f.u.is_finite() && f.freedom.is_none_or(f64::is_finite);
+    if !state.runs.iter().filter_map(|r| r.fitted.as_ref()).all(sound) {
+        return Err("a fitted parameter in it is no number".to_owned());
+    }
+    Ok(())
+}
