@@ -16,6 +16,16 @@ pub(crate) fn escape(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;").replace('"', "&quot;").replace('\'', "&#39;")
 }
 
+/// HTML of symbols and values as plain text.
+pub(crate) fn without_marks(html: &str) -> String {
+    let pieces = html.split('<').enumerate().map(|(i, piece)| match piece.split_once('>') {
+        Some((_, text)) if i > 0 => text,
+        _ => piece,
+    });
+    let text: String = pieces.collect();
+    text.replace("&lt;", "<").replace("&gt;", ">").replace("&quot;", "\"").replace("&#39;", "'").replace("&amp;", "&")
+}
+
 /// A symbol as HTML: `<i>t</i><sub>10</sub>`.
 pub(crate) fn symbol_html(symbol: &str) -> String {
     let (base, index) = split_symbol(symbol);

@@ -91,8 +91,8 @@ pub enum Term {
 }
 
 impl Term {
-    /// All terms.
-    pub const ALL: [Self; 4] = [Self::Up, Self::Across, Self::Slope, Self::Intercept];
+    /// All terms, in the order of the line: up = slope · across + intercept.
+    pub const ALL: [Self; 4] = [Self::Up, Self::Slope, Self::Across, Self::Intercept];
 
     /// The name in forms.
     pub fn name(self) -> &'static str {

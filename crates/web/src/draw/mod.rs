@@ -150,7 +150,7 @@ pub(crate) fn svg(graph: &Graph, audience: Audience) -> String {
     for fitted in &graph.fits {
         curves::curve(&mut out, &main, graph, fitted);
     }
-    for model in &graph.models {
+    for model in graph.models.iter().filter(|m| !m.newest) {
         curves::model(&mut out, &main, model);
     }
     if let Some(expected) = &graph.expected {
@@ -160,6 +160,10 @@ pub(crate) fn svg(graph: &Graph, audience: Audience) -> String {
         curves::looked(&mut out, &main, looked);
     }
     marks::points(&mut out, &main, graph, audience);
+    // Over the points: those of a film lie so close that they would hide it.
+    for model in graph.models.iter().filter(|m| m.newest) {
+        curves::model(&mut out, &main, model);
+    }
     if let Some(rest) = &rest {
         marks::residuals(&mut out, rest, graph);
     }

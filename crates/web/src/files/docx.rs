@@ -12,8 +12,8 @@ use zip::{CompressionMethod, ZipWriter};
 
 use crate::draw;
 use crate::error::WebError;
-use crate::notation::escape;
-use crate::views::{Content, WriteUp, WrittenTable};
+use crate::notation::{escape, without_marks};
+use crate::views::{Content, TermView, WriteUp, WrittenTable};
 
 /// Width of pictures in English metric units, of which a centimetre has 360 000.
 const PICTURE: u64 = 15 * 360_000;
@@ -67,10 +67,18 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
                 if r.value.is_empty() {
                     body.typed(&format!("{}: not found yet.", r.name));
                 } else {
+                    if r.is_line() && !r.law.is_empty() {
+                        let row = |of: fn(&TermView) -> &str| {
+                            let cells = r.terms.iter().flat_map(|t| [t.sign, of(t)].map(without_marks));
+                            cells.skip(1).collect::<Vec<_>>()
+                        };
+                        body.cells(&[], &[(row(|t| &t.line), false), (row(|t| &t.text), false)]);
+                    }
                     let law = if r.law.is_empty() {
                         format!("{}: ", escape(&r.name))
                     } else {
-                        format!("The slope means {}. This gives ", r.law)
+                        let of = if r.kind == "model" { "parameter of the model" } else { "slope" };
+                        format!("The {of} means {}. This gives ", r.law)
                     };
                     body.html("Normal", &format!("{law}<strong>{}</strong>.", r.value));
                     r.steady.iter().for_each(|s| body.typed(s));
@@ -84,6 +92,12 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
                     let head = ["group", "value", "accepted", "percent error"].map(str::to_owned);
                     body.cells(&[head.to_vec()], &r.groups.iter().map(|g| (g.to_vec(), false)).collect::<Vec<_>>());
                 }
+            }
+            Content::Model(m) => {
+                body.picture(draw::picture(&m.svg), &format!("Figure {}", m.number));
+                body.html("Caption", &escape(&format!("Figure {}. {}", m.number, m.sentences.join(" "))));
+                let head = ["Model", "What changed", "distance", "in u"].map(str::to_owned);
+                body.cells(&[head.to_vec()], &m.rows.iter().map(|r| (r.to_vec(), false)).collect::<Vec<_>>());
             }
             Content::Claim(c) => {
                 body.html("Normal", &format!("<strong>{}</strong>", escape(&c.sentence)));

@@ -19,7 +19,7 @@ pub(crate) use drafting::{DraftPage, DraftParts, Growth};
 pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use history::HistoryPage;
 pub(crate) use marking::{CriteriaPart, MarkedPage, MarkingPage, MarksPage};
-pub(crate) use parts::{ColumnHead, Look, moment, part_name};
+pub(crate) use parts::{ColumnHead, Look, TermView, moment, part_name};
 pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{

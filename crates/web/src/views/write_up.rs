@@ -40,6 +40,15 @@ pub(crate) struct Figure {
     pub intercept: String,
 }
 
+/// The step model of the write-up.
+pub(crate) struct WrittenModel {
+    pub number: usize,
+    pub svg: String,
+    pub sentences: Vec<String>,
+    /// Number, what changed, distance, and distance in uncertainties of each model.
+    pub rows: Vec<[String; 4]>,
+}
+
 /// The write-up as a page, for reading and printing.
 #[derive(Template)]
 #[template(path = "write_up.html")]
@@ -74,6 +83,7 @@ pub(crate) enum Content {
     Table(Box<WrittenTable>),
     Figure(Box<Figure>),
     Result(Box<ResultView>),
+    Model(Box<WrittenModel>),
     Claim(Box<ClaimView>),
     /// As typed.
     Typed(String),
@@ -189,6 +199,11 @@ impl Scene<'_> {
             }
             Shows::Result(id) => {
                 ("Result", Content::Result(Box::new(self.results().into_iter().find(|r| r.id == id)?)))
+            }
+            Shows::Model => {
+                let (svg, sentences, rows) = self.written_model()?;
+                let number = laid.number.unwrap_or_default();
+                ("Step model", Content::Model(Box::new(WrittenModel { number, svg, sentences, rows })))
             }
             Shows::Claim => ("Claim", Content::Claim(Box::new(self.claim()))),
             Shows::Text(field) => (field.title(), Content::Typed(text(field))),

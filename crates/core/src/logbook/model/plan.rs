@@ -17,7 +17,7 @@ pub(super) const MOST_STEPS: f64 = 5000.0;
 /// Longest formula or quantity that is typed for a model, in characters.
 const LONGEST_TYPED: usize = 400;
 /// Digits of a start value that was taken from readings, beyond those that are known.
-const FINE: f64 = 1e-5;
+const FINE: f64 = 1e-4;
 
 impl Logbook {
     pub(in crate::logbook) fn plan_model(&self, edit: &ModelEdit, fresh: &mut Fresh) -> Plan {
@@ -202,14 +202,17 @@ impl Logbook {
         let text = |value: f64, step: f64, unit: &str| format!("{} {unit}", Decimal::rounded(value, step).as_str());
         force(&mut plan, place)?.values.insert(field, text(value, step, unit));
         if plan.start_from_data {
-            let places = [
-                (ModelField::X, found.model.position[0], 1e-6),
-                (ModelField::Y, found.model.position[1], 1e-6),
-                (ModelField::Vx, found.model.velocity[0], 1e-5),
-                (ModelField::Vy, found.model.velocity[1], 1e-5),
-            ];
-            for (field, value, step) in places {
-                *plan.text.value_mut(field) = text(value, step, field.unit());
+            let long = (found.model.until - found.model.start).max(1e-9);
+            for (axis, position, velocity) in [(0, ModelField::X, ModelField::Vx), (1, ModelField::Y, ModelField::Vy)] {
+                let own = readings.all().filter(|(_, _, a)| *a == axis).map(|(_, value, _)| value);
+                let Some((low, high)) = own.fold(None, |ends: Option<(f64, f64)>, v| {
+                    Some(ends.map_or((v, v), |(lo, hi)| (lo.min(v), hi.max(v))))
+                }) else {
+                    continue;
+                };
+                let step = 0.1 * FINE * (high - low).max(1e-9);
+                *plan.text.value_mut(position) = text(found.model.position[axis], step, position.unit());
+                *plan.text.value_mut(velocity) = text(found.model.velocity[axis], step / long, velocity.unit());
             }
         }
         let part = FittedPart {

@@ -3,7 +3,7 @@
 use nalgebra::{DMatrix, DVector};
 
 use super::plan::MOST_STEPS;
-use super::{Compared, ModelRun, ModelRunId};
+use super::{Compared, ModelPlan, ModelRun, ModelRunId};
 use crate::graph::{GraphPlan, Point, build};
 use crate::logbook::{Analysis, Logbook};
 use crate::quantity::{Dimension, Unit};
@@ -161,7 +161,7 @@ impl Logbook {
             ModelOutcome {
                 id: run.id,
                 number: run.number,
-                changed: before.map_or_else(Vec::new, |before| changed(&before.plan.text, &run.plan.text)),
+                changed: before.map_or_else(Vec::new, |before| changed(&before.plan, &run.plan)),
                 worked: if stop.is_set() {
                     Err(String::new())
                 } else {
@@ -231,7 +231,11 @@ pub(super) fn start_of(points: &[(f64, f64)]) -> Option<(f64, f64)> {
 }
 
 /// What is other in a model than in the one before, in words.
-fn changed(before: &ModelText, now: &ModelText) -> Vec<String> {
+fn changed(before: &ModelPlan, now: &ModelPlan) -> Vec<String> {
+    // A start from the readings moves a little with every fit: that it is from them says it.
+    let from_data = now.start_from_data;
+    let taken = from_data && !before.start_from_data;
+    let (before, now) = (&before.text, &now.text);
     let shown = |typed: &str| if typed.trim().is_empty() { "nothing".to_owned() } else { typed.replace(' ', "\u{A0}") };
     let mut all = Vec::new();
     for (i, force) in now.forces.iter().enumerate() {
@@ -250,8 +254,13 @@ fn changed(before: &ModelText, now: &ModelText) -> Vec<String> {
     if before.forces.len() > now.forces.len() {
         all.push("a force taken away".to_owned());
     }
+    all.extend(taken.then(|| "start from the readings".to_owned()));
     for field in ModelField::ALL {
-        if before.value(field) != now.value(field) {
+        let of_start = match field {
+            ModelField::T | ModelField::X | ModelField::Y | ModelField::Vx | ModelField::Vy => true,
+            ModelField::Mass | ModelField::Step | ModelField::Until => false,
+        };
+        if before.value(field) != now.value(field) && !(of_start && from_data) {
             all.push(format!("{} = {}", field.name(), shown(now.value(field))));
         }
     }

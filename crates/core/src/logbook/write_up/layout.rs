@@ -70,8 +70,15 @@ impl Logbook {
         let laid = self.blocks().into_iter().map(|block| {
             let counter = match block.shows {
                 Shows::Table(_) => Some(&mut tables),
-                Shows::Graph(_) => Some(&mut graphs),
-                _ => None,
+                Shows::Graph(_) | Shows::Model => Some(&mut graphs),
+                Shows::Question
+                | Shows::Forecast
+                | Shows::Held
+                | Shows::Result(_)
+                | Shows::Claim
+                | Shows::Text(_)
+                | Shows::Own(_)
+                | Shows::Answers => None,
             };
             let number = counter.filter(|_| !block.hidden).map(|n| {
                 *n += 1;
@@ -111,6 +118,7 @@ impl Logbook {
         all.extend(state.record.tables.iter().filter(|t| !t.rows.is_empty()).map(|t| Shows::Table(t.id)));
         let drawn = state.graph.graphs.iter().filter(|g| g.x.is_some() && g.y.is_some());
         all.extend(drawn.map(|g| Shows::Graph(g.id)));
+        all.extend((!state.model.runs.is_empty()).then_some(Shows::Model));
         all.extend(state.result.results.iter().map(|r| Shows::Result(r.id)));
         all.extend((!sheet.questions.is_empty()).then_some(Shows::Answers));
         all.extend(state.claim.claim.is_some().then_some(Shows::Claim));

@@ -43,6 +43,8 @@ pub enum Shows {
     Graph(GraphId),
     /// A result with its law and what it is compared with.
     Result(ResultId),
+    /// The step model beside the data.
+    Model,
     /// The claim with its evidence.
     Claim,
     /// A text of the write-up.
@@ -63,7 +65,13 @@ impl WriteUpState {
         for block in &mut self.blocks {
             match &mut block.shows {
                 Shows::Table(n) | Shows::Graph(n) | Shows::Result(n) | Shows::Own(n) => id(n),
-                Shows::Question | Shows::Forecast | Shows::Held | Shows::Claim | Shows::Text(_) | Shows::Answers => {}
+                Shows::Question
+                | Shows::Forecast
+                | Shows::Held
+                | Shows::Model
+                | Shows::Claim
+                | Shows::Text(_)
+                | Shows::Answers => {}
             }
         }
     }

@@ -27,11 +27,18 @@ pub(crate) struct SourceOption {
     chosen: bool,
 }
 
+/// A term of the law, below what stands for it in the line.
 pub(crate) struct TermView {
     name: &'static str,
+    /// What stands between the term before and this one.
+    pub sign: &'static str,
+    /// What stands in the fitted line, as HTML; empty where it is no line.
+    pub line: String,
+    /// The symbol on the axis, which the law may have as it is.
+    on_axis: String,
     label: String,
-    text: String,
-    shown: String,
+    pub text: String,
+    pub shown: String,
     right: bool,
     said: String,
 }
@@ -59,6 +66,13 @@ pub(crate) struct ResultView {
     pub groups: Vec<[String; 4]>,
     /// What it offers to the tables.
     pub drawn: DrawnPart,
+}
+
+impl ResultView {
+    /// Whether it starts from a straight line, below which the law is written.
+    pub fn is_line(&self) -> bool {
+        self.terms.iter().any(|t| !t.line.is_empty())
+    }
 }
 
 #[derive(Template)]
@@ -179,7 +193,7 @@ impl Scene<'_> {
                 ResultFrom::Model { .. } => "model",
             },
             found: self.found(plan),
-            terms: terms.map(|t| term_view(*t, &parameter, plan, outcome)).collect(),
+            terms: terms.map(|t| self.term(*t, &parameter, plan, outcome)).collect(),
             law: plan.law.slope.as_ref().map_or_else(String::new, |f| formula_html(f.text())),
             reading: match &plan.from {
                 ResultFrom::Calibration { reading: Some((number, unit)), .. } => {
@@ -307,6 +321,51 @@ impl Scene<'_> {
         fit.and_then(|f| f.parameter(parameter)).map(parameter_text).unwrap_or_default()
     }
 
+    /// A term of the law, and what stands for it in the line.
+    fn term(&self, term: Term, parameter: &str, plan: &ResultPlan, outcome: &Outcome) -> TermView {
+        let text = plan.law.term(term).map_or("", |f| f.text());
+        let (right, said) = outcome.terms.get(term.name()).cloned().unwrap_or_default();
+        let label = match term {
+            Term::Up => "Up the graph stands".to_owned(),
+            Term::Across => "Across stands".to_owned(),
+            Term::Slope if parameter == "slope" => "The slope means".to_owned(),
+            Term::Slope => format!("The parameter {parameter} means"),
+            Term::Intercept => "The intercept means".to_owned(),
+        };
+        let (line, on_axis) = self.in_line(term, plan).unwrap_or_default();
+        TermView {
+            name: term.name(),
+            sign: match term {
+                Term::Up => "",
+                Term::Slope => "=",
+                Term::Across => "·",
+                Term::Intercept => "+",
+            },
+            line,
+            on_axis,
+            label,
+            text: text.to_owned(),
+            shown: if text.is_empty() { String::new() } else { formula_html(text) },
+            right,
+            said,
+        }
+    }
+
+    /// What stands for a term in the fitted line, as HTML, and the symbol on the axis; none where it is no line.
+    fn in_line(&self, term: Term, plan: &ResultPlan) -> Option<(String, String)> {
+        let ResultFrom::Curve { graph, stretch, series, parameter } = &plan.from else { return None };
+        let fit = self.curve(*graph, *stretch, series.as_deref())?;
+        let graph = self.analysis().graph(*graph).filter(|_| parameter == "slope")?;
+        let slope = fit.slope()?;
+        let axis = |symbol: &str| (symbol_html(symbol), symbol.to_owned());
+        Some(match term {
+            Term::Up => axis(&graph.y.symbol),
+            Term::Across => axis(&graph.x.symbol),
+            Term::Slope => (parameter_text(slope), String::new()),
+            Term::Intercept => (fit.intercept().map_or_else(|| "0".to_owned(), parameter_text), String::new()),
+        })
+    }
+
     fn curve(&self, graph: GraphId, stretch: Option<u32>, series: Option<&str>) -> Option<&zeitmass_core::fit::Fit> {
         self.analysis().graph(graph)?.fit_of(stretch, series)?.outcome.as_ref().ok()
     }
@@ -376,26 +435,6 @@ fn group_row(group: &GroupOutcome) -> [String; 4] {
     let error = group.comparison.as_ref().and_then(|c| c.as_ref().ok()?.percent_error);
     let error = error.map_or_else(|| "–".to_owned(), |e| format!("{} %", to_step(e, if e < 1.0 { 0.01 } else { 0.1 })));
     [group.label.clone(), value, accepted, error]
-}
-
-fn term_view(term: Term, parameter: &str, plan: &ResultPlan, outcome: &Outcome) -> TermView {
-    let text = plan.law.term(term).map_or("", |f| f.text());
-    let (right, said) = outcome.terms.get(term.name()).cloned().unwrap_or_default();
-    let label = match term {
-        Term::Up => "Up the graph stands".to_owned(),
-        Term::Across => "Across stands".to_owned(),
-        Term::Slope if parameter == "slope" => "The slope means".to_owned(),
-        Term::Slope => format!("The parameter {parameter} means"),
-        Term::Intercept => "The intercept means".to_owned(),
-    };
-    TermView {
-        name: term.name(),
-        label,
-        text: text.to_owned(),
-        shown: if text.is_empty() { String::new() } else { formula_html(text) },
-        right,
-        said,
-    }
 }
 
 /// The comparison with the accepted value, in sentences with their formulas.

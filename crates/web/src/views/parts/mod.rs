@@ -23,7 +23,7 @@ use zeitmass_core::record::{RowId, Table, TableId};
 use crate::desks::Sight;
 use crate::error::WebError;
 use crate::viewer::Viewer;
-pub(crate) use constant::ResultView;
+pub(crate) use constant::{ResultView, TermView};
 pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
 pub(crate) use header::{brought_words, missing};

@@ -12,7 +12,7 @@ use zeitmass_core::step_model::{ForceField, ForceName, ForceText, Line, Method, 
 use super::words::Beside;
 use super::{Scene, two_figures};
 use crate::draw::{self, Audience};
-use crate::notation::symbol_html;
+use crate::notation::{symbol_html, without_marks};
 use crate::wish::{json, wish};
 
 /// Steps of the ledger that are shown at a time.
@@ -432,6 +432,21 @@ impl Scene<'_> {
             });
         }
         all
+    }
+
+    /// For the write-up: the figure, what is said of the newest model, and a row for each.
+    pub(crate) fn written_model(&self) -> Option<(String, Vec<String>, Vec<[String; 4]>)> {
+        let (book, analysis) = (self.book(), self.analysis());
+        let newest = analysis.models.last()?;
+        let axes = book.compared(analysis).map_or([true, true], |c| [c.x.is_some(), c.y.is_some()]);
+        let figure = book.model_figure(analysis, self.trace(axes));
+        let svg = figure.map_or_else(String::new, |g| draw::svg(&g, Audience::Reader));
+        let rows = self.run_views(None).into_iter().map(|r| {
+            let changed =
+                if r.fitted.is_empty() { r.changed } else { format!("{}; {}", r.changed, without_marks(&r.fitted)) };
+            [r.number.to_string(), changed, r.rms, r.in_u]
+        });
+        Some((svg, self.model_sentences(newest), rows.collect()))
     }
 
     /// The ledger the person looks at.

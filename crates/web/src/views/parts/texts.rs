@@ -105,6 +105,7 @@ impl Scene<'_> {
                     let name = state.result(id).map(|r| r.name.clone()).filter(|n| !n.is_empty());
                     (format!("Result {}", name.unwrap_or_else(|| self.book().sheet().goal.symbol.clone())), Kind::Plain)
                 }
+                Shows::Model => (format!("Figure{number}: step model"), Kind::Introduced),
                 Shows::Claim => ("Claim with evidence".to_owned(), Kind::Plain),
                 Shows::Text(field) => (field.title().to_owned(), Kind::Plain),
                 Shows::Own(_) => ("Text of your own".to_owned(), Kind::Own),
