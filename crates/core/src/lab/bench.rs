@@ -18,7 +18,7 @@ impl LabSheet {
     pub fn free_bench(name: &str) -> Option<String> {
         let card = rig(name)?.card();
         let mut out = format!(
-            "+++\nnumber = \"0.1\"\ntitle = \"{}\"\nunit = \"Free bench\"\nrig = \"{name}\"\ntrials = 2\n\n[settings]\n",
+            "+++\nnumber = \"0.1\"\ntitle = \"{}\"\nunit = \"Free bench\"\nrig = \"{name}\"\ntrials = 2\nstep_model = true\n\n[settings]\n",
             card.title
         );
         for spec in &card.settings {
@@ -45,7 +45,7 @@ impl LabSheet {
     /// The text of the free bench for films: these demo films, and films that are brought.
     pub fn free_bench_of_films(films: &[&str]) -> String {
         let mut out = String::from(
-            "+++\nnumber = \"0.2\"\ntitle = \"Filmed motion\"\nunit = \"Free bench\"\nown_films = true\ntrials = 2\n",
+            "+++\nnumber = \"0.2\"\ntitle = \"Filmed motion\"\nunit = \"Free bench\"\nown_films = true\ntrials = 2\nstep_model = true\n",
         );
         for film in films {
             let _ = write!(out, "\n[[films]]\nfilm = \"{film}\"\n");
@@ -83,6 +83,9 @@ impl Logbook {
             set("title", "A lab with films")?;
         }
         set("sections.0.text", "**What is to be found out?**")?;
+        if !self.state().model.runs.is_empty() {
+            set("step_model", "true")?;
+        }
         for (name, value) in &self.state().run.settings {
             if sheet.card.setting(name).is_some() {
                 set(&format!("settings.{name}.first"), &typed(&value.pretty()))?;

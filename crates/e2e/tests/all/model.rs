@@ -46,6 +46,7 @@ async fn a_paper_dial_is_modelled_to_its_drag() {
     ruth.click(".spine a[data-step=model]").await;
     // What is typed goes off while the next is typed; only the last frames lie on the ground.
     ruth.network(false, 300).await;
+    ruth.choose("[aria-label='Column of positions along x']", "none").await;
     ruth.fill("#model-mass", "4.3 g\t").await;
     ruth.fill("#model-until", "2.60 s\t").await;
     ruth.click("#model-start").await;

@@ -114,7 +114,10 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
                     body.html("Normal", &format!("<p><strong>{}.</strong> {ask}", a.number));
                     body.html("Normal", &a.argument);
                     let open = a.answer.is_empty() && a.evidence.is_empty();
-                    body.typed(if open { "Not answered." } else { &a.answer });
+                    if open {
+                        body.typed("Not answered.");
+                    }
+                    a.answer.lines().for_each(|line| body.html("Normal", line));
                     body.typed(&a.evidence.join("; "));
                 }
             }

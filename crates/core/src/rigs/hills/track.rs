@@ -10,6 +10,8 @@ const ROUND: usize = 240;
 const APART: f64 = 1e-3;
 /// A way is found to so many m.
 const EXACT: f64 = 1e-15;
+/// Where a way is found from a polynomial, it is off by this at most, in m.
+const ROUNDING: f64 = 1e-13;
 /// Smallest radius with which a track may bend, in m.
 const TIGHTEST: f64 = 0.02;
 
@@ -20,6 +22,8 @@ pub(super) struct Track {
     points: Vec<Point>,
     /// How fast the way grows with the parameter of the piece that leads to each of them. At a joint both pieces have the same rate.
     rates: Vec<f64>,
+    /// The parameter over the way in the piece that leads to each of them, as a polynomial that is exact enough; none where it is not, and for loops.
+    inverses: Vec<Option<[f64; 6]>>,
     /// The part that leads to each of them.
     owners: Vec<usize>,
     /// Pieces that are exactly round, and pieces of the curve through the nodes.
@@ -78,7 +82,8 @@ impl Track {
         if nodes.len() < 2 {
             return Err("A track needs two nodes at least.".to_owned());
         }
-        let mut track = Self { points: Vec::new(), rates: Vec::new(), owners: Vec::new(), parts: Vec::new() };
+        let mut track =
+            Self { points: Vec::new(), rates: Vec::new(), inverses: Vec::new(), owners: Vec::new(), parts: Vec::new() };
         let mut from = 0;
         for (i, node) in nodes.iter().enumerate() {
             let Some(radius) = node.ring else { continue };
@@ -145,9 +150,12 @@ impl Track {
         }
         for k in 0..PIECES {
             let u = k as f64 * step;
-            s += way(&x, &y, u, u + step);
+            let long = way(&x, &y, u, u + step);
+            s += long;
             self.points.push(on_cubic(&x, &y, u + step, s));
             self.rates.push(rate(&x, &y, u + step));
+            self.inverses.resize(self.points.len() - 1, None);
+            self.inverses.push(inverse(&x, &y, (u, step), long));
         }
         self.owners.resize(self.points.len(), self.parts.len());
         self.parts.push(Part::Cubic { x, y, to, table: [first, self.points.len() - 1] });
@@ -163,6 +171,7 @@ impl Track {
         }
         // Splines are level at a loop with the speed of the parameter, one.
         self.rates.resize(self.points.len(), 1.0);
+        self.inverses.resize(self.points.len(), None);
         self.owners.resize(self.points.len(), self.parts.len());
         self.parts.push(part);
     }
@@ -223,6 +232,10 @@ impl Track {
                 let u0 = (k - 1 - first) as f64 * step;
                 let long = b.s - a.s;
                 let share = (s - a.s) / long;
+                if let Some([c0, c1, c2, c3, c4, c5]) = self.inverses[k] {
+                    let u = c0 + share * (c1 + share * (c2 + share * (c3 + share * (c4 + share * c5))));
+                    return on_cubic(&x, &y, u, s);
+                }
                 let [m, n] = [long / self.rates[k - 1], long / self.rates[k]];
                 let (s2, s3) = (share * share, share * share * share);
                 let mut u = u0 + (3.0 * s2 - 2.0 * s3) * step + (s3 - 2.0 * s2 + share) * m + (s3 - s2) * n;
@@ -324,6 +337,33 @@ fn way(x: &[f64; 4], y: &[f64; 4], from: f64, to: f64) -> f64 {
     ];
     let (middle, half) = (0.5 * (from + to), 0.5 * (to - from));
     half * GAUSS.iter().map(|(place, weight)| weight * rate(x, y, middle + half * place)).sum::<f64>()
+}
+
+/// The parameter over the share of the way through a piece of the table: the polynomial of degree five with its values, slopes and bends at both ends
+/// (Hermite's interpolation), where it is off by no more than rounding is.
+fn inverse(x: &[f64; 4], y: &[f64; 4], (u0, step): (f64, f64), long: f64) -> Option<[f64; 6]> {
+    // Slope 1/r and bend −r′/r³ of the parameter over the way, r the rate.
+    let ends = [u0, u0 + step].map(|u| {
+        let [first, second] =
+            [[x, y].map(|c| c[1] + u * (2.0 * c[2] + 3.0 * u * c[3])), [x, y].map(|c| 2.0 * c[2] + 6.0 * u * c[3])];
+        let r = rate(x, y, u);
+        let slower = (first[0] * second[0] + first[1] * second[1]) / r;
+        (long / r, -slower / r.powi(3) * long * long)
+    });
+    let [(m, b), (n, c)] = ends;
+    let all = [
+        u0,
+        m,
+        0.5 * b,
+        10.0 * step - 6.0 * m - 4.0 * n - 1.5 * b + 0.5 * c,
+        -15.0 * step + 8.0 * m + 7.0 * n + 1.5 * b - c,
+        6.0 * step - 3.0 * m - 3.0 * n - 0.5 * b + 0.5 * c,
+    ];
+    let exact = [0.25, 0.5, 0.75].iter().all(|share| {
+        let u = all.iter().rev().fold(0.0, |sum, c| sum * share + c);
+        (way(x, y, u0, u) - share * long).abs() < ROUNDING
+    });
+    exact.then_some(all)
 }
 
 /// A place on a cubic piece.

@@ -426,6 +426,7 @@ impl Form<'_> {
                     "Slope and intercept in words",
                     picks(&[("", "shown"), ("gaps", "with gaps to fill")]),
                 ),
+                self.field("step_model", "A step model beside the data", Control::Tick),
             ],
             ticks,
             add: vec![("columns", "", "Add a column".to_owned())],

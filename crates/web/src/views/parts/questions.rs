@@ -8,6 +8,7 @@ use zeitmass_core::logbook::{Answered, Logbook, Part};
 
 use super::Scene;
 use super::words::{Beside, StampView};
+use crate::notation::escape;
 use crate::text::{inline_markdown, markdown};
 
 /// An answer to choose from.
@@ -293,6 +294,7 @@ pub(crate) struct AnswerWords {
     pub ask: String,
     /// The argument that is judged; empty for none.
     pub argument: String,
+    /// As HTML; lines as they were typed.
     pub answer: String,
     /// What it points at.
     pub evidence: Vec<String>,
@@ -308,15 +310,19 @@ pub(crate) fn answers_in_words(book: &Logbook) -> Vec<AnswerWords> {
         };
         let (answer, evidence) = match stands.answer {
             None => (String::new(), Vec::new()),
-            Some(Answer::Words { text }) => (text.clone(), Vec::new()),
-            Some(Answer::Choice { chosen }) => (chosen.join("; "), Vec::new()),
+            Some(Answer::Words { text }) => (escape(text), Vec::new()),
+            // The sheet's own words may have formulas.
+            Some(Answer::Choice { chosen }) => (inline_markdown(&chosen.join("; ")), Vec::new()),
             Some(Answer::Filled { gaps }) => (filled_sentence(question, gaps), Vec::new()),
             Some(Answer::Pointing { at }) => (String::new(), pointed(at)),
             Some(Answer::Argument { position, evidence, reason }) => {
                 let position = Position::ALL.iter().find(|(p, _, _)| Some(*p) == *position);
                 let position = position.map_or("", |(_, _, words)| *words);
-                let joined =
-                    if reason.trim().is_empty() { position.to_owned() } else { format!("{position}. {reason}") };
+                let joined = if reason.trim().is_empty() {
+                    position.to_owned()
+                } else {
+                    format!("{position}. {}", escape(reason))
+                };
                 (joined, pointed(evidence))
             }
         };
@@ -339,15 +345,21 @@ pub(crate) fn answers_in_words(book: &Logbook) -> Vec<AnswerWords> {
     book.answers().iter().filter(|a| !a.waits).map(told).collect()
 }
 
-/// A sentence with what stands in its gaps.
+/// A sentence with what stands in its gaps, as HTML.
 fn filled_sentence(question: &Question, gaps: &[String]) -> String {
     let gap = |k: usize| gaps.get(k).filter(|g| !g.is_empty()).map_or("…", String::as_str);
     match &question.kind {
         QuestionKind::Sentence(pieces) => {
             let mut next = 0..;
             let words = pieces.iter().map(|p| match p {
-                Piece::Words(words) => words.clone(),
-                Piece::Choose(_) | Piece::Number(_) => gap(next.next().unwrap_or_default()).to_owned(),
+                Piece::Words(words) => {
+                    // What parts it from the gaps stays.
+                    let space = |there: bool| if there { " " } else { "" };
+                    let (before, after) =
+                        (words.starts_with(char::is_whitespace), words.ends_with(char::is_whitespace));
+                    format!("{}{}{}", space(before), inline_markdown(words.trim()), space(after))
+                }
+                Piece::Choose(_) | Piece::Number(_) => escape(gap(next.next().unwrap_or_default())),
             });
             words.collect()
         }
@@ -355,6 +367,6 @@ fn filled_sentence(question: &Question, gaps: &[String]) -> String {
         | QuestionKind::Choice { .. }
         | QuestionKind::Number(_)
         | QuestionKind::Pointing { .. }
-        | QuestionKind::Argument { .. } => gap(0).to_owned(),
+        | QuestionKind::Argument { .. } => escape(gap(0)),
     }
 }
