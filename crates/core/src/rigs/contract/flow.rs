@@ -89,13 +89,14 @@ pub(in crate::rigs) fn flow<const N: usize>(
 ) -> Result<Flown<N>, RigError> {
     let mut frames = Vec::new();
     let mut before = start;
+    let mut watch = Watch::new(events, &before);
     let mut next = (start.0 / every - 1e-9).ceil().max(0.0) as usize;
     // From the start to the first frame.
     let first = next as f64 * every;
     if first > start.0 + 1e-12 {
         let to = first.min(until);
         let after = (to, advance(rate, &before.1, to - before.0)?);
-        if let Some(found) = happened(rate, &before, &after, events)? {
+        if let Some(found) = watch.happened(rate, &before, &after)? {
             return Ok(Flown { frames, end: found.1, event: Some(found.0) });
         }
         before = after;
@@ -105,7 +106,7 @@ pub(in crate::rigs) fn flow<const N: usize>(
         if left == 0 {
             let after = (until, advance(rate, &before.1, until - before.0)?);
             frames.push(before.1);
-            if let Some(found) = happened(rate, &before, &after, events)? {
+            if let Some(found) = watch.happened(rate, &before, &after)? {
                 return Ok(Flown { frames, end: found.1, event: Some(found.0) });
             }
             return Ok(Flown { frames, end: after, event: None });
@@ -115,7 +116,7 @@ pub(in crate::rigs) fn flow<const N: usize>(
         for after in &states[1..=count] {
             frames.push(before.1);
             let after = ((next + 1) as f64 * every, *after);
-            if let Some(found) = happened(rate, &before, &after, events)? {
+            if let Some(found) = watch.happened(rate, &before, &after)? {
                 return Ok(Flown { frames, end: found.1, event: Some(found.0) });
             }
             before = after;
@@ -157,24 +158,37 @@ fn advance<const N: usize>(rate: Rate<'_, N>, y: &SVector<f64, N>, by: f64) -> R
     solver.y_out().last().copied().ok_or_else(|| RigError::Integrator("it gave nothing".to_owned()))
 }
 
-/// The first event between two instants, located to a nanosecond and better.
-fn happened<const N: usize>(
-    rate: Rate<'_, N>,
-    before: &Instant<N>,
-    after: &Instant<N>,
-    events: &[Event<'_, N>],
-) -> Result<Option<(usize, Instant<N>)>, RigError> {
-    let mut first: Option<(usize, Instant<N>)> = None;
-    for (k, event) in events.iter().enumerate() {
-        if !(event(&before.1) > 0.0 && event(&after.1) <= 0.0) {
-            continue;
-        }
-        let found = locate(rate, before, after, *event)?;
-        if first.as_ref().is_none_or(|(_, f)| found.0 < f.0) {
-            first = Some((k, found));
-        }
+/// Events, with what each of them came to at the instant before: it is worked out once.
+struct Watch<'a, 'b, const N: usize> {
+    events: &'a [Event<'b, N>],
+    ahead: Vec<f64>,
+}
+
+impl<'a, 'b, const N: usize> Watch<'a, 'b, N> {
+    fn new(events: &'a [Event<'b, N>], start: &Instant<N>) -> Self {
+        Self { events, ahead: events.iter().map(|event| event(&start.1)).collect() }
     }
-    Ok(first)
+
+    /// The first event between the instant before and another, located to a nanosecond and better.
+    fn happened(
+        &mut self,
+        rate: Rate<'_, N>,
+        before: &Instant<N>,
+        after: &Instant<N>,
+    ) -> Result<Option<(usize, Instant<N>)>, RigError> {
+        let mut first: Option<(usize, Instant<N>)> = None;
+        for (k, (event, ahead)) in self.events.iter().zip(&mut self.ahead).enumerate() {
+            let was = std::mem::replace(ahead, event(&after.1));
+            if !(was > 0.0 && *ahead <= 0.0) {
+                continue;
+            }
+            let found = locate(rate, before, after, *event)?;
+            if first.as_ref().is_none_or(|(_, f)| found.0 < f.0) {
+                first = Some((k, found));
+            }
+        }
+        Ok(first)
+    }
 }
 
 /// Where an event function crosses zero: Newton's method kept inside its bracket, which is halved where it would leave it (W. H. Press
