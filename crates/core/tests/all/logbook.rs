@@ -505,7 +505,16 @@ fn only_the_parts_an_edit_shows_in_are_refreshed() {
     assert_eq!(book.parts_since(0), [Part::Header, Part::Texts]);
     done(&mut book, typed(None, 1, "1.0"));
     // A claim is held against the record, and the write-up shows the tables there are.
-    let shown = [Part::Header, Part::Forecast, Part::Record, Part::Graph, Part::Strip, Part::Constant, Part::Texts];
+    let shown = [
+        Part::Header,
+        Part::Forecast,
+        Part::Record,
+        Part::Graph,
+        Part::Strip,
+        Part::Model,
+        Part::Constant,
+        Part::Texts,
+    ];
     assert_eq!(book.parts_since(1), shown);
     assert!(book.parts_since(2).is_empty());
 }

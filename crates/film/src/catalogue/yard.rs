@@ -151,7 +151,7 @@ pub(super) fn weight_and_dial(pushed: f64) -> Shoot {
         ];
         movers.push(Mover { name: "weight".to_owned(), shapes, path: Box::new(path) });
     }
-    Shoot { camera, scenery, movers, front: Vec::new(), frames: if pushed == 0.0 { 170 } else { 140 } }
+    Shoot { camera, scenery, movers, front: Vec::new(), frames: if pushed == 0.0 { 164 } else { 140 } }
 }
 
 /// Share of its energy that the ball keeps at each bounce.

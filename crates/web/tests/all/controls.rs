@@ -5,8 +5,11 @@ use axum::http::{Request, header};
 use http_body_util::BodyExt;
 use serde_json::{Value, json};
 use tower::ServiceExt;
-use zeitmass_core::logbook::{ColumnText, Edit, FilmEdit, GraphEdit, Logbook, RecordEdit, ResultEdit, RowAt, RunEdit};
+use zeitmass_core::logbook::{
+    ColumnText, Edit, FilmEdit, GraphEdit, Logbook, ModelEdit, RecordEdit, ResultEdit, RowAt, RunEdit,
+};
 use zeitmass_core::record::ColumnKind;
+use zeitmass_core::step_model::{ForceName, ModelField};
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
 
 /// A tag with its attributes, entities replaced.
@@ -175,6 +178,11 @@ fn worked(book: &Logbook) -> Vec<Edit> {
     } else if book.sheet().forecast.is_none() {
         edits.extend([Edit::Run(RunEdit::Run), Edit::Run(RunEdit::Run)]);
     }
+    if book.sheet().step_model {
+        let typed = |field, typed: &str| Edit::Model(ModelEdit::Type { field, typed: typed.into() });
+        edits.extend([typed(ModelField::Mass, "1 kg"), typed(ModelField::Until, "1 s"), Edit::Model(ModelEdit::Run)]);
+        edits.extend(ForceName::ALL.map(|kind| Edit::Model(ModelEdit::AddForce { kind })));
+    }
     edits
 }
 
@@ -205,5 +213,5 @@ async fn every_control_of_the_bench_stands_for_an_edit() {
             })
         }));
     }
-    assert!(kinds.len() >= 47, "{} kinds of edits: {kinds:?}", kinds.len());
+    assert!(kinds.len() >= 58, "{} kinds of edits: {kinds:?}", kinds.len());
 }

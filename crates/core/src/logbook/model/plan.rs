@@ -132,7 +132,7 @@ impl Logbook {
             return Err(none());
         }
         let text = |value: f64, step: f64, unit: &str| format!("{} {unit}", Decimal::rounded(value, step).as_str());
-        plan.text.start = crate::step_model::StartText { t: format!("{} s", first), ..Default::default() };
+        plan.text.start = crate::step_model::StartText { t: format!("{first} s"), ..Default::default() };
         for (values, position, velocity) in
             [(&readings.x, ModelField::X, ModelField::Vx), (&readings.y, ModelField::Y, ModelField::Vy)]
         {

@@ -3,7 +3,7 @@
 use askama::Template;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{GroupOutcome, Outcome, Part, ResultSource};
+use zeitmass_core::logbook::{GroupOutcome, ModelRun, Outcome, Part, ResultSource};
 use zeitmass_core::quantity::DrawnFrom;
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
@@ -173,7 +173,7 @@ impl Scene<'_> {
         let parameter = match &plan.from {
             ResultFrom::Curve { parameter, .. } => parameter.clone(),
             ResultFrom::Model { run } => {
-                let fitted = self.book().state().model.run(*run).and_then(|r| r.parameter());
+                let fitted = self.book().state().model.run(*run).and_then(ModelRun::parameter);
                 fitted.map_or_else(String::new, |p| p.symbol)
             }
             ResultFrom::Column { .. } | ResultFrom::Calibration { .. } => String::new(),
@@ -313,7 +313,7 @@ impl Scene<'_> {
     /// The parameter a result starts from.
     fn found(&self, plan: &ResultPlan) -> String {
         if let ResultFrom::Model { run } = &plan.from {
-            let fitted = self.book().state().model.run(*run).and_then(|r| r.parameter());
+            let fitted = self.book().state().model.run(*run).and_then(ModelRun::parameter);
             return fitted.map(|p| parameter_text(&p)).unwrap_or_default();
         }
         let ResultFrom::Curve { graph, stretch, series, parameter } = &plan.from else { return String::new() };

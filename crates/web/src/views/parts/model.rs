@@ -230,8 +230,12 @@ impl Scene<'_> {
         };
         // An axis nothing is known of is asked for only where something is typed for it.
         let asked = |f: &ModelField| match f {
-            ModelField::X | ModelField::Vx => axes[0] || !text.value(*f).is_empty() || text.value(ModelField::Vx) != "",
-            ModelField::Y | ModelField::Vy => axes[1] || !text.value(*f).is_empty() || text.value(ModelField::Vy) != "",
+            ModelField::X | ModelField::Vx => {
+                axes[0] || !text.value(*f).is_empty() || !text.value(ModelField::Vx).is_empty()
+            }
+            ModelField::Y | ModelField::Vy => {
+                axes[1] || !text.value(*f).is_empty() || !text.value(ModelField::Vy).is_empty()
+            }
             ModelField::T => true,
             ModelField::Mass | ModelField::Step | ModelField::Until => false,
         };
@@ -510,7 +514,7 @@ impl Scene<'_> {
         let thinned = |worked: &Worked| -> Vec<Step> {
             let every = worked.curve.len().div_ceil(LAID).max(1);
             let mut all: Vec<Step> = worked.curve.iter().step_by(every).cloned().collect();
-            if (worked.curve.len().max(1) - 1) % every != 0 {
+            if !(worked.curve.len().max(1) - 1).is_multiple_of(every) {
                 all.extend(worked.curve.last().cloned());
             }
             all
@@ -543,7 +547,7 @@ impl Scene<'_> {
         if book.sheet().is_filmed() {
             let (_, film) = book.state().film_shown()?;
             film.scale()?;
-            return Some(Placing::Film(film.sight(), film.axes.origin));
+            return Some(Placing::Film(Box::new(film.sight()), film.axes.origin));
         }
         let number = book.state().run_on_stage()?;
         let run = book.footage(number)?.ok()?;
@@ -559,7 +563,7 @@ impl Scene<'_> {
 /// How places and directions of a model are laid over the stage.
 enum Placing<'a> {
     /// Over a film with a scale, by the axes as the person laid them, and their origin in px.
-    Film(Sight<'a>, [f64; 2]),
+    Film(Box<Sight<'a>>, [f64; 2]),
     /// Over the scene of a rig, so far from where the model is.
     Scene([f64; 2]),
 }
