@@ -65,7 +65,9 @@ async fn a_paper_dial_is_modelled_to_its_drag() {
     ruth.until("document.querySelectorAll('.model-shows svg path.model').length === 2").await;
     ruth.until("document.querySelector('.model-shows').innerText.includes('terminal speed')").await;
     // The path lies over the film, with the forces of the moment; in other steps nothing covers it.
+    ruth.click(".spine a[data-step=measure]").await;
     go_to(&ruth, 60).await;
+    ruth.click(".spine a[data-step=model]").await;
     ruth.until("document.querySelectorAll('#stage .model-layer [data-force]').length === 2").await;
     // A step of the ledger in numbers.
     ruth.click(".ledger [data-ledger-from='3']").await;
