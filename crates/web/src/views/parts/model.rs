@@ -3,7 +3,7 @@
 use askama::Template;
 use serde::Serialize;
 use zeitmass_core::logbook::{ColumnText, FittedPart, ModelOutcome, ModelRun, Part, RecordEdit, Trace, Worked};
-use zeitmass_core::motion::Sight;
+use zeitmass_core::motion::{FilmWork, Sight};
 use zeitmass_core::quantity::format::{plus_minus, to_step, with_unit};
 use zeitmass_core::quantity::{PrecisionText, Unit};
 use zeitmass_core::record::{ColumnId, ColumnKind};
@@ -547,7 +547,9 @@ impl Scene<'_> {
         if book.sheet().is_filmed() {
             let (_, film) = book.state().film_shown()?;
             film.scale()?;
-            return Some(Placing::Film(Box::new(film.sight()), film.axes.origin));
+            let sight = film.sight();
+            let aside = self.beside_path(film, &sight);
+            return Some(Placing::Film { sight: Box::new(sight), origin: film.axes.origin, aside });
         }
         let number = book.state().run_on_stage()?;
         let run = book.footage(number)?.ok()?;
@@ -560,10 +562,30 @@ impl Scene<'_> {
     }
 }
 
+impl Scene<'_> {
+    /// Where along an axis that is not compared the path lies over a film: in the middle of the trail it is held against.
+    fn beside_path(&self, film: &FilmWork, sight: &Sight<'_>) -> [f64; 2] {
+        let none = [0.0, 0.0];
+        let Some(compared) = self.book().compared(self.analysis()) else { return none };
+        let along = [compared.x, compared.y];
+        let own = |id: &ColumnId| along.contains(&Some(*id));
+        let Some(trail) = film.trails.iter().find(|t| t.columns.iter().any(own)) else { return none };
+        let count = trail.marks.len().max(1) as f64;
+        let mean = |axis: usize| trail.marks.values().map(|m| sight.place(m.at)[axis]).sum::<f64>() / count;
+        [0, 1].map(|axis| if along[axis].is_some() { 0.0 } else { mean(axis) })
+    }
+}
+
 /// How places and directions of a model are laid over the stage.
 enum Placing<'a> {
-    /// Over a film with a scale, by the axes as the person laid them, and their origin in px.
-    Film(Box<Sight<'a>>, [f64; 2]),
+    /// Over a film with a scale, by the axes as the person laid them.
+    Film {
+        sight: Box<Sight<'a>>,
+        /// Origin of the axes in px.
+        origin: [f64; 2],
+        /// So far along an axis that is not compared.
+        aside: [f64; 2],
+    },
     /// Over the scene of a rig, so far from where the model is.
     Scene([f64; 2]),
 }
@@ -571,7 +593,9 @@ enum Placing<'a> {
 impl Placing<'_> {
     fn at(&self, r: [f64; 2]) -> [f64; 2] {
         match self {
-            Self::Film(sight, _) => sight.picture_of(r).map(|v| rounded(v, 1)),
+            Self::Film { sight, aside, .. } => {
+                sight.picture_of([r[0] + aside[0], r[1] + aside[1]]).map(|v| rounded(v, 1))
+            }
             Self::Scene(off) => [r[0] + off[0], -(r[1] + off[1])].map(|v| rounded(v, 5)),
         }
     }
@@ -583,7 +607,7 @@ impl Placing<'_> {
             return [0.0, 0.0];
         }
         let seen = match self {
-            Self::Film(sight, origin) => {
+            Self::Film { sight, origin, .. } => {
                 let to = sight.picture_of(f.map(|v| 1e-3 * v / long));
                 let (dx, dy) = (to[0] - origin[0], to[1] - origin[1]);
                 let seen = dx.hypot(dy).max(1e-12);
