@@ -8,7 +8,7 @@ import { svg } from "./scene.js";
 const VERDIGRIS = "#6FC3B5";
 const CHALK = "#E9E4D6";
 /** Length of the largest force, in px. */
-const LONGEST = 90;
+const LONGEST = 64;
 
 /** Buttons of the part. */
 export function startModel() {
