@@ -85,9 +85,10 @@ async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError
     let shown: Vec<&ClassLab> = views.iter().filter(|l| l.begun > 0 && !l.taken_back).collect();
     let marks = progress.iter().map(|p| {
         let standing = p.standing.as_ref();
+        let slips = || standing.iter().flat_map(|s| s.slips.iter().map(|kind| kind.words())).collect();
         let mark = match standing {
             Some(s) if s.handed_in.is_some() => {
-                Mark::HandedIn { logbook: p.logbook, at: s.handed_in.map(moment).unwrap_or_default() }
+                Mark::HandedIn { logbook: p.logbook, at: s.handed_in.map(moment).unwrap_or_default(), slips: slips() }
             }
             Some(s) => Mark::Begun {
                 logbook: p.logbook,
@@ -98,6 +99,7 @@ async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError
                     [all, answered, _] => format!(", {answered}/{all} answers"),
                 },
                 edits: s.seq,
+                slips: slips(),
             },
             None => Mark::Opened { logbook: p.logbook },
         };

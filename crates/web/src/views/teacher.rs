@@ -104,10 +104,14 @@ pub(crate) enum Mark {
         trials: u32,
         answers: String,
         edits: u64,
+        /// Likely slips in its results.
+        slips: Vec<&'static str>,
     },
     HandedIn {
         logbook: Id,
         at: String,
+        /// Likely slips in its results.
+        slips: Vec<&'static str>,
     },
 }
 
