@@ -199,8 +199,23 @@ impl StepModel {
 }
 
 impl Ledger {
+    /// A time that misses an end of the run by rounding alone is that end: the last step is a sum of many.
+    fn inside(&self, t: f64) -> f64 {
+        let (Some(first), Some(last)) = (self.steps.first(), self.steps.last()) else { return t };
+        let near = 1e-9 * (last.t - first.t).max(1e-3);
+        let missed = |end: f64| (t - end).abs() <= near;
+        if t < first.t && missed(first.t) {
+            first.t
+        } else if t > last.t && missed(last.t) {
+            last.t
+        } else {
+            t
+        }
+    }
+
     /// Velocity at a time, linear between two steps; none outside the run.
     pub fn velocity_at(&self, t: f64) -> Option<[f64; 2]> {
+        let t = self.inside(t);
         let next = self.steps.partition_point(|s| s.t < t);
         let b = self.steps.get(next)?;
         let a = &self.steps[next.saturating_sub(1)];
@@ -211,10 +226,11 @@ impl Ledger {
 
     /// Position at a time: between two steps the cubic that has their positions and velocities (Hermite's interpolation). None outside the run.
     pub fn position_at(&self, t: f64) -> Option<[f64; 2]> {
+        let t = self.inside(t);
         let next = self.steps.partition_point(|s| s.t < t);
         let b = self.steps.get(next)?;
         if next == 0 {
-            return ((b.t - t).abs() < 1e-12 * b.t.abs().max(1.0)).then_some(b.position);
+            return (b.t == t).then_some(b.position);
         }
         let a = &self.steps[next - 1];
         let (h, s) = (b.t - a.t, (t - a.t) / (b.t - a.t));

@@ -167,16 +167,15 @@ fn braked_sledge_and_load_come_to_their_keys() {
         let table = recorded(&mut book, &["s", "v"], 5);
         let [t, s] = ["t", "s"].map(|symbol| column(&book, table, symbol));
         model(&mut book, ModelEdit::Compare { t, x: Some(s), y: None });
-        let of_slope = {
+        let foot = {
             let analysis = book.analyse();
             let made = analysis.tables.iter().find(|w| w.record.id == table).unwrap();
-            let cells = &made.columns[made.place(s).unwrap()].cells;
-            let ways = cells.iter().zip(&made.rows).map(|(c, r)| (c.value().unwrap().value, r.id));
-            ways.filter(|(way, _)| *way < 2.0).map(|(_, row)| row).collect::<Vec<_>>()
+            let ways = &made.columns[made.place(s).unwrap()].cells;
+            let row = ways.iter().position(|c| c.value().unwrap().value > 2.0).unwrap();
+            made.text(made.place(t).unwrap(), row)
         };
-        for row in of_slope {
-            done(&mut book, Edit::Record(RecordEdit::SetAside { row, aside: true, why: "the slope".into() }));
-        }
+        // The readings of the slope come before its start.
+        typed(&mut book, ModelField::T, &format!("{foot} s"));
         typed(&mut book, ModelField::Mass, "2.40 kg");
         typed(&mut book, ModelField::Step, "0.01 s");
         model(&mut book, ModelEdit::RemoveForce { place: 0 });
@@ -288,6 +287,25 @@ fn a_fitted_parameter_takes_in_the_truth_with_all_it_rests_on() {
             "{n} positions, start from the data {start}: {one} and {two} of {all}"
         );
     }
+}
+
+/// Held against one trail, then against the other, as one does without thinking: by choosing its times.
+#[test]
+fn another_table_is_chosen_by_its_times() {
+    let (mut book, dial) = sunk(5, 0.0205, 0.1);
+    let film = "weight-and-dial".to_owned();
+    done(&mut book, Edit::Film(FilmEdit::AddTrail { film, name: "weight".into(), table: None }));
+    let weight = book.state().film.films[0].trails[1].clone();
+    let marks = (0..40).map(|i| (i, [200.0, 40.0 + 0.1 * f64::from(i * i)])).collect();
+    done(&mut book, Edit::Film(FilmEdit::PlaceMarks { trail: weight.id, marks }));
+    let of = |book: &Logbook, table: TableId| ["t", "x", "y"].map(|symbol| column(book, table, symbol));
+    let ([t, _, y], [t2, x2, y2]) = (of(&book, dial), of(&book, weight.table));
+    model(&mut book, ModelEdit::Compare { t, x: None, y: Some(y) });
+    model(&mut book, ModelEdit::Compare { t: t2, x: None, y: Some(y) });
+    let compared = book.compared(&book.analyse()).unwrap();
+    assert_eq!((compared.t, compared.x, compared.y), (t2, Some(x2), Some(y2)));
+    // Within one table what does not go together is refused as before.
+    refused(&mut book, &Edit::Model(ModelEdit::Compare { t: t2, x: Some(x2), y: Some(y) }));
 }
 
 #[test]

@@ -196,6 +196,23 @@ fn a_fitted_drag_takes_in_the_truth() {
     assert!(far.in_uncertainties.unwrap() > 100.0);
 }
 
+/// The last reading is part of the run, however steps add up.
+#[test]
+fn the_last_reading_is_never_lost_to_rounding() {
+    for start in [0.0, 0.1, 0.1167, 0.35] {
+        for count in 1..400 {
+            let end = format!("{:.4}", start + 0.05 * f64::from(count));
+            let text = format!(
+                "mass = \"1 kg\"\nstep = \"0.05 s\"\nuntil = \"{end} s\"\nstart = {{ t = \"{start} s\" }}\n[[forces]]\nkind = \"weight\"\n"
+            );
+            let ledger = model(&text).run().unwrap();
+            let end: f64 = end.parse().unwrap();
+            assert!(ledger.position_at(end).is_some() && ledger.velocity_at(end).is_some(), "{start} to {end}");
+            assert!(ledger.position_at(start).is_some() && ledger.position_at(start - 0.01).is_none());
+        }
+    }
+}
+
 #[test]
 fn nonsense_is_told_in_a_sentence() {
     for (from, to, word) in [

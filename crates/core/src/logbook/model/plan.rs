@@ -1,5 +1,6 @@
 //! Plans edits of the step model.
 
+use super::worked::suits;
 use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelPlan, ModelRun, ModelState};
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
@@ -97,6 +98,15 @@ impl Logbook {
     /// Columns of one table, of the kinds a motion needs.
     fn compared_columns(&self, t: ColumnId, x: Option<ColumnId>, y: Option<ColumnId>) -> Result<Compared, Refusal> {
         let (table, _, _) = self.column(t)?;
+        let analysis = self.analyse();
+        // Times of another table bring its own positions with them: those of the table before do not go with them.
+        let own = |id: &ColumnId| table.column(*id).is_some();
+        if !x.iter().chain(&y).any(own) && self.compared(&analysis).is_some_and(|c| !own(&c.t)) {
+            let there = analysis.tables.iter().find(|w| w.record.id == table.id);
+            if let Some(offered) = there.and_then(super::worked::offered) {
+                return self.compared_columns(t, offered.x, offered.y);
+            }
+        }
         if x.is_none() && y.is_none() {
             return Err(nothing_changed("Choose a column of positions, along x or along y.".to_owned()));
         }
@@ -108,7 +118,7 @@ impl Logbook {
             return Err(nothing_changed("Time and position have to stand in one table.".to_owned()));
         }
         let with = Compared { t, x, y };
-        if self.suits(with) {
+        if suits(&analysis, with) {
             Ok(with)
         } else {
             Err(nothing_changed("A model is held against a column of times and columns of lengths.".to_owned()))
@@ -126,7 +136,11 @@ impl Logbook {
         let readings = self.compared_readings(&analysis).ok_or_else(none)?;
         // Who has typed when it starts wants the readings from there on.
         let typed = quantity(&plan.text.start.t, "s", "t").ok().filter(|_| !plan.start_from_data);
-        let readings = readings.between(typed.unwrap_or(f64::MIN), f64::MAX);
+        let last = readings.t.iter().copied().fold(f64::NEG_INFINITY, f64::max);
+        let readings = match typed {
+            Some(from) => readings.between(from, last),
+            None => readings,
+        };
         let first = readings.t.iter().copied().fold(f64::INFINITY, f64::min);
         if !first.is_finite() {
             return Err(none());
@@ -171,7 +185,7 @@ impl Logbook {
         let (model, _) = self.model_of(&plan.text, &analysis).map_err(nothing_changed)?;
         model.run().map_err(nothing_changed)?;
         let mut changes = self.set_model(plan.clone());
-        let number = runs.last().map_or(1, |r| r.number + 1);
+        let number = runs.last().map_or(1, |r| r.number.saturating_add(1));
         let run = ModelRun { id: fresh.next(), number, plan: Box::new(plan), fitted };
         changes.push(Change::Model(ModelChange::Insert { place: runs.len(), run: Box::new(run) }));
         Ok(changes)

@@ -1,12 +1,14 @@
 //! What follows from the step model: its curves, how near it comes to the readings, and its ledger.
 
+use std::collections::BTreeSet;
+
 use nalgebra::{DMatrix, DVector};
 
 use super::plan::MOST_STEPS;
 use super::{Compared, ModelPlan, ModelRun, ModelRunId};
 use crate::graph::{GraphPlan, Point, build};
 use crate::logbook::{Analysis, Logbook};
-use crate::quantity::{Dimension, Unit};
+use crate::quantity::Unit;
 use crate::record::{ColumnId, Stop, Table};
 use crate::step_model::{
     Agreement, ForceText, HeldValues, Ledger, Method, ModelField, ModelText, Readings, Step, StepModel, Terminal,
@@ -65,24 +67,10 @@ impl Logbook {
         self.held_quantities().into_iter().map(|(symbol, (value, unit))| (symbol, (value.value, unit))).collect()
     }
 
-    /// Whether columns have the units of a motion.
-    pub(super) fn suits(&self, with: Compared) -> bool {
-        let analysis = self.analyse();
-        let of = |id: ColumnId, dimension: &Dimension| {
-            let column = analysis.tables.iter().find_map(|t| Some(&t.columns[t.place(id)?]));
-            column.and_then(|c| c.unit.as_ref().ok()).is_some_and(|u| u.dimension() == *dimension)
-        };
-        let (time, length) = (unit("s").dimension(), unit("m").dimension());
-        of(with.t, &time) && with.x.iter().chain(&with.y).all(|id| of(*id, &length))
-    }
-
     /// The readings the model is held against: those chosen, or the first table that has times and positions.
     pub fn compared(&self, analysis: &Analysis) -> Option<Compared> {
-        let there = |c: &Compared| {
-            let table = self.state.table_of(c.t);
-            table.is_some_and(|t| c.x.iter().chain(&c.y).all(|id| t.column(*id).is_some()))
-        };
-        if let Some(chosen) = self.state.model.compared.filter(there) {
+        // A formula may have come to another unit since.
+        if let Some(chosen) = self.state.model.compared.filter(|c| suits(analysis, *c)) {
             return Some(chosen);
         }
         analysis.tables.iter().find_map(offered)
@@ -108,12 +96,18 @@ impl Logbook {
             Some(series.points.into_iter().filter(|p| !p.aside).map(|p| in_si(p, size)).collect())
         };
         let (along_x, along_y) = (points(x), points(y));
-        let rows = |all: &Option<Vec<Point>>| all.iter().flatten().map(|p| p.row).collect::<Vec<_>>();
-        let (in_x, in_y) = (rows(&along_x), rows(&along_y));
-        let both =
-            |p: &Point| (along_x.is_none() || in_x.contains(&p.row)) && (along_y.is_none() || in_y.contains(&p.row));
-        let kept = |all: Option<Vec<Point>>| all.map(|all| all.into_iter().filter(|p| both(p)).collect::<Vec<_>>());
-        let (along_x, along_y) = (kept(along_x.clone()), kept(along_y.clone()));
+        let (along_x, along_y) = match (along_x, along_y) {
+            // Only rows that have both.
+            (Some(x), Some(y)) => {
+                let rows = |all: &[Point]| all.iter().map(|p| p.row).collect::<BTreeSet<_>>();
+                let (in_x, in_y) = (rows(&x), rows(&y));
+                let kept = |all: Vec<Point>, other: &BTreeSet<u32>| {
+                    all.into_iter().filter(|p| other.contains(&p.row)).collect::<Vec<_>>()
+                };
+                (Some(kept(x, &in_y)), Some(kept(y, &in_x)))
+            }
+            one => one,
+        };
         let times = along_x.as_ref().or(along_y.as_ref())?;
         let all: Vec<&Point> = along_x.iter().chain(&along_y).flatten().collect();
         let quadratic = |of: fn(&Point) -> f64| {
@@ -155,6 +149,9 @@ impl Logbook {
     /// All models that were run, worked out.
     pub(in crate::logbook) fn models(&self, analysis: &Analysis, stop: &Stop) -> Vec<ModelOutcome> {
         let runs = &self.state.model.runs;
+        if runs.is_empty() {
+            return Vec::new();
+        }
         let read = self.compared_readings(analysis).map_or(0, |r| r.t.len());
         let one = |(i, run): (usize, &ModelRun)| {
             let before = i.checked_sub(1).and_then(|i| runs.get(i));
@@ -213,6 +210,13 @@ impl Logbook {
         let mut columns = table.record.columns.iter();
         columns.find(|c| c.formula.as_ref().is_some_and(|f| f.tree() == wanted.tree())).map(|c| c.id)
     }
+}
+
+/// Whether columns stand in one table and have the units of a motion.
+pub(super) fn suits(analysis: &Analysis, with: Compared) -> bool {
+    let Some(table) = analysis.tables.iter().find(|t| t.place(with.t).is_some()) else { return false };
+    let (times, lengths) = columns_of(table);
+    times.contains(&with.t) && with.x.iter().chain(&with.y).all(|id| lengths.contains(id))
 }
 
 /// Position and velocity at the first of some points (time, position), ascending: the parabola through the first seven.
@@ -285,7 +289,7 @@ fn columns_of(table: &Table) -> (Vec<ColumnId>, Vec<ColumnId>) {
 }
 
 /// What a table offers by itself: its first times, and x and y by their symbols, or the first lengths.
-fn offered(table: &Table) -> Option<Compared> {
+pub(super) fn offered(table: &Table) -> Option<Compared> {
     if table.rows.is_empty() {
         return None;
     }
