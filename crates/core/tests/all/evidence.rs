@@ -55,7 +55,7 @@ fn what_comes_out_again_is_believed() {
     // The same instruments in an empty logbook of the same seed: only when the hypothesis was made, nobody can know.
     let again = brought_into(open(THRUST, 5), file_of(&book));
     assert_eq!(doubted(&again), Vec::<String>::new());
-    assert_eq!(again.brought(), BroughtParts { readings: 0, forecast: 1 });
+    assert_eq!(again.brought(), BroughtParts { forecast: 1, ..BroughtParts::default() });
     let hypothesis = again.state().forecast.hypothesis.clone().unwrap();
     assert!(hypothesis.brought && hypothesis.at == 1_800_000_000);
     // In the logbook it came from, nothing is in doubt.
@@ -130,7 +130,7 @@ fn forged_evidence_is_marked() {
     // Where the rig was seen running, what was said before stands; elsewhere nobody knows when it was said.
     assert_eq!(brought_into(book.clone(), early.clone()).state().forecast, book.state().forecast);
     let own = brought_into(open(THRUST, 5), early);
-    assert_eq!(own.brought(), BroughtParts { readings: 0, forecast: 1 });
+    assert_eq!(own.brought(), BroughtParts { forecast: 1, ..BroughtParts::default() });
     assert_eq!(own.state().forecast.hypothesis.as_ref().unwrap().at, 1_800_000_000);
 }
 

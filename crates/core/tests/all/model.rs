@@ -5,7 +5,8 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 use zeitmass_core::logbook::{
-    Edit, FilmEdit, Logbook, ModelEdit, ModelOutcome, RecordEdit, ResultEdit, ResultSource, RunEdit, Trace,
+    Edit, FilmEdit, Logbook, ModelEdit, ModelOutcome, OfficeEdit, RecordEdit, ResultEdit, ResultSource, RunEdit, State,
+    Trace,
 };
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_core::record::TableId;
@@ -104,7 +105,7 @@ fn the_dial_comes_to_its_drag_and_shows_what_changed() {
     model(&mut book, ModelEdit::AddForce { kind: ForceName::DragSquared });
     done(&mut book, Edit::Model(ModelEdit::Fit { place: 1 })).unwrap();
     let outcome = newest(&book);
-    assert_eq!(outcome.changed[0], "drag squared added");
+    assert_eq!(outcome.changed.unwrap()[0], "drag squared added");
     let worked = outcome.worked.unwrap();
     let terminal = worked.terminal.unwrap();
     let p = book.state().model.runs[1].parameter().unwrap();
@@ -116,10 +117,11 @@ fn the_dial_comes_to_its_drag_and_shows_what_changed() {
     assert!((0.5..1.6).contains(&in_u(&book)), "{}", in_u(&book));
     // Its curve lies over the student's own graph too.
     let analysis = book.analyse();
-    let figure = book.model_figure(&analysis, Trace::Y).unwrap();
+    let held = book.compared(&analysis).unwrap();
+    let figure = book.model_figure(&analysis, held, Trace::Y).unwrap();
     assert_eq!(figure.models.iter().map(|m| m.newest).collect::<Vec<_>>(), [false, true]);
     assert_eq!(figure.models[1].left.len(), worked.at.len());
-    assert!(book.model_figure(&analysis, Trace::Vy).is_none());
+    assert!(book.model_figure(&analysis, held, Trace::Vy).is_none());
     // Constant: the fitted parameter, with its uncertainty, until the model is deleted.
     let run = book.state().model.runs[1].id;
     done(&mut book, Edit::Result(ResultEdit::ChooseSource { result: 1, from: ResultSource::Model { run } }));
@@ -137,7 +139,7 @@ fn the_dial_comes_to_its_drag_and_shows_what_changed() {
     let kind = zeitmass_core::record::ColumnKind::Worked;
     done(&mut book, Edit::Record(RecordEdit::AddColumn { table, kind, text }));
     let analysis = book.analyse();
-    let figure = book.model_figure(&analysis, Trace::Vy).unwrap();
+    let figure = book.model_figure(&analysis, held, Trace::Vy).unwrap();
     assert!(figure.models[1].points.last().unwrap().1 < -1.3);
 }
 
@@ -304,8 +306,39 @@ fn another_table_is_chosen_by_its_times() {
     model(&mut book, ModelEdit::Compare { t: t2, x: None, y: Some(y) });
     let compared = book.compared(&book.analyse()).unwrap();
     assert_eq!((compared.t, compared.x, compared.y), (t2, Some(x2), Some(y2)));
+    // A model stays with the readings it was run beside; the list of one body knows nothing of the other.
+    typed(&mut book, ModelField::Mass, "800 g");
+    model(&mut book, ModelEdit::StartFromData);
+    model(&mut book, ModelEdit::Run);
+    let of_weight = in_u(&book);
+    model(&mut book, ModelEdit::Compare { t, x: None, y: Some(y) });
+    assert_eq!(in_u(&book), of_weight);
+    let analysis = book.analyse();
+    let held = book.compared(&analysis).unwrap();
+    assert!(
+        analysis.models_of(held).is_empty() && book.model_figure(&analysis, held, Trace::Y).unwrap().models.is_empty()
+    );
+    model(&mut book, ModelEdit::StartFromData);
+    model(&mut book, ModelEdit::Run);
+    let analysis = book.analyse();
+    assert!(analysis.models.iter().all(|m| m.changed.is_none()) && analysis.models_of(held).len() == 1);
+    // What was fitted is known as little as readings when it comes from a file with another number in it.
+    model(&mut book, ModelEdit::AddForce { kind: ForceName::DragSquared });
+    model(&mut book, ModelEdit::Fit { place: 1 });
+    let mut content = book.state().clone();
+    let restore = |book: &mut Logbook, content: &State| {
+        let content = Box::new(content.clone());
+        done(book, Edit::Office(OfficeEdit::Restore { content }));
+        book.brought().models
+    };
+    assert_eq!(restore(&mut book, &content), 0);
+    content.model.runs[2].fitted.as_mut().unwrap().value = 0.0205;
+    assert_eq!(restore(&mut book, &content), 1);
     // Within one table what does not go together is refused as before.
-    refused(&mut book, &Edit::Model(ModelEdit::Compare { t: t2, x: Some(x2), y: Some(y) }));
+    let [t, x, y] = of(&book, book.state().film.films[0].trails[1].table);
+    let other = of(&book, book.state().film.films[0].trails[0].table)[2];
+    assert_ne!(y, other);
+    refused(&mut book, &Edit::Model(ModelEdit::Compare { t, x: Some(x), y: Some(other) }));
 }
 
 #[test]
@@ -407,7 +440,7 @@ proptest! {
             let _ = book.analyse();
         }
         let held = serde_json::to_string(book.state()).unwrap();
-        let again: zeitmass_core::logbook::State = serde_json::from_str(&held).unwrap();
+        let again: State = serde_json::from_str(&held).unwrap();
         prop_assert_eq!(&again, book.state());
         for _ in 0..did {
             book.apply(&Edit::Undo, 0).unwrap();

@@ -94,7 +94,9 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
                 }
             }
             Content::Model(m) => {
-                body.picture(draw::picture(&m.svg), &format!("Figure {}", m.number));
+                for svg in &m.svgs {
+                    body.picture(draw::picture(svg), &format!("Figure {}", m.number));
+                }
                 body.html("Caption", &escape(&format!("Figure {}. {}", m.number, m.sentences.join(" "))));
                 let head = ["Model", "What changed", "distance", "in u"].map(str::to_owned);
                 body.cells(&[head.to_vec()], &m.rows.iter().map(|r| (r.to_vec(), false)).collect::<Vec<_>>());

@@ -7,8 +7,8 @@ use zeitmass_store::{Id, LogbookInfo};
 
 use super::bench::people;
 use super::parts::{
-    AnswerWords, ClaimView, ColumnHead, Look, Marks, ResultView, RowView, Scene, Written, answers_in_words,
-    brought_words, heads_of, held_words, missing, rows_of, sentences,
+    AnswerWords, ClaimView, ColumnHead, Look, Marks, ResultView, RowView, Scene, Written, WrittenModel,
+    answers_in_words, brought_words, heads_of, held_words, missing, rows_of, sentences,
 };
 use crate::desks::Sight;
 use crate::draw::{self, Audience};
@@ -38,15 +38,6 @@ pub(crate) struct Figure {
     pub sentences: Vec<String>,
     /// What was written about the intercept; with the first graph only.
     pub intercept: String,
-}
-
-/// The step model of the write-up.
-pub(crate) struct WrittenModel {
-    pub number: usize,
-    pub svg: String,
-    pub sentences: Vec<String>,
-    /// Number, what changed, distance, and distance in uncertainties of each model.
-    pub rows: Vec<[String; 4]>,
 }
 
 /// The write-up as a page, for reading and printing.
@@ -201,9 +192,8 @@ impl Scene<'_> {
                 ("Result", Content::Result(Box::new(self.results().into_iter().find(|r| r.id == id)?)))
             }
             Shows::Model => {
-                let (svg, sentences, rows) = self.written_model()?;
-                let number = laid.number.unwrap_or_default();
-                ("Step model", Content::Model(Box::new(WrittenModel { number, svg, sentences, rows })))
+                let model = self.written_model(laid.number.unwrap_or_default())?;
+                ("Step model", Content::Model(Box::new(model)))
             }
             Shows::Claim => ("Claim", Content::Claim(Box::new(self.claim()))),
             Shows::Text(field) => (field.title(), Content::Typed(text(field))),

@@ -52,9 +52,9 @@ impl Trace {
 }
 
 impl Logbook {
-    /// Columns across and up of a trace; none where they are not there.
-    pub fn columns_of_trace(&self, analysis: &Analysis, trace: Trace) -> Option<(ColumnId, ColumnId)> {
-        let Compared { t, x, y } = self.compared(analysis)?;
+    /// Columns across and up of a trace of readings; none where they are not there.
+    pub fn columns_of_trace(&self, analysis: &Analysis, with: Compared, trace: Trace) -> Option<(ColumnId, ColumnId)> {
+        let Compared { t, x, y } = with;
         Some(match trace {
             Trace::X => (t, x?),
             Trace::Y => (t, y?),
@@ -69,33 +69,50 @@ impl Logbook {
         if analysis.models.is_empty() {
             return;
         }
-        let traces: Vec<_> =
-            Trace::ALL.into_iter().filter_map(|t| Some((t, self.columns_of_trace(analysis, t)?))).collect();
-        let models = std::mem::take(&mut analysis.models);
-        for graph in analysis.graphs.iter_mut().filter_map(|(_, g)| g.as_mut()) {
+        let mut laid = Vec::new();
+        for (place, (_, graph)) in analysis.graphs.iter().enumerate() {
+            let Some(graph) = graph else { continue };
             let shown = graph.series.first().map(|s| s.columns);
-            if let Some((trace, _)) = traces.iter().find(|(_, columns)| Some(*columns) == shown) {
-                graph.models = curves(&models, *trace, graph);
+            let with = analysis.models.iter().rev().find_map(|m| {
+                let with = m.compared?;
+                let mut traces = Trace::ALL.into_iter();
+                let trace = traces.find(|t| self.columns_of_trace(analysis, with, *t) == shown && shown.is_some())?;
+                Some((with, trace))
+            });
+            if let Some((with, trace)) = with {
+                laid.push((place, curves(&analysis.models_of(with), trace, graph)));
             }
         }
-        analysis.models = models;
+        for (place, models) in laid {
+            if let Some(graph) = &mut analysis.graphs[place].1 {
+                graph.models = models;
+            }
+        }
     }
 
-    /// A graph of readings and models, what is left below it.
-    pub fn model_figure(&self, analysis: &Analysis, trace: Trace) -> Option<Graph> {
-        let (x, y) = self.columns_of_trace(analysis, trace)?;
+    /// A graph of readings and the models that are held against them, what is left below it.
+    pub fn model_figure(&self, analysis: &Analysis, with: Compared, trace: Trace) -> Option<Graph> {
+        let (x, y) = self.columns_of_trace(analysis, with, trace)?;
         let plan = GraphPlan { x: Some(x), y: Some(y), grouped: false, ..GraphPlan::default() };
         let mut graph = build(&plan, &analysis.tables)?;
-        graph.models = curves(&analysis.models, trace, &graph);
+        let models = analysis.models_of(with);
+        graph.models = curves(&models, trace, &graph);
         let axis = match trace {
             Trace::X => Some(0),
             Trace::Y => Some(1),
             Trace::Vx | Trace::Vy | Trace::Path => None,
         };
-        if let (Some(axis), Some(newest)) = (axis, analysis.models.last()) {
+        if let (Some(axis), Some(newest)) = (axis, models.last()) {
             lay_left(&mut graph, newest, axis);
         }
         Some(graph)
+    }
+}
+
+impl Analysis {
+    /// The models that are held against these readings, in order.
+    pub fn models_of(&self, with: Compared) -> Vec<&ModelOutcome> {
+        self.models.iter().filter(|m| m.compared == Some(with)).collect()
     }
 }
 
@@ -114,9 +131,9 @@ fn lay_left(graph: &mut Graph, newest: &ModelOutcome, axis: usize) {
     }
 }
 
-fn curves(models: &[ModelOutcome], trace: Trace, graph: &Graph) -> Vec<ModelCurve> {
+fn curves(models: &[&ModelOutcome], trace: Trace, graph: &Graph) -> Vec<ModelCurve> {
     let (sx, sy) = (graph.x.unit.size(), graph.y.unit.size());
-    let one = |(i, model): (usize, &ModelOutcome)| {
+    let one = |(i, model): (usize, &&ModelOutcome)| {
         let worked = model.worked.as_ref().ok()?;
         let points = worked.curve.iter().map(|step| trace.at(step)).map(|(x, y)| (x / sx, y / sy)).collect();
         Some(ModelCurve { number: model.number, newest: i + 1 == models.len(), points, left: Vec::new() })

@@ -133,7 +133,8 @@ impl Logbook {
             )
         };
         let analysis = self.analyse();
-        let readings = self.compared_readings(&analysis).ok_or_else(none)?;
+        let with = self.compared(&analysis).ok_or_else(none)?;
+        let readings = Self::compared_readings(&analysis, with).ok_or_else(none)?;
         // Who has typed when it starts wants the readings from there on.
         let typed = quantity(&plan.text.start.t, "s", "t").ok().filter(|_| !plan.start_from_data);
         let last = readings.t.iter().copied().fold(f64::NEG_INFINITY, f64::max);
@@ -171,22 +172,26 @@ impl Logbook {
         fresh: &mut Fresh,
     ) -> Result<Vec<Change>, Refusal> {
         let runs = &self.state.model.runs;
-        let same = runs.last().filter(|last| *last.plan == plan && last.fitted.is_none() && fitted.is_none());
+        if runs.len() >= MOST_RUNS {
+            return Err(Refusal::Limit(format!("A logbook can keep {MOST_RUNS} models. Delete one first.")));
+        }
+        let analysis = self.analyse();
+        let compared = self.compared(&analysis);
+        let same = runs.last().filter(|last| {
+            *last.plan == plan && last.compared == compared && last.fitted.is_none() && fitted.is_none()
+        });
         if let Some(last) = same {
             return Err(nothing_changed(format!(
                 "Model {} is set just so. Change something, then run it again.",
                 last.number
             )));
         }
-        if runs.len() >= MOST_RUNS {
-            return Err(Refusal::Limit(format!("A logbook can keep {MOST_RUNS} models. Delete one first.")));
-        }
-        let analysis = self.analyse();
-        let (model, _) = self.model_of(&plan.text, &analysis).map_err(nothing_changed)?;
+        let readings = compared.and_then(|with| Self::compared_readings(&analysis, with));
+        let (model, _) = self.model_of(&plan.text, readings).map_err(nothing_changed)?;
         model.run().map_err(nothing_changed)?;
         let mut changes = self.set_model(plan.clone());
         let number = runs.last().map_or(1, |r| r.number.saturating_add(1));
-        let run = ModelRun { id: fresh.next(), number, plan: Box::new(plan), fitted };
+        let run = ModelRun { id: fresh.next(), number, plan: Box::new(plan), compared, fitted };
         changes.push(Change::Model(ModelChange::Insert { place: runs.len(), run: Box::new(run) }));
         Ok(changes)
     }
@@ -202,7 +207,8 @@ impl Logbook {
             values.insert(field, format!("{} {unit}", guess(kind)));
         }
         let analysis = self.analyse();
-        let (model, readings) = self.model_of(&plan.text, &analysis).map_err(nothing_changed)?;
+        let readings = self.compared(&analysis).and_then(|with| Self::compared_readings(&analysis, with));
+        let (model, readings) = self.model_of(&plan.text, readings).map_err(nothing_changed)?;
         let readings = readings
             .ok_or_else(|| nothing_changed("A fit needs readings: times and positions in one table.".to_owned()))?;
         let sought = Sought { place, start: plan.start_from_data, mass_u: mass_u(&plan.text) };
@@ -235,6 +241,7 @@ impl Logbook {
             u,
             freedom: Some(found.freedom).filter(|f| f.is_finite()),
             n: found.agreement.n,
+            brought: false,
         };
         let word = format!("{} = {}, fitted.", field.name(), with_unit(&plus_minus(value, u), &said));
         Ok(Planned { word: Some(word), ..self.run_model(plan, Some(part), fresh)?.into() })

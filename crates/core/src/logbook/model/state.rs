@@ -52,6 +52,9 @@ pub struct ModelRun {
     pub number: u32,
     /// How it was set.
     pub plan: Box<ModelPlan>,
+    /// The readings it was held against.
+    #[serde(default)]
+    pub compared: Option<Compared>,
     /// The parameter that was fitted, if one was.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub fitted: Option<FittedPart>,
@@ -70,6 +73,9 @@ pub struct FittedPart {
     pub freedom: Option<f64>,
     /// Number of positions.
     pub n: usize,
+    /// Whether it comes from a file and could not be checked.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub brought: bool,
 }
 
 impl ModelRun {
@@ -102,9 +108,18 @@ impl ModelState {
         self.runs.iter().find(|r| r.id == id)
     }
 
+    /// What was fitted in models from a file is known as little as its readings, unless it stands in this logbook too.
+    pub(in crate::logbook) fn doubt(&mut self, own: &Self) {
+        let known = |run: &ModelRun| own.runs.iter().any(|r| r.plan == run.plan && r.fitted == run.fitted);
+        for run in self.runs.iter_mut().filter(|r| !known(r)) {
+            run.fitted.iter_mut().for_each(|part| part.brought = true);
+        }
+    }
+
     /// Gives what it names the ids it has now.
     pub(in crate::logbook) fn renumber(&mut self, id: &mut impl FnMut(&mut u32)) {
-        if let Some(Compared { t, x, y }) = &mut self.compared {
+        let all = self.runs.iter_mut().map(|r| &mut r.compared).chain([&mut self.compared]);
+        for Compared { t, x, y } in all.flatten() {
             id(t);
             x.iter_mut().chain(y).for_each(&mut *id);
         }

@@ -27,8 +27,10 @@ pub struct ModelOutcome {
     pub id: ModelRunId,
     /// Its number as shown.
     pub number: u32,
-    /// What is other than in the one before; empty for the first.
-    pub changed: Vec<String>,
+    /// The readings it is held against.
+    pub compared: Option<Compared>,
+    /// What is other than in the one before that is held against the same readings; none for the first.
+    pub changed: Option<Vec<String>>,
     /// What it leads to, or why it cannot be run.
     pub worked: Result<Worked, String>,
 }
@@ -86,8 +88,8 @@ impl Logbook {
     }
 
     /// Times and positions that are not set aside, in coherent SI units.
-    pub(super) fn compared_readings(&self, analysis: &Analysis) -> Option<Readings> {
-        let Compared { t, x, y } = self.compared(analysis)?;
+    pub(super) fn compared_readings(analysis: &Analysis, with: Compared) -> Option<Readings> {
+        let Compared { t, x, y } = with;
         let points = |up: Option<ColumnId>| -> Option<Vec<Point>> {
             let plan = GraphPlan { x: Some(t), y: Some(up?), grouped: false, ..GraphPlan::default() };
             let graph = build(&plan, &analysis.tables)?;
@@ -134,9 +136,8 @@ impl Logbook {
     pub(super) fn model_of(
         &self,
         text: &ModelText,
-        analysis: &Analysis,
+        readings: Option<Readings>,
     ) -> Result<(StepModel, Option<Readings>), String> {
-        let readings = self.compared_readings(analysis);
         let last = readings.iter().flat_map(|r| &r.t).copied().reduce(f64::max);
         let (model, _) = text.read(&self.held_values(), last)?;
         if (model.until - model.start) / model.step > MOST_STEPS {
@@ -152,25 +153,31 @@ impl Logbook {
         if runs.is_empty() {
             return Vec::new();
         }
-        let read = self.compared_readings(analysis).map_or(0, |r| r.t.len());
         let one = |(i, run): (usize, &ModelRun)| {
-            let before = i.checked_sub(1).and_then(|i| runs.get(i));
+            let alike = |other: &&ModelRun| other.compared == run.compared;
+            let before = runs[..i].iter().rev().find(alike);
+            let newest = !runs[i + 1..].iter().any(|other| alike(&other));
             ModelOutcome {
                 id: run.id,
                 number: run.number,
-                changed: before.map_or_else(Vec::new, |before| changed(&before.plan, &run.plan)),
-                worked: if stop.is_set() {
-                    Err(String::new())
-                } else {
-                    self.work(run, analysis, (read, i + 1 == runs.len()))
-                },
+                compared: run.compared.filter(|with| suits(analysis, *with)),
+                changed: before.map(|before| changed(&before.plan, &run.plan)),
+                worked: if stop.is_set() { Err(String::new()) } else { self.work(run, analysis, newest) },
             }
         };
         runs.iter().enumerate().map(one).collect()
     }
 
-    fn work(&self, run: &ModelRun, analysis: &Analysis, (read, newest): (usize, bool)) -> Result<Worked, String> {
-        let (model, readings) = self.model_of(&run.plan.text, analysis)?;
+    /// The readings a model was held against, as they are now; none where they are gone.
+    fn readings_of(analysis: &Analysis, run: &ModelRun) -> Option<Readings> {
+        let with = run.compared.filter(|with| suits(analysis, *with))?;
+        Self::compared_readings(analysis, with)
+    }
+
+    fn work(&self, run: &ModelRun, analysis: &Analysis, newest: bool) -> Result<Worked, String> {
+        let readings = Self::readings_of(analysis, run);
+        let read = readings.as_ref().map_or(0, |r| r.t.len());
+        let (model, readings) = self.model_of(&run.plan.text, readings)?;
         let ledger = model.run()?;
         let steps = ledger.steps.len().saturating_sub(1);
         let every = steps.div_ceil(DRAWN).max(1);
@@ -196,7 +203,7 @@ impl Logbook {
     /// A sentence when there is no such model, or it cannot be run any more.
     pub fn ledger(&self, id: ModelRunId) -> Result<Ledgered, String> {
         let run = self.state.model.run(id).ok_or("This model is no longer in the logbook.")?;
-        let (model, _) = self.model_of(&run.plan.text, &self.analyse())?;
+        let (model, _) = self.model_of(&run.plan.text, Self::readings_of(&self.analyse(), run))?;
         let ledger = model.run()?;
         Ok(Ledgered { model, ledger })
     }

@@ -17,12 +17,14 @@ pub struct BroughtParts {
     pub readings: usize,
     /// Sketches, the hypothesis, the prediction.
     pub forecast: usize,
+    /// Fitted parameters of step models.
+    pub models: usize,
 }
 
 impl BroughtParts {
     /// All together.
     pub fn total(self) -> usize {
-        self.readings + self.forecast
+        self.readings + self.forecast + self.models
     }
 }
 
@@ -36,7 +38,8 @@ pub(super) fn count_brought(state: &State) -> BroughtParts {
     let forecast = sketches.values().chain(earlier).filter(|s| s.brought).count()
         + usize::from(hypothesis.as_ref().is_some_and(|h| h.brought))
         + usize::from(prediction.as_ref().is_some_and(|p| p.brought));
-    BroughtParts { readings: readings.count(), forecast }
+    let models = state.model.runs.iter().filter(|r| r.fitted.is_some_and(|f| f.brought)).count();
+    BroughtParts { readings: readings.count(), forecast, models }
 }
 
 impl Logbook {

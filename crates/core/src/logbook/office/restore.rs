@@ -58,6 +58,7 @@ impl Logbook {
             there.check_evidence(&mut state, at);
             state.change_deal(back).map_err(misfit)?;
         }
+        state.model.doubt(&self.state.model);
         let brought = count_brought(&state).total();
         renumber(&mut state, fresh);
         let mut changes = vec![Change::Office(OfficeChange::All { state: Box::new(state) })];

@@ -49,7 +49,12 @@ pub(crate) fn brought_words(brought: BroughtParts) -> String {
         n => Some(format!("{n} readings")),
     };
     let forecast = (brought.forecast > 0).then(|| "the forecast".to_owned());
-    let all: Vec<String> = readings.into_iter().chain(forecast).collect();
+    let models = match brought.models {
+        0 => None,
+        1 => Some("1 fitted parameter".to_owned()),
+        n => Some(format!("{n} fitted parameters")),
+    };
+    let all: Vec<String> = readings.into_iter().chain(forecast).chain(models).collect();
     all.join(" and ")
 }
 

@@ -27,6 +27,7 @@ pub(crate) use constant::{ResultView, TermView};
 pub(crate) use forecast::Written;
 pub(crate) use graph::sentences;
 pub(crate) use header::{brought_words, missing};
+pub(crate) use model::WrittenModel;
 pub(crate) use questions::{AnswerWords, answers_in_words};
 pub(crate) use record::{ColumnHead, Marks, RowView, heads_of, held_words, rows_of};
 pub(crate) use texts::ClaimView;

@@ -18,6 +18,7 @@ use crate::notation::symbol_html;
 use crate::wish::{json, wish};
 use ledger::LedgerView;
 use said::RunView;
+pub(crate) use said::WrittenModel;
 
 /// A column to choose.
 struct ColumnChoice {
@@ -158,9 +159,10 @@ impl Scene<'_> {
             ModelField::Mass | ModelField::Step | ModelField::Until => false,
         };
         let trace = self.trace(axes);
-        let newest = analysis.models.last();
+        let shown = compared.map_or_else(Vec::new, |with| analysis.models_of(with));
+        let newest = shown.last().copied();
         let ledger = self.ledger_view(axes);
-        let graph = book.model_figure(analysis, trace);
+        let graph = compared.and_then(|with| book.model_figure(analysis, with, trace));
         let wanted = matches!(trace, Trace::Vx | Trace::Vy) && graph.is_none();
         ModelPart {
             beside: self.beside(Part::Model),

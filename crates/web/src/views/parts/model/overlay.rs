@@ -44,7 +44,8 @@ fn rounded(value: f64, places: i32) -> f64 {
 impl Scene<'_> {
     /// What is laid over the stage; blank where nothing is.
     pub(super) fn overlay(&self) -> String {
-        let models = &self.analysis().models;
+        let Some(with) = self.book().compared(self.analysis()) else { return String::new() };
+        let models = self.analysis().models_of(with);
         let Some(newest) = models.last().and_then(|m| m.worked.as_ref().ok()) else { return String::new() };
         let Some(place) = self.placing(newest) else { return String::new() };
         let thinned = |worked: &Worked| -> Vec<Step> {
@@ -63,7 +64,8 @@ impl Scene<'_> {
         });
         let steps = thinned(newest);
         let state = &self.book().state().model;
-        let on = state.runs.last().into_iter().flat_map(|r| r.plan.text.forces.iter().filter(|f| f.on));
+        let run = models.last().and_then(|m| state.run(m.id));
+        let on = run.into_iter().flat_map(|r| r.plan.text.forces.iter().filter(|f| f.on));
         let forces = on.enumerate().map(|(i, force)| OverlayForce {
             name: force.name.clone().unwrap_or_else(|| kind_label(force.kind).to_owned()),
             along: steps.iter().map(|s| place.turned(s.forces.get(i).copied().unwrap_or_default())).collect(),

@@ -1,6 +1,6 @@
 //! What models say beside the data, in words.
 
-use zeitmass_core::logbook::{FittedPart, ModelOutcome, ModelRun};
+use zeitmass_core::logbook::{Compared, FittedPart, ModelOutcome, ModelRun};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{plus_minus, to_step, with_unit};
 
@@ -20,6 +20,16 @@ pub(super) struct RunView {
     pub error: String,
     pub newest: bool,
     pub shown: bool,
+}
+
+/// The step model of the write-up.
+pub(crate) struct WrittenModel {
+    pub number: usize,
+    /// A picture for all readings that have models.
+    pub svgs: Vec<String>,
+    pub sentences: Vec<String>,
+    /// Number, what changed, distance, and distance in uncertainties of each model.
+    pub rows: Vec<[String; 4]>,
 }
 
 fn unit(text: &str) -> Unit {
@@ -48,7 +58,12 @@ impl Scene<'_> {
             RunView {
                 id: run.id,
                 number: run.number,
-                changed: if i == 0 { "the first one".to_owned() } else { outcome.changed.join("; ") },
+                changed: match (&outcome.changed, self.against(outcome)) {
+                    (None, None) => "the first one".to_owned(),
+                    (None, Some(table)) => format!("the first one against {table}"),
+                    (Some(changed), None) => changed.join("; "),
+                    (Some(changed), Some(table)) => format!("{} (against {table})", changed.join("; ")),
+                },
                 fitted: run.fitted.as_ref().map_or_else(String::new, |f| fitted_words(run, f)),
                 rms: found.map_or_else(String::new, |a| length(a.rms)),
                 in_u: found.and_then(|a| a.in_uncertainties).map_or_else(String::new, two_figures),
@@ -107,19 +122,39 @@ impl Scene<'_> {
         all
     }
 
-    /// For the write-up: the figure, what is said of the newest model, and a row for each.
-    pub(crate) fn written_model(&self) -> Option<(String, Vec<String>, Vec<[String; 4]>)> {
+    /// The table a model is held against, where there are models against several.
+    fn against(&self, outcome: &ModelOutcome) -> Option<String> {
+        let with = outcome.compared?;
+        let all = &self.analysis().models;
+        let several = all.iter().any(|m| m.compared.is_some_and(|c| c != with));
+        several.then(|| self.book().state().table_of(with.t).map_or_else(String::new, |t| t.name.clone()))
+    }
+
+    /// For the write-up: a figure for all readings that have models, what is said of the newest of each, and a row for each model.
+    pub(crate) fn written_model(&self, number: usize) -> Option<WrittenModel> {
         let (book, analysis) = (self.book(), self.analysis());
-        let newest = analysis.models.last()?;
-        let axes = book.compared(analysis).map_or([true, true], |c| [c.x.is_some(), c.y.is_some()]);
-        let figure = book.model_figure(analysis, self.trace(axes));
-        let svg = figure.map_or_else(String::new, |g| draw::svg(&g, Audience::Reader));
+        let mut held: Vec<Compared> = Vec::new();
+        for with in analysis.models.iter().filter_map(|m| m.compared) {
+            if !held.contains(&with) {
+                held.push(with);
+            }
+        }
+        let figure = |with: &Compared| {
+            let trace = self.trace([with.x.is_some(), with.y.is_some()]);
+            book.model_figure(analysis, *with, trace).map(|g| draw::svg(&g, Audience::Reader))
+        };
+        let svgs = held.iter().filter_map(figure).collect();
+        let newest = held.iter().filter_map(|with| analysis.models_of(*with).last().copied());
+        let newest: Vec<&ModelOutcome> =
+            if held.is_empty() { analysis.models.last().into_iter().collect() } else { newest.collect() };
+        newest.first()?;
+        let sentences = newest.into_iter().flat_map(|m| self.model_sentences(m)).collect();
         let rows = self.run_views(None).into_iter().map(|r| {
             let changed =
                 if r.fitted.is_empty() { r.changed } else { format!("{}; {}", r.changed, without_marks(&r.fitted)) };
             [r.number.to_string(), changed, r.rms, r.in_u]
         });
-        Some((svg, self.model_sentences(newest), rows.collect()))
+        Some(WrittenModel { number, svgs, sentences, rows: rows.collect() })
     }
 }
 
@@ -127,5 +162,6 @@ fn fitted_words(run: &ModelRun, part: &FittedPart) -> String {
     let Some(p) = run.parameter() else { return String::new() };
     let start = if run.plan.start_from_data { ", the start along with it" } else { "" };
     let value = with_unit(&plus_minus(p.value, p.u), &p.unit);
-    format!("{} = {value}, fitted to {} positions{start}", symbol_html(&p.symbol), part.n)
+    let brought = if part.brought { "; brought from a file and not checked" } else { "" };
+    format!("{} = {value}, fitted to {} positions{start}{brought}", symbol_html(&p.symbol), part.n)
 }
