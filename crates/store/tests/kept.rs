@@ -13,7 +13,7 @@ use zeitmass_core::inquiry::{CurvePick, Pointer, Position, Step, Supposed};
 use zeitmass_core::logbook::{
     AnswerEdit, ClaimEdit, ColumnText, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit,
     GraphShows, Instrument, Logbook, ModelEdit, MomentOf, OfficeEdit, PAGE_ROWS, Part, RecordEdit, ResultEdit,
-    ResultSource, RowAt, RunEdit, Shows, Snapshot, StopBy, TextField, WriteUpEdit, WritingEdit,
+    ResultSource, RowAt, RunEdit, Shows, Snapshot, StopBy, Taken, TextField, WriteUpEdit, WritingEdit,
 };
 use zeitmass_core::motion::{Ask, FilmFacts, Tools};
 use zeitmass_core::quantity::{Decimal, DrawnFrom, Footage, PrecisionBy, PrecisionText};
@@ -34,7 +34,8 @@ const CABINS: &str = include_str!("../../../labs/3.4-cabins-at-the-mast.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
 /// Stores written by programs of before, the newest last.
-const STORES: [&str; 8] = ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8"];
+const STORES: [&str; 9] =
+    ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8", "store-9"];
 
 fn fixture(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)
@@ -561,6 +562,17 @@ fn argument(t: &mut Town) {
     ] {
         t.act(&mut book, Edit::WriteUp(edit));
     }
+    t.act(&mut book, Edit::Run(RunEdit::Run));
+    for frame in [0, 12] {
+        t.act(&mut book, Edit::WriteUp(W::TakePicture { of: Taken::Run { run: 1, frame } }));
+    }
+    let pictures: Vec<u32> = book
+        .1
+        .write_up()
+        .iter()
+        .filter_map(|l| if let Shows::Picture(n) = l.block.shows { Some(n) } else { None })
+        .collect();
+    t.act(&mut book, Edit::WriteUp(W::RemovePicture { picture: pictures[0] }));
     let own = book.1.write_up().last().unwrap().block.shows;
     t.act(&mut book, Edit::WriteUp(W::RemoveText { block: own }));
 }

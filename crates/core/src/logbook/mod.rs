@@ -81,7 +81,7 @@ pub use slips::{Slip, SlipKind};
 pub use snapshot::{Snapshot, Start};
 pub use standing::{Standing, StandingResult};
 pub use state::State;
-pub use write_up::{Block, Laid, Shows, Sources, WriteUpChange, WriteUpEdit, WriteUpState};
+pub use write_up::{Block, Laid, Shows, Sources, Taken, WriteUpChange, WriteUpEdit, WriteUpState};
 pub use writing::{TextField, WritingChange, WritingEdit, WritingState};
 
 /// Edits that can be taken back, at most.

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use zeitmass_core::logbook::{
-    Edit, GraphEdit, Logbook, OfficeEdit, RecordEdit, RowAt, Shows, Sources, TextField, WriteUpEdit,
+    Edit, GraphEdit, Logbook, OfficeEdit, RecordEdit, RowAt, RunEdit, Shows, Sources, Taken, TextField, WriteUpEdit,
 };
 
 use crate::common::{done, empty, refused, worked};
@@ -122,4 +122,51 @@ proptest! {
         }
         prop_assert_eq!(order(&book), usual);
     }
+}
+
+#[test]
+fn a_picture_of_the_stage_is_a_figure_before_the_tables_and_can_be_taken_away() {
+    let mut book = book();
+    let take = |run, frame| Edit::WriteUp(WriteUpEdit::TakePicture { of: Taken::Run { run, frame } });
+    let film = |from, to, step| {
+        let film = "no such film".to_owned();
+        Edit::WriteUp(WriteUpEdit::TakePicture { of: Taken::Film { film, from, to, step, bright: true } })
+    };
+    refused(&mut book, &take(1, 0));
+    refused(&mut book, &film(0, 0, 1));
+    done(&mut book, Edit::Run(RunEdit::Run));
+    let last = book.state().run(1).unwrap().made.frames - 1;
+    for of in [take(0, 0), take(2, 0), take(1, last + 1), take(u32::MAX, u32::MAX), film(3, 2, 0)] {
+        refused(&mut book, &of);
+    }
+    for frame in [last, 7] {
+        done(&mut book, take(1, frame));
+    }
+    refused(&mut book, &take(1, 7));
+    let pictures = |book: &Logbook| {
+        let all = book.write_up().into_iter();
+        all.filter_map(|l| matches!(l.block.shows, Shows::Picture(_)).then_some((l.block, l.number, l.wants_intro)))
+            .collect::<Vec<_>>()
+    };
+    let taken = pictures(&book);
+    assert_eq!(taken.iter().map(|p| p.1).collect::<Vec<_>>(), [Some(1), Some(2)]);
+    assert!(taken.iter().all(|p| p.2), "each asks for its sentence");
+    let place = |shows| order(&book).iter().position(|s| *s == shows).unwrap();
+    assert!(place(taken[1].0.shows) < place(Shows::Table(1)), "what it looked like comes before what was read off it");
+    let graph = book.write_up().into_iter().find(|l| l.block.shows == Shows::Graph(1)).unwrap();
+    assert_eq!(graph.number, Some(3));
+    // The run is deleted: the picture's place and sentence stay, and undo brings it all back.
+    done(&mut book, introduce(taken[0].0.shows, "The tower from the west.", ""));
+    done(&mut book, Edit::Run(RunEdit::DeleteRun { run: 1 }));
+    assert_eq!(pictures(&book)[0].0.intro, "The tower from the west.");
+    done(&mut book, Edit::Undo);
+    let Shows::Picture(id) = taken[1].0.shows else { unreachable!() };
+    done(&mut book, Edit::WriteUp(WriteUpEdit::RemovePicture { picture: id }));
+    refused(&mut book, &Edit::WriteUp(WriteUpEdit::RemovePicture { picture: id }));
+    done(&mut book, Edit::Undo);
+    for frame in 8..18 {
+        done(&mut book, take(1, frame));
+    }
+    let said = refused(&mut book, &take(1, 18)).to_string();
+    assert!(said.contains("12 pictures"), "{said}");
 }

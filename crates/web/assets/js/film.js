@@ -425,6 +425,23 @@ export class FilmStage extends FootageStage {
     this.following = false;
   }
 
+  /** Which frames a picture is made of: those of the strobe picture, or the one on the stage. @param {FilmData} film */
+  strobeQuery(film) {
+    const { start, end } = this.tools;
+    const range = start !== null && end !== null ? [Math.min(start, end), Math.max(start, end)] : [0, film.times.length - 1];
+    const [from, to] = this.strobe === "" ? [this.frame, this.frame] : range;
+    return new URLSearchParams({ from: String(from), to: String(to), step: field("strobe-step")?.value || "5", blend: this.strobe || "darken" });
+  }
+
+  pictured() {
+    const { film } = this;
+    if (!film) return null;
+    const query = this.strobeQuery(film);
+    const [from, to, step] = ["from", "to", "step"].map((name) => Number(query.get(name)));
+    const of = { film: { film: film.key, from, to, step: Number.isInteger(step) && step > 0 ? step : 1, bright: this.strobe === "lighten" } };
+    return { of, file: `${base}/strobe/${encodeURIComponent(film.key)}?${query}` };
+  }
+
   /** Shows several instants in one picture, or the frame again. */
   async strobePicture() {
     const { film, strobe } = this;
@@ -433,9 +450,7 @@ export class FilmStage extends FootageStage {
       this.show(this.frame);
       return;
     }
-    const { start, end } = this.tools;
-    const range = start !== null && end !== null ? [Math.min(start, end), Math.max(start, end)] : [0, film.times.length - 1];
-    const query = new URLSearchParams({ from: String(range[0]), to: String(range[1]), step: field("strobe-step")?.value || "5", blend: strobe });
+    const query = this.strobeQuery(film);
     const answer = await fetch(`${base}/strobe/${encodeURIComponent(film.key)}?${query}`);
     if (!answer.ok || this.film?.key !== film.key) return;
     const picture = await createImageBitmap(await answer.blob());

@@ -1,6 +1,6 @@
 // The tools over footage, whether a rig or a camera made it: t = 0, split, tape, moment, and what is logged with them. Where the
 // pictures come from is the affair of the two stages. What the tools show is kept in the logbook.
-import { send, writable } from "./edits.js";
+import { notice, send, writable } from "./edits.js";
 import { askMoment, mass } from "./moment.js";
 import { Player } from "./player.js";
 import { Rail } from "./rail.js";
@@ -160,7 +160,28 @@ export class FootageStage extends Player {
     if (button.id === "split-end") this.split("end");
     if (button.id === "zero-here" && this.on()) this.zeroHere();
     if (button.id === "tape-lay") this.layTape();
+    if (button.dataset.picture) void this.takePicture(button.dataset.picture);
     if (button.dataset.log) this.logReading(button.dataset.log, button.dataset);
+  }
+
+  /** What the stage shows now: for the write-up, and as a file. @returns {{ of: object, file: string } | null} */
+  pictured() {
+    return null;
+  }
+
+  /** Puts a picture of the stage into the write-up, or saves it. @param {string} where */
+  async takePicture(where) {
+    if (this.playing) this.pause();
+    const shown = this.pictured();
+    if (!shown) return;
+    if (where === "file") {
+      const link = document.createElement("a");
+      Object.assign(link, { href: shown.file, download: "" });
+      link.click();
+      return;
+    }
+    const { done } = await send({ write_up: { take_picture: { of: shown.of } } });
+    if (done) notice("The picture is in the write-up. It needs a sentence before it that says what it shows.", true);
   }
 
   /** Fields whose content a fresh fragment does not know. */

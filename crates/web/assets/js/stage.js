@@ -447,6 +447,11 @@ export class RigStage extends FootageStage {
     return run > 0 ? { meter: { run, name: data.name ?? "", frame: this.frame } } : null;
   }
 
+  pictured() {
+    const run = this.footage?.run ?? 0;
+    return run > 0 ? { of: { run: { run, frame: this.frame } }, file: `${base}/runs/${run}/pictures/${this.frame}.png` } : null;
+  }
+
   /** @param {HTMLButtonElement} target */
   pressedButton(target) {
     super.pressedButton(target);

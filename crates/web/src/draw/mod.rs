@@ -6,6 +6,7 @@ mod curves;
 pub(crate) mod forecast;
 mod marks;
 mod pool;
+mod stage;
 mod strip;
 mod text;
 
@@ -21,6 +22,7 @@ use zeitmass_core::quantity::format::{plus_minus, with_unit};
 use crate::notation::escape;
 pub(crate) use curves::look_words;
 pub(crate) use pool::pool;
+pub(crate) use stage::stage;
 pub(crate) use strip::small;
 
 const WIDTH: f64 = 560.0;

@@ -13,7 +13,7 @@ use zip::{CompressionMethod, ZipWriter};
 use crate::draw;
 use crate::error::WebError;
 use crate::notation::{escape, without_marks};
-use crate::views::{Content, TermView, WriteUp, WrittenTable};
+use crate::views::{Content, PictureShown, TermView, WriteUp, WrittenTable};
 
 /// Width of pictures in English metric units, of which a centimetre has 360 000.
 const PICTURE: u64 = 15 * 360_000;
@@ -101,6 +101,15 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
                 let head = ["Model", "What changed", "distance", "in u"].map(str::to_owned);
                 body.cells(&[head.to_vec()], &m.rows.iter().map(|r| (r.to_vec(), false)).collect::<Vec<_>>());
             }
+            Content::Picture(p) => {
+                let words = format!("Figure {}. {}", p.number, p.caption);
+                match &p.shown {
+                    Some(PictureShown::Drawn(svg)) => body.picture(draw::picture(svg), &words),
+                    Some(PictureShown::Photo(jpeg)) => body.picture(png_of(jpeg), &words),
+                    None => {}
+                }
+                body.paragraph("Caption", &run(&words, ""));
+            }
             Content::Claim(c) => {
                 body.html("Normal", &format!("<strong>{}</strong>", escape(&c.sentence)));
                 let rows: Vec<String> = c.rows.iter().map(|(_, n, words)| format!("row {n} ({words})")).collect();
@@ -129,6 +138,13 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
         tracing::error!("a document could not be packed: {e}");
         WebError::Broken
     })
+}
+
+/// A photograph as PNG; nothing where it cannot be read.
+fn png_of(jpeg: &[u8]) -> Option<Vec<u8>> {
+    let mut png = Cursor::new(Vec::new());
+    image::load_from_memory(jpeg).ok()?.write_to(&mut png, image::ImageFormat::Png).ok()?;
+    Some(png.into_inner())
 }
 
 /// A run of text with run properties.

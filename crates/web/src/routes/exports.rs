@@ -8,7 +8,7 @@ use axum::response::{IntoResponse, Response};
 use serde::Deserialize;
 use zeitmass_core::graph::Graph;
 use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt};
-use zeitmass_store::{Id, LogbookInfo};
+use zeitmass_store::{Id, LogbookInfo, StoreError};
 
 use super::logbook::Told;
 use super::page;
@@ -33,7 +33,8 @@ pub(super) async fn write_up_of(app: &App, info: &LogbookInfo) -> Result<views::
     let class = app.store(move |s| s.class_name(class)).await?;
     let sight = app.desks.sight(info.id).await?;
     let info = info.clone();
-    blocking(move || views::WriteUp::of(&sight, &info, class)).await
+    let photos = super::films::photos(app, &info, &sight.book).await?;
+    blocking(move || views::WriteUp::of(&sight, &info, class, photos)).await
 }
 
 pub(super) async fn write_up(State(app): State<App>, access: Access) -> Result<Response, WebError> {
@@ -98,6 +99,27 @@ pub(super) async fn graph(
         "svg" => Ok(file(blocking(move || draw::svg(&drawn, Audience::Reader)).await?, "image/svg+xml", &name)),
         "png" => {
             let picture = until_gone(move |stop| if stop.is_set() { None } else { draw::png(&drawn) }).await?;
+            Ok(file(picture.ok_or(WebError::Broken)?, "image/png", &name))
+        }
+        _ => Err(WebError::NoPage),
+    }
+}
+
+/// A picture of the stage: a run up to a frame, as SVG or PNG. `120.png` is frame 120.
+pub(super) async fn picture(
+    State(app): State<App>,
+    access: Access,
+    Path((_, run, name)): Path<(Id, u32, String)>,
+) -> Result<Response, WebError> {
+    let (frame, extension) = split(&name)?;
+    let sight = app.desks.sight(access.info.id).await?;
+    let drawn = blocking(move || views::run_picture(&sight, run, frame).map(|(svg, _)| svg));
+    let svg = drawn.await?.ok_or(StoreError::NotFound("run"))?;
+    let name = format!("run-{run}-frame-{frame}.{extension}");
+    match extension {
+        "svg" => Ok(file(svg, "image/svg+xml", &name)),
+        "png" => {
+            let picture = until_gone(move |stop| if stop.is_set() { None } else { draw::picture(&svg) }).await?;
             Ok(file(picture.ok_or(WebError::Broken)?, "image/png", &name))
         }
         _ => Err(WebError::NoPage),

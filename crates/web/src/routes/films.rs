@@ -3,12 +3,12 @@
 //! A film belongs to a logbook or to a teacher; [`Keeper`] says whose it is to be. A logbook sees its own films and those its
 //! sheet names.
 
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::fs::File;
 use std::io::{BufReader, Read, Seek, SeekFrom, Write};
 use std::str::FromStr;
 use std::sync::{Arc, Weak};
-use zeitmass_core::logbook::{Edit, FilmEdit, MomentOf};
+use zeitmass_core::logbook::{Edit, FilmEdit, Logbook, MomentOf, Shows, Taken};
 
 use axum::Json;
 use axum::body::Bytes;
@@ -22,7 +22,7 @@ use zeitmass_core::motion::FilmFacts;
 use zeitmass_film::stills::{Wanted, unpack};
 use zeitmass_film::strobe::{Blend, add};
 use zeitmass_film::{Rgb, catalogue, jpeg};
-use zeitmass_store::{FilmOwner, FilmRow, Id, Store, StoreError};
+use zeitmass_store::{FilmOwner, FilmRow, Id, LogbookInfo, Store, StoreError};
 
 use super::logbook::answer;
 use super::page;
@@ -341,14 +341,14 @@ fn may_see(sheet: &LabSheet, logbook: Id, row: &FilmRow, teacher: Id) -> bool {
 }
 
 /// A film the visitor's logbook may see.
-async fn seen(app: &App, access: &Access, key: &str) -> Result<FilmRow, WebError> {
-    let sheet = Arc::clone(app.desks.book(access.info.id).await?.sheet());
+async fn seen(app: &App, info: &LogbookInfo, key: &str) -> Result<FilmRow, WebError> {
+    let sheet = Arc::clone(app.desks.book(info.id).await?.sheet());
     // Another sheet's demo film is not rendered for somebody who only tries names.
     if !key.starts_with("film ") && !sheet.films.iter().any(|f| f.key == key) {
         return Err(StoreError::NotFound("film").into());
     }
     let row = named(app, key).await?;
-    let allowed = may_see(&sheet, access.info.id, &row, access.info.teacher);
+    let allowed = may_see(&sheet, info.id, &row, info.teacher);
     if allowed && row.whole { Ok(row) } else { Err(StoreError::NotFound("film").into()) }
 }
 
@@ -365,7 +365,7 @@ pub(super) async fn choose(
     Json(chosen): Json<Chosen>,
 ) -> Result<Response, WebError> {
     let by = access.writer()?;
-    let facts = seen(&app, &access, &chosen.key).await?.facts;
+    let facts = seen(&app, &access.info, &chosen.key).await?.facts;
     let edit = Edit::Film(FilmEdit::ChooseFilm { facts: Box::new(facts) });
     let outcome = app.desks.edit(access.info.id, by, Some(chosen.token), edit).await;
     answer(&app, &access, None, outcome).await
@@ -389,7 +389,7 @@ fn picture(jpeg: Vec<u8>) -> Response {
 }
 
 pub(super) async fn frame(State(app): State<App>, access: Access, Path(path): Named) -> Result<Response, WebError> {
-    let row = seen(&app, &access, path.get("key").map_or("", String::as_str)).await?;
+    let row = seen(&app, &access.info, path.get("key").map_or("", String::as_str)).await?;
     let n = number(&path, "frame")?;
     Ok(picture(app.store(move |s| s.frame(row.id, n)).await?))
 }
@@ -423,28 +423,52 @@ pub(super) async fn strobe(
     Path(path): Named,
     Query(query): Query<StrobeQuery>,
 ) -> Result<Response, WebError> {
-    let row = seen(&app, &access, path.get("key").map_or("", String::as_str)).await?;
+    let row = seen(&app, &access.info, path.get("key").map_or("", String::as_str)).await?;
     let blend = Blend::named(&query.blend).ok_or(WebError::NoPage)?;
-    let last = query.to.min(row.facts.times.len() as u32 - 1);
-    let first = query.from.min(last);
+    Ok(picture(in_one(&app, &row, [query.from, query.to, query.step], blend).await?))
+}
+
+/// Frames of a film in one picture, as JPEG: from, to, and frames from one to the next.
+async fn in_one(app: &App, row: &FilmRow, [from, to, step]: [u32; 3], blend: Blend) -> Result<Vec<u8>, WebError> {
+    let (id, last) = (row.id, to.min((row.facts.times.len() as u32).saturating_sub(1)));
+    let first = from.min(last);
     let least = (last - first).div_ceil(MOST_STROBES as u32).max(1);
-    let numbers: Vec<u32> = (first..=last).step_by(query.step.max(least) as usize).collect();
-    let made = app
-        .store(move |s| {
-            let content = |e: &dyn std::fmt::Display| StoreError::Content(e.to_string());
-            let mut sum: Option<Rgb> = None;
-            for n in numbers {
-                let next = Rgb::read(&s.frame(row.id, n)?).map_err(|e| content(&e))?;
-                match &mut sum {
-                    Some(sum) => add(sum, &next, blend).map_err(|e| content(&e))?,
-                    None => sum = Some(next),
-                }
+    let numbers: Vec<u32> = (first..=last).step_by(step.max(least) as usize).collect();
+    let made = app.store(move |s| {
+        let content = |e: &dyn std::fmt::Display| StoreError::Content(e.to_string());
+        let mut sum: Option<Rgb> = None;
+        for n in numbers {
+            let next = Rgb::read(&s.frame(id, n)?).map_err(|e| content(&e))?;
+            match &mut sum {
+                Some(sum) => add(sum, &next, blend).map_err(|e| content(&e))?,
+                None => sum = Some(next),
             }
-            let sum = sum.ok_or(StoreError::NotFound("frame"))?;
-            jpeg(&sum, QUALITY).map_err(|e| content(&e))
-        })
-        .await?;
-    Ok(picture(made))
+        }
+        let sum = sum.ok_or(StoreError::NotFound("frame"))?;
+        jpeg(&sum, QUALITY).map_err(|e| content(&e))
+    });
+    made.await
+}
+
+/// The pictures of films in a write-up, by the id of their block. One that is not at hand is left out.
+pub(super) async fn photos(app: &App, info: &LogbookInfo, book: &Logbook) -> Result<BTreeMap<u32, Vec<u8>>, WebError> {
+    let mut all = BTreeMap::new();
+    for laid in book.write_up().into_iter().filter(|laid| !laid.block.hidden) {
+        let (Shows::Picture(id), Some(Taken::Film { film, from, to, step, bright })) =
+            (laid.block.shows, laid.block.taken)
+        else {
+            continue;
+        };
+        let blend = if bright { Blend::Lighten } else { Blend::Darken };
+        match seen(app, info, &film).await {
+            Ok(row) => {
+                all.insert(id, in_one(app, &row, [from, to, step], blend).await?);
+            }
+            Err(WebError::Store(StoreError::NotFound(_))) => {}
+            Err(e) => return Err(e),
+        }
+    }
+    Ok(all)
 }
 
 #[derive(Deserialize)]
@@ -482,7 +506,7 @@ pub(super) async fn follow(
         (film.facts.key.clone(), (*from, mark.at), earlier, film.facts.times.clone())
     };
     let (key, start, earlier, times) = task;
-    let row = seen(&app, &access, &key).await?;
+    let row = seen(&app, &access.info, &key).await?;
     let task = Task {
         logbook: access.info.id,
         by,

@@ -112,6 +112,7 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/stamp", post(logbook::stamp))
         .route("/logbooks/{logbook}/setup", get(runs::setup))
         .route("/logbooks/{logbook}/runs/{run}", get(runs::footage))
+        .route("/logbooks/{logbook}/runs/{run}/pictures/{file}", get(exports::picture))
         .route("/logbooks/{logbook}/runs/{run}/arrows/{name}", get(runs::arrow))
         .route("/logbooks/{logbook}/runs/{run}/meters/{frame}", get(runs::meters))
         .route("/logbooks/{logbook}/write-up", get(exports::write_up))

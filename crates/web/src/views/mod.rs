@@ -27,4 +27,4 @@ pub(crate) use teacher::{
     LabRow, LabsPage, Mark, OwnLogbookView, SessionView, SheetGuidePage, SheetListRow, SheetPage, SheetPreview,
     SheetsPage, StudentMarks, StudentPage, rigs,
 };
-pub(crate) use write_up::{Content, WriteUp, WriteUpFile, WriteUpPage, WrittenTable};
+pub(crate) use write_up::{Content, PictureShown, WriteUp, WriteUpFile, WriteUpPage, WrittenTable, run_picture};

@@ -1,14 +1,21 @@
 //! The write-up: a document put together from blocks, for reading, printing and taking along.
 
+use std::collections::BTreeMap;
+
 use askama::Template;
-use zeitmass_core::logbook::{Laid, Shows, Sources, TextField};
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
+use zeitmass_core::logbook::{Laid, Shows, Sources, Taken, TextField};
+use zeitmass_core::motion::FilmWork;
 use zeitmass_core::quantity::format::with_unit;
+use zeitmass_core::quantity::{Dimension, Unit};
+use zeitmass_core::rigs::PLACE;
 use zeitmass_store::{Id, LogbookInfo};
 
 use super::bench::people;
 use super::parts::{
     AnswerWords, ClaimView, ColumnHead, Look, Marks, ResultView, RowView, Scene, Written, WrittenModel,
-    answers_in_words, brought_words, heads_of, held_words, missing, rows_of, sentences,
+    answers_in_words, brought_words, heads_of, held_words, missing, rows_of, run_words, sentences,
 };
 use crate::desks::Sight;
 use crate::draw::{self, Audience};
@@ -38,6 +45,38 @@ pub(crate) struct Figure {
     pub sentences: Vec<String>,
     /// What was written about the intercept; with the first graph only.
     pub intercept: String,
+}
+
+/// A picture of the stage.
+pub(crate) struct WrittenPicture {
+    pub number: usize,
+    /// What it shows; nothing where that is gone.
+    pub shown: Option<PictureShown>,
+    pub caption: String,
+}
+
+/// How a picture is there.
+pub(crate) enum PictureShown {
+    /// A drawing, as SVG.
+    Drawn(String),
+    /// A photograph, as JPEG.
+    Photo(Vec<u8>),
+}
+
+impl WrittenPicture {
+    /// The picture as HTML.
+    pub(crate) fn html(&self) -> String {
+        match &self.shown {
+            None => String::new(),
+            Some(PictureShown::Drawn(svg)) => svg.clone(),
+            Some(PictureShown::Photo(jpeg)) => {
+                format!(
+                    r#"<img src="data:image/jpeg;base64,{}" alt="Picture of the film">"#,
+                    BASE64_STANDARD.encode(jpeg)
+                )
+            }
+        }
+    }
 }
 
 /// The write-up as a page, for reading and printing.
@@ -75,6 +114,7 @@ pub(crate) enum Content {
     Figure(Box<Figure>),
     Result(Box<ResultView>),
     Model(Box<WrittenModel>),
+    Picture(Box<WrittenPicture>),
     Claim(Box<ClaimView>),
     /// As typed.
     Typed(String),
@@ -97,14 +137,14 @@ pub(crate) struct WriteUp {
 }
 
 impl WriteUp {
-    pub(crate) fn of(sight: &Sight, info: &LogbookInfo, class: String) -> Self {
+    pub(crate) fn of(sight: &Sight, info: &LogbookInfo, class: String, mut photos: BTreeMap<u32, Vec<u8>>) -> Self {
         let book = &sight.book;
         // A write-up is read by students too, whoever asks for it.
         let scene = Scene { sight, viewer: Viewer::Member, look: Look::default() };
         let mut before = "";
         let shown = book.write_up().into_iter().filter(|laid| !laid.block.hidden);
         let blocks = shown.filter_map(|laid| {
-            let (name, content) = scene.content(&laid)?;
+            let (name, content) = scene.content(&laid, &mut photos)?;
             let heading = if name == before { "" } else { name };
             before = if name.is_empty() { before } else { name };
             let intro = if matches!(laid.block.shows, Shows::Own(_)) { String::new() } else { laid.block.intro };
@@ -144,7 +184,7 @@ impl WriteUp {
 
 impl Scene<'_> {
     /// The heading of a block and what it holds; nothing where there is nothing to show.
-    fn content(&self, laid: &Laid) -> Option<(&'static str, Content)> {
+    fn content(&self, laid: &Laid, photos: &mut BTreeMap<u32, Vec<u8>>) -> Option<(&'static str, Content)> {
         let (book, analysis) = (&self.sight.book, &self.sight.analysis);
         let state = book.state();
         let text = |field| state.writing.texts.get(&field).cloned().unwrap_or_default();
@@ -195,6 +235,11 @@ impl Scene<'_> {
                 let model = self.written_model(laid.number.unwrap_or_default())?;
                 ("Step model", Content::Model(Box::new(model)))
             }
+            Shows::Picture(id) => {
+                let (shown, caption) = self.pictured(laid.block.taken.as_ref()?, photos.remove(&id));
+                let picture = WrittenPicture { number: laid.number.unwrap_or_default(), shown, caption };
+                ("Apparatus", Content::Picture(Box::new(picture)))
+            }
             Shows::Claim => ("Claim", Content::Claim(Box::new(self.claim()))),
             Shows::Text(field) => (field.title(), Content::Typed(text(field))),
             Shows::Own(_) => ("", Content::Typed(laid.block.intro.clone())),
@@ -207,4 +252,62 @@ impl Scene<'_> {
             }
         })
     }
+
+    /// A picture of the stage with its caption.
+    fn pictured(&self, taken: &Taken, photo: Option<Vec<u8>>) -> (Option<PictureShown>, String) {
+        match taken {
+            Taken::Run { run, frame } => match run_picture(self.sight, *run, *frame) {
+                Some((svg, caption)) => (Some(PictureShown::Drawn(svg)), caption),
+                None => (None, format!("Run {run} can't be shown: it was deleted, or belongs to another deal.")),
+            },
+            Taken::Film { film, .. } => {
+                let works = &self.sight.book.state().film.films;
+                let work = works.iter().find(|w| w.facts.key == *film);
+                let caption = match (work, &photo) {
+                    (Some(work), Some(_)) => film_words(work, taken),
+                    (None, _) | (_, None) => "This picture can't be shown: the film is not here.".to_owned(),
+                };
+                (photo.map(PictureShown::Photo), caption)
+            }
+        }
+    }
+}
+
+/// A run up to a frame as a drawing, and what it shows in words.
+pub(crate) fn run_picture(sight: &Sight, number: u32, frame: u32) -> Option<(String, String)> {
+    let book = &sight.book;
+    let entry = book.state().run(number)?;
+    let run = book.footage(number)?.ok()?;
+    let settings = book.run_settings(number)?;
+    let rig = book.sheet().rig()?;
+    let scene = rig.scene(&settings, &run).rounded(PLACE);
+    let (svg, rings) = draw::stage(&scene, &run, &book.sheet().card.length, frame as usize);
+    let (every, digit, unit) = rig.clock(&settings).written();
+    let every = every * run.sampling.every / rig.clock(&settings).every;
+    let places = (-digit.log10() - 1e-9).ceil().max(0.0) as usize;
+    let time = |frames: f64| with_unit(&format!("{:.places$}", frames * every).replace('-', "\u{2212}"), &unit);
+    let named = run_words(book, number, entry).replacen("run", "Run", 1);
+    let mut words = vec![named];
+    words.push(format!("at t = {}", time(f64::from(frame) - f64::from(book.state().run.tools.zero))));
+    if let Some(step) = rings {
+        words.push(format!("a ring every {}", time(step as f64)));
+    }
+    Some((svg, format!("{}.", words.join("; "))))
+}
+
+/// What a picture of a film shows.
+fn film_words(work: &FilmWork, taken: &Taken) -> String {
+    let Taken::Film { from, to, step, .. } = taken else { return String::new() };
+    let facts = &work.facts;
+    let second = Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
+    let zero = facts.times.get(work.tools.zero as usize).copied().unwrap_or_default();
+    let time = |frame: u32| {
+        let t = facts.times.get(frame as usize).copied().unwrap_or_default() - zero;
+        with_unit(&format!("{t:.3}").replace('-', "\u{2212}"), &second)
+    };
+    if from == to {
+        return format!("{}; at t = {}.", facts.title, time(*from));
+    }
+    let every = if *step == 1 { "every frame".to_owned() } else { format!("every {step} frames") };
+    format!("{}; {every} from t = {} to {} in one picture.", facts.title, time(*from), time(*to))
 }

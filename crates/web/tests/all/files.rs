@@ -3,7 +3,7 @@
 
 use std::collections::BTreeMap;
 use std::io::{Cursor, Read};
-use zeitmass_core::logbook::{ColumnText, Edit, GraphEdit, Logbook, RecordEdit, RowAt};
+use zeitmass_core::logbook::{ColumnText, Edit, GraphEdit, Logbook, RecordEdit, RowAt, RunEdit, Taken, WriteUpEdit};
 
 use axum::Router;
 use axum::body::Body;
@@ -12,6 +12,8 @@ use http_body_util::BodyExt;
 use proptest::prelude::*;
 use serde_json::Value;
 use tower::ServiceExt;
+use zeitmass_core::quantity::format::with_unit;
+use zeitmass_core::quantity::{Dimension, Unit};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_store::{Id, Store};
 use zeitmass_web::{App, SHIPPED_SHEETS, router};
@@ -104,6 +106,48 @@ proptest! {
             }
         });
     }
+}
+
+/// Width, height and pixels that are no paper, of each picture of a document.
+fn pictures_of(docx: Vec<u8>) -> Vec<(u32, u32, usize)> {
+    let mut parts = zip::ZipArchive::new(Cursor::new(docx)).unwrap();
+    let names: Vec<String> =
+        parts.file_names().map(|n| n.unwrap().into_owned()).filter(|n| n.ends_with(".png")).collect();
+    let read = names.into_iter().map(|name| {
+        let mut bytes = Vec::new();
+        parts.by_name(&name).unwrap().read_to_end(&mut bytes).unwrap();
+        let picture = image::load_from_memory(&bytes).unwrap().to_rgb8();
+        let drawn = picture.pixels().filter(|p| p.0.iter().any(|v| *v < 200)).count();
+        (picture.width(), picture.height(), drawn)
+    });
+    read.collect()
+}
+
+#[tokio::test]
+async fn a_picture_of_the_stage_goes_into_the_document_and_along_by_itself() {
+    let take = WriteUpEdit::TakePicture { of: Taken::Run { run: 1, frame: 60 } };
+    let bench = bench(&[Edit::Run(RunEdit::Run), Edit::WriteUp(take)]);
+    let (status, whole) = bench.ask("GET", "runs/1/pictures/60.svg", Vec::new()).await;
+    assert_eq!(status, StatusCode::OK);
+    let whole = String::from_utf8(whole).unwrap();
+    // The bob at frame 60 and a ring every tenth of a second before.
+    let early = String::from_utf8(bench.ask("GET", "runs/1/pictures/20.svg", Vec::new()).await.1).unwrap();
+    let discs = |svg: &str| svg.matches("<circle").count();
+    assert_eq!(discs(&whole) - discs(&early), 4, "{whole}");
+    for gone in ["runs/2/pictures/0.svg", "runs/1/pictures/0.gif", "runs/1/pictures/x.svg"] {
+        assert_eq!(bench.ask("GET", gone, Vec::new()).await.0, StatusCode::NOT_FOUND, "{gone}");
+    }
+    let second = Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
+    let time = |number| with_unit(number, &second);
+    let page = String::from_utf8(bench.ask("GET", "write-up", Vec::new()).await.1).unwrap();
+    assert!(
+        page.contains(&whole) && page.contains(&format!("at t = {}; a ring every {}.", time("0.60"), time("0.10"))),
+        "{page}"
+    );
+    let [(wide, high, drawn)] = pictures_of(bench.ask("GET", "write-up.docx", Vec::new()).await.1)[..] else {
+        panic!("one picture")
+    };
+    assert!(wide == 1550 && high > 300 && drawn > 2000, "{wide} by {high}, {drawn}");
 }
 
 #[tokio::test]

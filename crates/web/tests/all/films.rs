@@ -6,6 +6,8 @@ use std::io::{Cursor, Write};
 use axum::Router;
 use axum::body::Body;
 use axum::http::{HeaderMap, Request, StatusCode, header};
+use base64::Engine;
+use base64::prelude::BASE64_STANDARD;
 use http_body_util::BodyExt;
 use serde_json::{Value, json};
 use tower::ServiceExt;
@@ -225,6 +227,15 @@ async fn two_films_arrive_at_once_and_go_on_after_the_server_was_stopped() {
     let strobe = t.get(&format!("{}/strobe/film%20{one}?from=1&to=5&blend=darken", t.base())).await;
     let seen = i16::from(Rgb::read(&strobe.body).unwrap().data[0]);
     assert!((seen - i16::from(level(1))).abs() <= 2, "{seen}");
+    // The same picture stands in the write-up, on the page and in the document.
+    let key = format!("film {one}");
+    assert_eq!(t.stage(&key).await.status, StatusCode::OK);
+    let of = json!({ "film": { "film": key, "from": 1, "to": 5, "step": 1, "bright": false } });
+    assert_eq!(t.edit(json!({ "write_up": { "take_picture": { "of": of } } })).await.status, StatusCode::OK);
+    let page = t.get(&format!("{}/write-up", t.base())).await.text();
+    assert!(page.contains(&BASE64_STANDARD.encode(&strobe.body)), "{page}");
+    let document = t.get(&format!("{}/write-up.docx", t.base())).await.body;
+    assert!(zip::ZipArchive::new(Cursor::new(document)).unwrap().by_name("word/media/1.png").is_ok());
     let whole = t.put(one, frames(0..1)).await;
     assert!(whole.text().contains("whole already"), "{}", whole.text());
     // Once handed in, a logbook takes no more films.

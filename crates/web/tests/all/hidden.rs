@@ -98,7 +98,16 @@ fn secrets(book: &Logbook) -> Vec<Secret> {
 /// Everything of a logbook that can be asked for.
 fn addresses(book: &Logbook, logbook: i64) -> Vec<String> {
     let base = format!("/logbooks/{logbook}");
-    let plain = ["", "/setup", "/runs/1", "/write-up", "/write-up.docx", "/logbook.zip", "/columns/1/simulation"];
+    let plain = [
+        "",
+        "/setup",
+        "/runs/1",
+        "/write-up",
+        "/write-up.docx",
+        "/logbook.zip",
+        "/columns/1/simulation",
+        "/runs/1/pictures/40.svg",
+    ];
     let mut paths: Vec<String> = plain.into_iter().map(|p| format!("{base}{p}")).collect();
     paths.extend(book.state().record.tables.iter().map(|t| format!("{base}/tables/{}.csv", t.id)));
     let card = &book.sheet().card;

@@ -248,6 +248,8 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/logbooks/{book}/setup"), "", readers),
         ("GET", format!("/logbooks/{book}/runs/1/arrows/velocity"), "", readers),
         ("GET", format!("/logbooks/{book}/runs/1/meters/7"), "", readers),
+        ("GET", format!("/logbooks/{book}/runs/1/pictures/7.svg"), "", readers),
+        ("GET", format!("/logbooks/{book}/runs/1/pictures/7.png"), "", readers),
         ("GET", format!("/logbooks/{book}/moment?run=1&frame=7&mass="), "", readers),
         ("GET", format!("/logbooks/{book}/write-up"), "", readers),
         ("GET", format!("/logbooks/{book}/write-up.docx"), "", readers),

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::Shows;
+use super::{Shows, Taken};
 
 /// What a person can do to the write-up.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -42,6 +42,16 @@ pub enum WriteUpEdit {
     AddText {
         /// Before which block.
         before: Option<Shows>,
+    },
+    /// Adds a picture of the stage: before the first table, behind the pictures there are.
+    TakePicture {
+        /// Of what.
+        of: Taken,
+    },
+    /// Takes a picture away.
+    RemovePicture {
+        /// Which one.
+        picture: u32,
     },
     /// Takes a text of one's own away.
     RemoveText {

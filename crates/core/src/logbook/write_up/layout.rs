@@ -70,7 +70,7 @@ impl Logbook {
         let laid = self.blocks().into_iter().map(|block| {
             let counter = match block.shows {
                 Shows::Table(_) => Some(&mut tables),
-                Shows::Graph(_) | Shows::Model => Some(&mut graphs),
+                Shows::Graph(_) | Shows::Model | Shows::Picture(_) => Some(&mut graphs),
                 Shows::Question
                 | Shows::Forecast
                 | Shows::Held
@@ -94,7 +94,7 @@ impl Logbook {
     pub(super) fn blocks(&self) -> Vec<Block> {
         let usual = self.usual_blocks();
         let arranged = &self.state().write_up.blocks;
-        let there = |shows: &Shows| usual.contains(shows) || matches!(shows, Shows::Own(_));
+        let there = |shows: &Shows| usual.contains(shows) || matches!(shows, Shows::Own(_) | Shows::Picture(_));
         let mut blocks: Vec<Block> = arranged.iter().filter(|b| there(&b.shows)).cloned().collect();
         for (place, shows) in usual.iter().enumerate() {
             if blocks.iter().any(|b| b.shows == *shows) {
@@ -103,7 +103,7 @@ impl Logbook {
             // Behind what comes before it by itself, wherever that is now.
             let before = usual[..place].iter().rev().find_map(|s| blocks.iter().position(|b| b.shows == *s));
             let at = before.map_or(0, |i| i + 1);
-            blocks.insert(at, Block { shows: *shows, intro: String::new(), hidden: false });
+            blocks.insert(at, Block::of(*shows));
         }
         blocks
     }

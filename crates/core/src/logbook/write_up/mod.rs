@@ -9,4 +9,4 @@ mod state;
 pub use change::WriteUpChange;
 pub use edit::WriteUpEdit;
 pub use layout::{Laid, Sources};
-pub use state::{Block, Shows, WriteUpState};
+pub use state::{Block, Shows, Taken, WriteUpState};

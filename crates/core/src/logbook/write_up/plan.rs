@@ -1,6 +1,6 @@
 //! Plans edits of the write-up.
 
-use super::{Block, Shows, WriteUpChange, WriteUpEdit};
+use super::{Block, Shows, Taken, WriteUpChange, WriteUpEdit};
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Fresh, LONGEST_TEXT, Plan, gone, nothing_changed};
@@ -8,6 +8,8 @@ use crate::logbook::refusal::Refusal;
 
 /// Longest sentence that introduces a block, in characters.
 const LONGEST_INTRO: usize = 2000;
+/// Pictures of the stage at most: each is drawn anew for every reader.
+const MOST_PICTURES: usize = 12;
 /// Texts of one's own at most.
 const MOST_OWN: usize = 40;
 
@@ -61,7 +63,29 @@ impl Logbook {
                     )));
                 }
                 let at = before.as_ref().map_or(Ok(blocks.len()), |shows| place(&blocks, shows))?;
-                blocks.insert(at, Block { shows: Shows::Own(fresh.next()), intro: String::new(), hidden: false });
+                blocks.insert(at, Block::of(Shows::Own(fresh.next())));
+            }
+            WriteUpEdit::TakePicture { of } => {
+                self.can_be_taken(of)?;
+                let there = |b: &Block| matches!(b.shows, Shows::Picture(_));
+                if blocks.iter().filter(|b| there(b)).count() >= MOST_PICTURES {
+                    return Err(Refusal::Limit(format!(
+                        "A write-up can have {MOST_PICTURES} pictures of the stage. Delete one first."
+                    )));
+                }
+                if blocks.iter().any(|b| b.taken.as_ref() == Some(of)) {
+                    return Err(nothing_changed("This picture is in the write-up already.".to_owned()));
+                }
+                // What the stage looked like comes before what was read off it.
+                let held = || blocks.iter().position(|b| b.shows == Shows::Held);
+                let last = blocks.iter().rposition(there).or_else(held);
+                let at = last.map_or(blocks.len(), |i| i + 1);
+                let picture = Block { taken: Some(of.clone()), ..Block::of(Shows::Picture(fresh.next())) };
+                blocks.insert(at, picture);
+            }
+            WriteUpEdit::RemovePicture { picture } => {
+                let at = place(&blocks, &Shows::Picture(*picture))?;
+                blocks.remove(at);
             }
             WriteUpEdit::RemoveText { block } => {
                 if !matches!(block, Shows::Own(_)) {
@@ -74,5 +98,25 @@ impl Logbook {
             }
         }
         Ok(if blocks == now { Vec::new() } else { vec![Change::WriteUp(WriteUpChange { blocks })] }.into())
+    }
+
+    /// Whether there is such a thing to take a picture of.
+    fn can_be_taken(&self, of: &Taken) -> Result<(), Refusal> {
+        match of {
+            Taken::Run { run, frame } => {
+                let entry = self.state().run(*run).ok_or_else(|| gone("run"))?;
+                let there = *frame < entry.made.frames;
+                there
+                    .then_some(())
+                    .ok_or_else(|| Refusal::Invalid("This run has no such frame. No picture was taken.".to_owned()))
+            }
+            Taken::Film { film, from, to, step, .. } => {
+                let work = self.state().film.films.iter().find(|f| f.facts.key == *film).ok_or_else(|| gone("film"))?;
+                let there = from <= to && (*to as usize) < work.facts.times.len() && *step > 0;
+                there
+                    .then_some(())
+                    .ok_or_else(|| Refusal::Invalid("This film has no such frames. No picture was taken.".to_owned()))
+            }
+        }
     }
 }

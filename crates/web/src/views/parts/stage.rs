@@ -205,27 +205,7 @@ impl Scene<'_> {
         let Some((number, run)) = state.run_on_stage().and_then(|n| Some((n, state.run(n)?))) else {
             return String::new();
         };
-        let mut words = vec![title(number, run)];
-        words.extend(self.words_of(run).into_iter().take(5));
-        words.join(" · ")
-    }
-
-    /// The free settings of a run, blank ones left out.
-    fn words_of(&self, run: &RunEntry) -> Vec<String> {
-        let book = self.book();
-        if run.pull.is_some() {
-            return vec!["pulled by hand".to_owned()];
-        }
-        let specs = book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name));
-        let counts = |spec: &&SettingSpec| {
-            let with = spec.with.and_then(|(choice, option)| Some((run.settings.get(choice)?, option)));
-            with.is_none_or(|(chosen, option)| matches!(chosen, SettingValue::Choice(name) if name == option))
-        };
-        let told = specs.filter(counts).filter_map(|spec| match run.settings.get(spec.name)? {
-            SettingValue::Blank(_) => None,
-            value => Some(format!("{} {}", spec.label, spec.pretty(value))),
-        });
-        told.collect()
+        run_words(self.book(), number, run)
     }
 
     fn run_rows(&self, on_stage: Option<u32>) -> Vec<RunRow> {
@@ -243,7 +223,7 @@ impl Scene<'_> {
                         (was != value).then(|| format!("{} {} → {}", spec.label, spec.pretty(was), spec.pretty(value)))
                     })
                     .collect(),
-                None => self.words_of(run),
+                None => words_of(book, run),
             };
             rows.push(RunRow {
                 number,
@@ -359,6 +339,30 @@ fn frame_times(frames: u32, clock: Clock) -> String {
 }
 
 /// What a run is called.
+/// A run with the settings it was run with, as far as a line holds them: `run 3 · length 0.800 m · …`.
+pub(crate) fn run_words(book: &Logbook, number: u32, run: &RunEntry) -> String {
+    let mut words = vec![title(number, run)];
+    words.extend(words_of(book, run).into_iter().take(5));
+    words.join(" · ")
+}
+
+/// The free settings of a run, blank ones left out.
+fn words_of(book: &Logbook, run: &RunEntry) -> Vec<String> {
+    if run.pull.is_some() {
+        return vec!["pulled by hand".to_owned()];
+    }
+    let specs = book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name));
+    let counts = |spec: &&SettingSpec| {
+        let with = spec.with.and_then(|(choice, option)| Some((run.settings.get(choice)?, option)));
+        with.is_none_or(|(chosen, option)| matches!(chosen, SettingValue::Choice(name) if name == option))
+    };
+    let told = specs.filter(counts).filter_map(|spec| match run.settings.get(spec.name)? {
+        SettingValue::Blank(_) => None,
+        value => Some(format!("{} {}", spec.label, spec.pretty(value))),
+    });
+    told.collect()
+}
+
 fn title(number: u32, run: &RunEntry) -> String {
     if run.name.is_empty() { format!("run {number}") } else { format!("run {number}, {}", run.name) }
 }

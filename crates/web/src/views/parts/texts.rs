@@ -2,7 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::inquiry::is_column;
-use zeitmass_core::logbook::{Finding, Part, Shows, TextField};
+use zeitmass_core::logbook::{Finding, Part, Shows, Taken, TextField};
 use zeitmass_core::record::{ColumnKind, RowId};
 
 use super::Scene;
@@ -106,6 +106,14 @@ impl Scene<'_> {
                     (format!("Result {}", name.unwrap_or_else(|| self.book().sheet().goal.symbol.clone())), Kind::Plain)
                 }
                 Shows::Model => (format!("Figure{number}: step model"), Kind::Introduced),
+                Shows::Picture(id) => {
+                    let of = match &laid.block.taken {
+                        Some(Taken::Run { run, .. }) => format!(": picture of run {run}"),
+                        Some(Taken::Film { .. }) => ": picture of the film".to_owned(),
+                        None => String::new(),
+                    };
+                    (format!("Figure{number}{of}"), Kind::Picture(id))
+                }
                 Shows::Claim => ("Claim with evidence".to_owned(), Kind::Plain),
                 Shows::Text(field) => (field.title().to_owned(), Kind::Plain),
                 Shows::Own(_) => ("Text of your own".to_owned(), Kind::Own),
@@ -115,7 +123,8 @@ impl Scene<'_> {
                 key: json(&laid.block.shows),
                 id: json(&laid.block.shows).chars().filter(char::is_ascii_alphanumeric).collect(),
                 name,
-                introduced: kind == Kind::Introduced,
+                introduced: matches!(kind, Kind::Introduced | Kind::Picture(_)),
+                picture: if let Kind::Picture(id) = kind { Some(id) } else { None },
                 own: kind == Kind::Own,
                 intro: laid.block.intro,
                 hidden: laid.block.hidden,
@@ -153,6 +162,8 @@ impl Scene<'_> {
 enum Kind {
     Plain,
     Introduced,
+    /// A picture, with its id.
+    Picture(u32),
     Own,
 }
 
@@ -163,6 +174,7 @@ struct BlockRow {
     id: String,
     name: String,
     introduced: bool,
+    picture: Option<u32>,
     own: bool,
     intro: String,
     hidden: bool,
