@@ -54,7 +54,7 @@ async fn partner(lab: &Lab) {
     let (ruth, jost) = (lab.browser().await, lab.browser().await);
     ruth.join(&lab.code(), "Ruth Anselm").await;
     ruth.lab("Up and down the hill railway").await;
-    jost.join_partner(&ruth, &lab.code(), ("Jost Brenner", "Up and down the hill railway")).await;
+    jost.join_partner(&ruth, &lab.code(), "Jost Brenner").await;
     for hand in [&ruth, &jost] {
         hand.click(".spine a[data-step=measure]").await;
     }

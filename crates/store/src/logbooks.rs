@@ -99,15 +99,16 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::WrongSecret`] for an unknown code; [`StoreError::Invalid`] for a full group, or when an own logbook has edits.
-    pub fn join_logbook(&self, student: Id, assignment: Id, code: &str, now: i64) -> Result<Id, StoreError> {
+    pub fn join_logbook(&self, student: Id, code: &str, now: i64) -> Result<Id, StoreError> {
         let code = code.trim().to_uppercase().replace([' ', '-'], "");
         self.write(|t| {
-            assigned_sheet(t, student, assignment)?;
-            let sql = "SELECT l.id FROM partner_codes p JOIN logbooks l ON l.id = p.logbook
+            let sql = "SELECT l.id, l.assignment FROM partner_codes p JOIN logbooks l ON l.id = p.logbook
                 LEFT JOIN standings s ON s.logbook = l.id
-                WHERE l.assignment = ? AND p.code = ? AND p.until > ? AND s.handed_in IS NULL";
-            let found: Option<Id> = t.query_row(sql, params![assignment, code, now], |r| r.get(0)).optional()?;
-            let logbook = found.ok_or(StoreError::WrongSecret(
+                WHERE p.code = ? AND p.until > ? AND s.handed_in IS NULL";
+            let found = t.query_row(sql, params![code, now], |r| Ok((r.get(0)?, r.get(1)?))).optional()?;
+            // A code of another class is as unknown as any.
+            let found = found.filter(|(_, assignment)| assigned_sheet(t, student, *assignment).is_ok());
+            let (logbook, assignment): (Id, Id) = found.ok_or(StoreError::WrongSecret(
                 "No partner is letting anybody in with this code. A code is good for ten minutes; ask your partner for a new one.",
             ))?;
             if let Some(own) = member_logbook(t, student, assignment)? {

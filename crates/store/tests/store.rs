@@ -101,13 +101,13 @@ fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
         let code = t.store.let_partner_in(id, now).unwrap();
         assert_eq!(t.store.let_partner_in(id, now + 1).unwrap(), code, "asked twice, there is one code");
         // Too late, and then again once it is used up, it opens nothing.
-        assert!(unknown(t.store.join_logbook(*person, t.assignment, &code.code, code.until)));
+        assert!(unknown(t.store.join_logbook(*person, &code.code, code.until)));
         let typed = format!(" {}-{} ", &code.code[..4].to_lowercase(), &code.code[4..]);
-        assert_eq!(t.store.join_logbook(*person, t.assignment, &typed, now).unwrap(), id);
-        assert!(unknown(t.store.join_logbook(people[4], t.assignment, &code.code, now)));
+        assert_eq!(t.store.join_logbook(*person, &typed, now).unwrap(), id);
+        assert!(unknown(t.store.join_logbook(people[4], &code.code, now)));
     }
     let code = t.store.let_partner_in(id, 4000).unwrap().code;
-    assert!(matches!(t.store.join_logbook(people[4], t.assignment, &code, 4000), Err(StoreError::Invalid(_))));
+    assert!(matches!(t.store.join_logbook(people[4], &code, 4000), Err(StoreError::Invalid(_))));
     assert_eq!(t.store.logbook_info(id).unwrap().members.len(), 4);
 
     let own = t.store.open_logbook(people[4], t.assignment).unwrap();
@@ -119,7 +119,7 @@ fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
     run(own, people[4]);
     let own_code = t.store.let_partner_in(own, 5000).unwrap().code;
     run(id, people[0]);
-    let refused = t.store.join_logbook(people[0], t.assignment, &own_code, 5000);
+    let refused = t.store.join_logbook(people[0], &own_code, 5000);
     assert!(matches!(refused, Err(StoreError::Invalid(m)) if m.contains("It is kept")));
 }
 

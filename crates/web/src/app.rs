@@ -15,6 +15,19 @@ use crate::error::WebError;
 use crate::follow::Following;
 use crate::gate::{Gate, Network};
 
+/// A made-up person of the demo: one comes in as them by a button.
+#[derive(Clone, Debug)]
+pub struct Guest {
+    /// Their name.
+    pub name: String,
+    /// What they are doing.
+    pub doing: String,
+    /// Their password, or their PIN.
+    pub secret: String,
+    /// Code of their class; none for a teacher.
+    pub class: Option<String>,
+}
+
 /// Lab sheets kept as they were read.
 const MOST_SHEETS: usize = 256;
 /// Letters of the key for the first account.
@@ -48,6 +61,8 @@ pub struct App {
     streams: Arc<Mutex<HashMap<String, usize>>>,
     /// What the console shows to whoever may make the first account; gone once there is one.
     first_key: Option<Arc<str>>,
+    /// People of the demo whom anybody may be.
+    pub(crate) guests: Arc<[Guest]>,
     /// The folder marks are written to, for the school's register.
     register: Option<Arc<std::path::Path>>,
 }
@@ -86,6 +101,7 @@ impl App {
             uploads: Arc::new(Semaphore::new(MOST_UPLOADS)),
             streams: Arc::default(),
             first_key,
+            guests: Arc::new([]),
             register: None,
         })
     }
@@ -98,6 +114,12 @@ impl App {
 
     pub(crate) fn network(&self) -> Network {
         self.network
+    }
+
+    /// The same with people of the demo, whom anybody may be.
+    #[must_use]
+    pub fn with_guests(self, guests: Vec<Guest>) -> Self {
+        Self { guests: guests.into(), ..self }
     }
 
     /// What has to be shown to make the first teacher's account, while there is none.

@@ -221,11 +221,11 @@ impl App {
     }
 
     /// Lets a student into a partner's logbook.
-    pub(crate) async fn partner_at_gate(&self, student: Id, assignment: Id, code: String) -> Result<Id, WebError> {
+    pub(crate) async fn partner_at_gate(&self, student: Id, code: String) -> Result<Id, WebError> {
         let (now, tried) = (now(), Tried::Partner(student));
         let joined = self.store(move |s| {
             s.begin_try(&tried, now)?;
-            let outcome = s.join_logbook(student, assignment, &code, now);
+            let outcome = s.join_logbook(student, &code, now);
             match &outcome {
                 Ok(_) => s.forgive(&tried, u32::MAX >> 1)?,
                 Err(StoreError::WrongSecret(_)) => {}

@@ -20,7 +20,7 @@ mod viewer;
 mod views;
 mod wish;
 
-pub use app::App;
+pub use app::{App, Guest};
 pub use files::read_table;
 pub use gate::Network;
 pub use routes::router;

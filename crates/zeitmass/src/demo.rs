@@ -14,24 +14,25 @@ use zeitmass_core::quantity::Footage;
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE, Record};
 use zeitmass_core::result::{FIRST_RESULT, Term};
 use zeitmass_store::{Actor, Asked, Id, Store};
-use zeitmass_web::SHIPPED_SHEETS;
+use zeitmass_web::{Guest, SHIPPED_SHEETS};
 
 const TEACHER: (&str, &str) = ("Ottilie Rast", "anchor and wheel");
 const CLASS: &str = "10b, physics on Tuesdays";
 const PIN: &str = "2718";
-const STUDENTS: [&str; 6] = [
-    "Minna Talhoff",
-    "Jost Brenner",
-    "Alma Uhrich",
-    "Veit Kettner",
-    "Ruth Anselm",
-    "Bartholomäus Zeigerschmied-Federkern",
+/// The students, and what each is doing.
+const STUDENTS: [(&str, &str); 6] = [
+    ("Minna Talhoff", "in the middle of the tower pendulum, with Jost; has marked a film as well"),
+    ("Jost Brenner", "Minna's partner at the pendulum; has forecast the mail shuttle"),
+    ("Alma Uhrich", "has handed the pendulum in; at the yard thrower now"),
+    ("Veit Kettner", "has just started; several quantities of his trials changed at once"),
+    ("Ruth Anselm", "asks her teacher for a stamp"),
+    ("Bartholomäus Zeigerschmied-Federkern", "has had a word from his teacher; most labs are still ahead of him"),
 ];
 
-/// Fills an empty store; leaves a filled one alone. Gives the sign-ins to print.
-pub(crate) fn fill(store: &Store) -> Result<String> {
+/// Fills an empty store; leaves a filled one alone. Gives the people anybody may be; none of a folder that was filled before.
+pub(crate) fn fill(store: &Store) -> Result<Vec<Guest>> {
     if store.has_teacher()? {
-        return Ok("This data folder was filled before; its sign-ins are as they were.".to_owned());
+        return Ok(Vec::new());
     }
     for (key, source) in SHIPPED_SHEETS {
         store.load_shipped(key, source)?;
@@ -47,12 +48,12 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
         store.assign(teacher, class, other.id)?;
     }
     let code = store.class(teacher, class)?.code;
-    let people = STUDENTS.iter().map(|name| Ok(store.join(&code, name, PIN)?)).collect::<Result<Vec<Id>>>()?;
+    let people = STUDENTS.iter().map(|(name, _)| Ok(store.join(&code, name, PIN)?)).collect::<Result<Vec<Id>>>()?;
 
     // Minna and Jost are in the middle of it, Alma has handed in, Veit has just begun.
     let shared = store.open_logbook(people[0], lab)?;
     let now = jiff::Timestamp::now().as_second();
-    store.join_logbook(people[1], lab, &store.let_partner_in(shared, now)?.code, now)?;
+    store.join_logbook(people[1], &store.let_partner_in(shared, now)?.code, now)?;
     work(store, shared, people[0], &lab_of(&["0.3", "0.5", "0.75", "1.0", "1.25", "1.5"], Some(1)))?;
     let done = store.open_logbook(people[2], lab)?;
     work(store, done, people[2], &lab_of(&["0.25", "0.5", "0.8", "1.1", "1.4", "1.7", "2.0"], None))?;
@@ -67,12 +68,28 @@ pub(crate) fn fill(store: &Store) -> Result<String> {
     filmed(store, class, people[0])?;
     on_the_way(store, (teacher, class), [people[4], people[5]])?;
 
-    Ok(format!(
-        "Teacher: name “{}”, password “{}”\nStudents: class code {code}, PIN {PIN}, names {}",
-        TEACHER.0,
-        TEACHER.1,
-        STUDENTS.join(", ")
-    ))
+    let guest = |(name, doing): (&str, &str), secret: &str, class: Option<&String>| Guest {
+        name: name.to_owned(),
+        doing: doing.to_owned(),
+        secret: secret.to_owned(),
+        class: class.cloned(),
+    };
+    let teacher = guest((TEACHER.0, "teaches class 10b: classes, sheets, rounds, marking"), TEACHER.1, None);
+    Ok(std::iter::once(teacher).chain(STUDENTS.map(|s| guest(s, PIN, Some(&code)))).collect())
+}
+
+/// The sign-ins as the console shows them.
+pub(crate) fn sign_ins(guests: &[Guest]) -> String {
+    let (teachers, students): (Vec<&Guest>, Vec<&Guest>) = guests.iter().partition(|g| g.class.is_none());
+    let mut lines: Vec<String> =
+        teachers.iter().map(|t| format!("Teacher: name “{}”, password “{}”", t.name, t.secret)).collect();
+    if let Some((code, pin)) = students.first().and_then(|s| Some((s.class.as_ref()?, &s.secret))) {
+        let names: Vec<&str> = students.iter().map(|s| s.name.as_str()).collect();
+        lines.push(format!("Students: class code {code}, PIN {pin}, names {}", names.join(", ")));
+    } else {
+        lines.push("This data folder was filled before; its sign-ins are as they were.".to_owned());
+    }
+    lines.join("\n")
 }
 
 /// A sheet of the teacher's own with a stamp: Ruth asks for it, Bartholomäus has been told something.
@@ -393,8 +410,14 @@ mod tests {
     fn the_demo_fills_an_empty_folder_once() {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(folder.path()).unwrap();
-        assert!(fill(&store).unwrap().contains(TEACHER.0));
-        assert!(fill(&store).unwrap().contains("filled before"));
+        let guests = fill(&store).unwrap();
+        assert!(sign_ins(&guests).contains(TEACHER.0) && guests.len() == 7);
+        for guest in &guests {
+            let Some(code) = &guest.class else { continue };
+            store.join(code, &guest.name, &guest.secret).unwrap();
+        }
+        let again = fill(&store).unwrap();
+        assert!(again.is_empty() && sign_ins(&again).contains("filled before"));
         let teacher = store.teacher_named(TEACHER.0).unwrap().unwrap();
         let class = store.classes(teacher).unwrap()[0].id;
         let progress = store.progress(class).unwrap();

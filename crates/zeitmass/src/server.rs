@@ -54,8 +54,10 @@ pub(crate) fn demo(args: &ServeArgs) -> Result<()> {
     let lock = own(folder)?;
     let store = Store::open(folder).with_context(|| format!("{}", folder.display()))?;
     let store = store.with_film_limits(args.film_limits()).dealing_alike();
-    let sign_ins = crate::demo::fill(&store)?;
-    let outcome = App::new(store).map_err(Into::into).and_then(|app| open(args, folder, app, &sign_ins));
+    let guests = crate::demo::fill(&store)?;
+    let sign_ins = crate::demo::sign_ins(&guests);
+    let outcome =
+        App::new(store).map_err(Into::into).and_then(|app| open(args, folder, app.with_guests(guests), &sign_ins));
     drop(lock);
     if args.data.is_none() {
         std::fs::remove_dir_all(&fresh).context("the demo's data could not be removed")?;

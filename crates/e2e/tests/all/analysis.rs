@@ -21,8 +21,7 @@ async fn a_student_does_the_whole_analysis() {
     let lab = Lab::demo();
     let ruth = lab.browser().await;
     ruth.join(&lab.code(), "Ruth Anselm").await;
-    ruth.click(".lab button.primary").await;
-    ruth.bench().await;
+    ruth.lab("2.1").await;
     paste(&ruth).await;
     mistake(&ruth).await;
     graph(&ruth).await;

@@ -18,14 +18,16 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
     let ruth = lab.browser().await;
     ruth.open("/").await;
     ruth.accessible("the first page").await;
-    ruth.tab_to("form[action='/join'] [name=code]").await;
+    ruth.tab_to(".by-name > summary").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.tab_to("#join [name=code]").await;
     ruth.keys(&lab.code()).await;
-    ruth.tab_to("form[action='/join'] [name=name]").await;
+    ruth.tab_to("#join [name=name]").await;
     ruth.keys("Ruth Anselm").await;
-    ruth.tab_to("form[action='/join'] [name=pin]").await;
+    ruth.tab_to("#join [name=pin]").await;
     ruth.keys(&format!("2718{}", key(Key::Enter))).await;
     ruth.until("location.pathname === '/labs'").await;
-    ruth.tab_to(".lab button.primary").await;
+    ruth.tab_to(".lab button[aria-label='Start: 2.1 Tower pendulum']").await;
     ruth.keys(&key(Key::Enter)).await;
     ruth.bench().await;
 
@@ -134,10 +136,8 @@ async fn a_teacher_drafts_assigns_makes_rounds_and_looks_at_the_pool_by_keyboard
     let teacher = lab.browser().await;
     let enter = key(Key::Enter);
     teacher.open("/").await;
-    teacher.tab_to("form[action='/sign-in'] [name=name]").await;
-    teacher.keys("Ottilie Rast").await;
-    teacher.tab_to("form[action='/sign-in'] [name=password]").await;
-    teacher.keys(&format!("anchor and wheel{enter}")).await;
+    teacher.tab_to(".guests button.primary").await;
+    teacher.keys(&enter).await;
     teacher.until("location.pathname === '/classes'").await;
     // A sheet: begun, named, with a question, saved.
     teacher.tab_to("nav a[href='/sheets']").await;

@@ -50,7 +50,7 @@ async fn a_track_is_drawn_by_two_and_its_energies_are_asked() {
     let (ruth, jost) = (lab.browser().await, lab.browser().await);
     ruth.join(&lab.code(), "Ruth Anselm").await;
     ruth.lab("Up and down the hill railway").await;
-    jost.join_partner(&ruth, &lab.code(), ("Jost Brenner", "Up and down the hill railway")).await;
+    jost.join_partner(&ruth, &lab.code(), "Jost Brenner").await;
     jost.click(".spine a[data-step=measure]").await;
     foretell(&ruth).await;
 

@@ -298,8 +298,8 @@ async fn together(lab: &Lab, minna: &Browser, code: &str) {
     let partner_code = minna.text(".partner .code").await;
     let jost = lab.browser().await;
     jost.join(code, "Jost Brenner").await;
-    jost.fill(".lab [name=code]", &partner_code).await;
-    jost.click(".lab form.line button").await;
+    jost.fill(".join-partner [name=code]", &partner_code).await;
+    jost.click(".join-partner button").await;
     jost.bench().await;
     jost.click(".spine a[data-step=measure]").await;
     minna.click(".spine a[data-step=measure]").await;

@@ -178,7 +178,7 @@ async fn a_faster_partner_is_seen_before_anything_is_written_over() {
     let data = lab.data.path();
     hand.settle(|| stored(data, id).len() == 1).await;
     let other = lab.browser().await;
-    other.join_partner(&hand, &lab.code(), ("Kuno Wirth", "Tower pendulum")).await;
+    other.join_partner(&hand, &lab.code(), "Kuno Wirth").await;
     other.click(".spine a[data-step=measure]").await;
 
     let first = "#part-record tbody tr:first-child input[data-column='1']";
@@ -253,11 +253,7 @@ async fn words_outlive_a_sign_out_in_another_tab() {
 async fn a_sheet_that_is_being_written_is_not_lost() {
     let lab = Lab::demo();
     let teacher = lab.browser().await;
-    teacher.open("/").await;
-    teacher.fill("form[action='/sign-in'] [name=name]", "Ottilie Rast").await;
-    teacher.fill("form[action='/sign-in'] [name=password]", "anchor and wheel").await;
-    teacher.click("form[action='/sign-in'] button").await;
-    teacher.until("location.pathname === '/classes'").await;
+    teacher.teach().await;
     let copied = "fetch('/sheets/1/copy', { method: 'POST' }).then((answer) => arguments[0](answer.url))";
     let copy = teacher.client.execute_async(copied, vec![]).await.unwrap();
     let path = copy.as_str().and_then(|url| url.split_once("/sheets/")).map(|(_, rest)| format!("/sheets/{rest}"));

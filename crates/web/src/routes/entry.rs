@@ -1,5 +1,7 @@
 //! Coming in and going out.
 
+use std::sync::Arc;
+
 use axum::Form;
 use axum::extract::{Query, State};
 use axum::response::{IntoResponse, Response};
@@ -39,7 +41,7 @@ pub(super) async fn start(
 async fn entry(app: &App, message: String, (name, code, key): (&str, &str, &str)) -> Result<Response, WebError> {
     let first_visit = !app.store(zeitmass_store::Store::has_teacher).await?;
     let (name, code, key) = (short(name).to_owned(), short(code).to_owned(), short(key).to_owned());
-    page(&EntryPage { first_visit, message, name, code, key })
+    page(&EntryPage { first_visit, message, name, code, key, guests: Arc::clone(&app.guests) })
 }
 
 /// The key for the first account, in the address that the console shows.

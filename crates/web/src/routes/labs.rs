@@ -10,7 +10,7 @@ use super::{go, page};
 use crate::app::App;
 use crate::error::WebError;
 use crate::session::{AsStudent, Visitor};
-use crate::views::{EarlierLab, LabRow, LabsPage};
+use crate::views::{EarlierLab, LabGroup, LabRow, LabStage, LabsPage};
 
 pub(super) async fn list(State(app): State<App>, visitor: Visitor) -> Result<Response, WebError> {
     match visitor.0 {
@@ -18,8 +18,8 @@ pub(super) async fn list(State(app): State<App>, visitor: Visitor) -> Result<Res
         Some(Who::Student(student)) if student.waits => {
             let class = student.class;
             let class = app.store(move |s| s.class_name(class)).await?;
-            let (who, labs, earlier) = (student.name, Vec::new(), Vec::new());
-            page(&LabsPage { who, class, waits: true, labs, free_bench: false, earlier, message: String::new() })
+            let (who, groups, earlier) = (student.name, Vec::new(), Vec::new());
+            page(&LabsPage { who, class, waits: true, groups, free_bench: false, earlier, message: String::new() })
         }
         Some(Who::Student(student)) => labs(&app, student, String::new()).await,
         Some(Who::Teacher(_)) => Err(WebError::Forbidden),
@@ -46,25 +46,26 @@ async fn labs(app: &App, student: Student, message: String) -> Result<Response, 
             return None;
         }
         let handed_in = progress.and_then(|p| p.standing.as_ref()).is_some_and(|s| s.handed_in.is_some());
-        let state = match progress {
-            Some(_) if lab.taken_back.is_some() => "taken back; your logbook is kept",
-            None => "not begun",
-            Some(p) if p.standing.as_ref().is_some_and(|s| s.handed_in.is_some()) => "handed in",
-            Some(_) => "begun",
+        let stage = match progress {
+            Some(_) if handed_in => LabStage::HandedIn,
+            Some(_) => LabStage::Begun,
+            None => LabStage::New,
         };
-        Some(LabRow {
+        let row = LabRow {
             assignment: lab.id,
             number: sheet.number.to_string(),
             title: sheet.title.clone(),
             unit: sheet.unit.clone(),
-            state,
-            begun: progress.is_some(),
+            stage,
+            taken_back: lab.taken_back.is_some(),
             due: lab.due.clone().unwrap_or_default(),
             marked: progress.filter(|_| handed_in && lab.marks_given.is_some()).map(|p| p.logbook),
             pool: (lab.pool != PoolOpen::Closed).then_some(lab.id),
-        })
+        };
+        Some((sheet.number, row))
     });
-    page(&LabsPage { who: student.name, class: name, waits: false, labs: rows.collect(), free_bench, earlier, message })
+    let groups = LabGroup::of(rows.collect());
+    page(&LabsPage { who: student.name, class: name, waits: false, groups, free_bench, earlier, message })
 }
 
 pub(super) async fn open(
@@ -84,10 +85,9 @@ pub(super) struct PartnerCode {
 pub(super) async fn partner(
     State(app): State<App>,
     AsStudent(student): AsStudent,
-    Path(assignment): Path<Id>,
     Form(form): Form<PartnerCode>,
 ) -> Result<Response, WebError> {
-    match app.partner_at_gate(student.id, assignment, form.code).await {
+    match app.partner_at_gate(student.id, form.code).await {
         Ok(logbook) => Ok(go(format!("/logbooks/{logbook}"))),
         Err(e) if e.is_for_the_form() => Ok((e.status(), labs(&app, student, e.to_string()).await?).into_response()),
         Err(e) => Err(e),

@@ -100,7 +100,7 @@ pub fn router(app: App) -> Router {
         .route("/ask/{ask}", post(asks::answer))
         .route("/labs", get(labs::list))
         .route("/labs/{assignment}/open", post(labs::open))
-        .route("/labs/{assignment}/partner", post(labs::partner))
+        .route("/labs/partner", post(labs::partner))
         .route("/logbooks/{logbook}", get(logbook::bench))
         .route("/logbooks/{logbook}/edits", post(logbook::edit))
         .route("/logbooks/{logbook}/parts", post(logbook::parts))

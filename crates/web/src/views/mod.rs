@@ -24,7 +24,7 @@ pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
     AccountPage, ClassLab, ClassPage, ClassTable, ClassesPage, EarlierLab, EntryPage, FreeBenchPage, InvitedPage,
-    LabRow, LabsPage, Mark, OwnLogbookView, SessionView, SheetGuidePage, SheetListRow, SheetPage, SheetPreview,
-    SheetsPage, StudentMarks, StudentPage, rigs,
+    LabGroup, LabRow, LabStage, LabsPage, Mark, OwnLogbookView, SessionView, SheetGuidePage, SheetListRow, SheetPage,
+    SheetPreview, SheetsPage, StudentMarks, StudentPage, rigs,
 };
 pub(crate) use write_up::{Content, PictureShown, WriteUp, WriteUpFile, WriteUpPage, WrittenTable, run_picture};

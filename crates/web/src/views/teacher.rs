@@ -1,13 +1,16 @@
 //! Pages around the bench: entry, classes, sheets, a student's labs.
 
+use std::sync::Arc;
+
 use askama::Template;
 use zeitmass_core::inquiry::QuestionKind;
-use zeitmass_core::lab::{Deal, Freedom, LabSheet};
+use zeitmass_core::lab::{Deal, Freedom, LabSheet, SheetNumber};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card};
 use zeitmass_store::{ClassRow, Id, SessionRow, StudentRow};
 
 use super::parts::moment;
+use crate::app::Guest;
 use crate::text::markdown;
 
 /// The first page: sign in, join, or make the first account.
@@ -20,6 +23,8 @@ pub(crate) struct EntryPage {
     pub code: String,
     /// The key for the first account, from the address.
     pub key: String,
+    /// People anybody may be.
+    pub guests: Arc<[Guest]>,
 }
 
 /// A teacher's classes.
@@ -375,14 +380,77 @@ pub(crate) struct LabRow {
     pub number: String,
     pub title: String,
     pub unit: String,
-    pub state: &'static str,
-    pub begun: bool,
+    pub stage: LabStage,
+    /// Whether the teacher has taken it back meanwhile.
+    pub taken_back: bool,
     /// A date; empty for none.
     pub due: String,
     /// The logbook whose marks are given out.
     pub marked: Option<Id>,
     /// The lab whose class pool is open to students.
     pub pool: Option<Id>,
+}
+
+/// How far a student is with a lab.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub(crate) enum LabStage {
+    New,
+    Begun,
+    HandedIn,
+}
+
+impl LabRow {
+    /// Its state in words.
+    fn state(&self) -> &'static str {
+        match self.stage {
+            _ if self.taken_back => "taken back; your logbook is kept",
+            LabStage::New => "",
+            LabStage::Begun => "started",
+            LabStage::HandedIn => "handed in",
+        }
+    }
+
+    /// What its button says.
+    fn act(&self) -> &'static str {
+        match self.stage {
+            LabStage::New => "Start",
+            LabStage::Begun => "Go on",
+            LabStage::HandedIn => "Look",
+        }
+    }
+}
+
+/// Labs under one heading.
+pub(crate) struct LabGroup {
+    pub heading: String,
+    pub labs: Vec<LabRow>,
+}
+
+impl LabGroup {
+    /// What is due or begun first, then what is new by unit, then what is done.
+    pub(crate) fn of(mut all: Vec<(SheetNumber, LabRow)>) -> Vec<Self> {
+        all.sort_by_key(|(number, _)| *number);
+        let mut now: Vec<LabRow> = Vec::new();
+        let (mut new, mut done): (Vec<Self>, Vec<LabRow>) = (Vec::new(), Vec::new());
+        for (_, lab) in all {
+            match lab.stage {
+                LabStage::HandedIn => done.push(lab),
+                LabStage::Begun => now.push(lab),
+                LabStage::New if !lab.due.is_empty() => now.push(lab),
+                LabStage::New => match new.iter_mut().find(|g| g.heading == lab.unit) {
+                    Some(group) => group.labs.push(lab),
+                    None => new.push(Self { heading: lab.unit.clone(), labs: vec![lab] }),
+                },
+            }
+        }
+        // Soonest first; what has no date comes behind. What is begun goes before what is not.
+        now.sort_by_key(|l| (l.due.is_empty(), l.due.clone(), l.stage != LabStage::Begun));
+        let mut groups = vec![Self { heading: "Now".to_owned(), labs: now }];
+        groups.extend(new);
+        groups.push(Self { heading: "Handed in".to_owned(), labs: done });
+        groups.retain(|g| !g.labs.is_empty());
+        groups
+    }
 }
 
 /// A logbook that stayed with an earlier class.
@@ -400,7 +468,7 @@ pub(crate) struct LabsPage {
     pub class: String,
     /// Whether the teacher has not let the name in yet; then there is nothing else.
     pub waits: bool,
-    pub labs: Vec<LabRow>,
+    pub groups: Vec<LabGroup>,
     /// Whether one may go to the free bench.
     pub free_bench: bool,
     /// Logbooks that stayed with a class one was in before.
