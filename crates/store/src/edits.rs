@@ -10,7 +10,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{
-    Deed, Edit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult, Start, Step,
+    Deed, Edit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult, Start, Step, Touched,
 };
 
 use crate::drafts::growths;
@@ -71,6 +71,8 @@ pub struct CarriedOut {
     pub saved: StoredEdit,
     /// What the person should hear about it.
     pub word: Option<String>,
+    /// What it is about.
+    pub about: Option<Touched>,
     /// What it has made.
     pub made: MadeByEdit,
     /// Length of what was stored.
@@ -157,6 +159,7 @@ impl Store {
         let made = intent.deed.made();
         let (wish, deed) = (to_json(asked.edit)?, to_json(&intent.deed)?);
         let room = self.room(logbook, (wish.len() + deed.len()) as u64)?;
+        let about = intent.about;
         let word = [intent.word, room].into_iter().flatten().collect::<Vec<_>>().join(" ");
         book.take(intent.deed).map_err(|e| StoreError::Content(e.to_string()))?;
         let saved = StoredEdit { seq: book.seq(), at, by: asked.by };
@@ -167,7 +170,7 @@ impl Store {
             save_standing(t, logbook, saved, &standing, wish.len() + deed.len())
         })?;
         let word = Some(word).filter(|w| !w.is_empty());
-        Ok(CarriedOut { saved, word, made, bytes: deed.len() })
+        Ok(CarriedOut { saved, word, about, made, bytes: deed.len() })
     }
 
     /// Whether there is room for so many bytes more; a word when it gets tight.
@@ -232,7 +235,7 @@ impl Store {
             Ok(found.optional()?.map(|(saved, deed)| {
                 // One that cannot be read was done all the same.
                 let made = from_json::<Deed>(&deed).map(|d| d.made()).unwrap_or_default();
-                CarriedOut { saved, word: None, made, bytes: 0 }
+                CarriedOut { saved, word: None, about: None, made, bytes: 0 }
             }))
         })
     }

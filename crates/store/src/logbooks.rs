@@ -115,11 +115,12 @@ impl Store {
                 if own == logbook {
                     return Ok(logbook);
                 }
-                let begun: bool =
-                    t.query_row("SELECT EXISTS (SELECT 1 FROM edits WHERE logbook = ?)", [own], |r| r.get(0))?;
+                // A film that only came onto the stage is no work.
+                let sql = "SELECT EXISTS (SELECT 1 FROM edits WHERE logbook = ? AND wish NOT LIKE '{\"film\":{\"choose_film\":%')";
+                let begun: bool = t.query_row(sql, [own], |r| r.get(0))?;
                 if begun {
                     let message =
-                        "You have begun a logbook of your own for this lab. It is kept; let your partner join yours.";
+                        "You have started a logbook of your own for this lab. It is kept; let your partner join yours.";
                     return Err(StoreError::Invalid(message.to_owned()));
                 }
                 t.execute("DELETE FROM members WHERE assignment = ? AND student = ?", [assignment, student])?;

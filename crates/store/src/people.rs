@@ -326,7 +326,7 @@ pub(crate) fn person(name: &str) -> Result<String, StoreError> {
     }
     if tidy.chars().any(is_unseen) {
         return Err(StoreError::Invalid(
-            "There is a character in this name that cannot be seen. Type it anew.".to_owned(),
+            "There is a character in this name that cannot be seen. Type it again.".to_owned(),
         ));
     }
     Ok(tidy)

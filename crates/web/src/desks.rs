@@ -9,7 +9,7 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError, Weak};
 
 use tokio::sync::{Mutex as AsyncMutex, OwnedMutexGuard, broadcast};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, SlipKind, StandingResult};
+use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, SlipKind, StandingResult, Touched};
 use zeitmass_core::record::Stop;
 use zeitmass_store::{Actor, Asked, Id, Loaded, Store, StoreError, StoredEdit};
 
@@ -87,6 +87,8 @@ pub(crate) struct Sight {
 #[derive(Debug, Default)]
 pub(crate) struct Done {
     pub word: Option<String>,
+    /// What the edit is about.
+    pub about: Option<Touched>,
     pub made: MadeByEdit,
 }
 
@@ -220,7 +222,7 @@ impl Desks {
                     self.announce(id, Some(done.saved.seq));
                     self.work_ahead(id);
                 }
-                Ok(Done { word: done.word, made: done.made })
+                Ok(Done { word: done.word, about: done.about, made: done.made })
             }
             Err(StoreError::Refused(refusal)) => {
                 self.note_refusal(id, &refusal.to_string());

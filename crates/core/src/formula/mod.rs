@@ -76,7 +76,7 @@ pub enum Problem {
     BadNumber(String),
     /// A name in square brackets that is no constant.
     #[error(
-        "“{name}” is not a constant known here. Known are: {known}. A unit stands in square brackets after its number."
+        "“{name}” is not a constant known here. Known are: {known}. Put a unit in square brackets after its number."
     )]
     UnknownConstant {
         /// The name.

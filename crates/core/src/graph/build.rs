@@ -394,6 +394,6 @@ pub(crate) fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &U
 impl Stretch {
     /// Its name for people.
     pub fn name(&self) -> String {
-        format!("stretch {}", self.letter)
+        format!("interval {}", self.letter)
     }
 }

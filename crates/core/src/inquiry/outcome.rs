@@ -13,7 +13,7 @@ pub fn outcome(hypothesis: &Hypothesis, points: &[Seen]) -> Option<Remark> {
     let curve = if agrees { hypothesis.curve } else { best };
     let (cause, effect) = (&hypothesis.cause, &hypothesis.effect);
     let end = if agrees { "as stated" } else { "not as stated" };
-    let text = format!("In the record the {effect} {} as the {cause} is raised, {end}.", curve.does());
+    let text = format!("In the data the {effect} {} as the {cause} is raised, {end}.", curve.does());
     Some(Remark { agrees, text })
 }
 
@@ -38,10 +38,7 @@ mod tests {
         assert!(agrees(RisesStraight, |x| 3.0 * x + 0.02 * (5.0 * x).sin()));
         assert!(agrees(Level, |x| 2.0 + 0.01 * x.sin()));
         let wrong = told(FallsStraight, |x| x * x).unwrap();
-        assert_eq!(
-            wrong.text,
-            "In the record the range rises ever more steeply as the speed is raised, not as stated."
-        );
+        assert_eq!(wrong.text, "In the data the range rises ever more steeply as the speed is raised, not as stated.");
         assert!(!agrees(RisesStraight, |x| x * x) && !wrong.agrees);
         assert!(agrees(UpAndDown, |x| (x * 0.45).sin()));
         assert_eq!(told(RisesStraight, |x| if x < 3.0 { x } else { f64::NAN }), None);

@@ -189,7 +189,7 @@ impl Pointable {
             Self::Reading => "Click a value in a table.",
             Self::Graph => "Click a graph.",
             Self::Stretch => "Choose an interval of the graph.",
-            Self::Moment => "Bring the moment to the stage.",
+            Self::Moment => "Bring the instant to the stage.",
             Self::Curve => "Click a curve of your forecast.",
         }
     }

@@ -46,7 +46,7 @@ impl Step {
             Self::Graph => "Graph",
             Self::Linearize => "Linearize",
             Self::Model => "Model",
-            Self::Constant => "Constant",
+            Self::Constant => "Result",
             Self::WriteUp => "Write-up",
         }
     }

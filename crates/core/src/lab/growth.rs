@@ -57,24 +57,27 @@ impl LabSheet {
         };
         say(
             self.card.name != later.card.name || self.films != later.films,
-            "The apparatus or films stay as they were begun.",
+            "The apparatus or films stay as they were at the start.",
         );
         say(
             self.card.name == later.card.name && self.settings != later.settings,
-            "Settings, and values that were dealt, stay as they were begun.",
+            "Settings, and values that were dealt, stay as they were at the start.",
         );
         say(
             self.tracks != later.tracks
                 || self.meters != later.meters
                 || self.arrows != later.arrows
                 || self.recordable != later.recordable,
-            "Instruments, curves and arrows stay as they were begun.",
+            "Instruments, curves and arrows stay as they were at the start.",
         );
-        say(self.columns != later.columns || self.first_table != later.first_table, "Columns stay as they were begun.");
-        say(self.forecast != later.forecast, "The forecast stays as it was begun.");
-        say(self.deals != later.deals, "The number of deals stays as it was begun.");
-        say(self.gaps != later.gaps, "The read-out of slope and intercept stays as it was begun.");
-        say(self.goal != later.goal, "The constant to be found and its key stay as they were begun.");
+        say(
+            self.columns != later.columns || self.first_table != later.first_table,
+            "Columns stay as they were at the start.",
+        );
+        say(self.forecast != later.forecast, "The forecast stays as it was at the start.");
+        say(self.deals != later.deals, "The number of deals stays as it was at the start.");
+        say(self.gaps != later.gaps, "The read-out of slope and intercept stays as it was at the start.");
+        say(self.goal != later.goal, "The constant to be found and its key stay as they were at the start.");
         for (question, number) in self.questions.iter().zip(1..) {
             match later.questions.iter().find(|q| q.name == question.name) {
                 None => all.push(format!("Question {number} of the earlier text stays, since answers belong to it.")),

@@ -34,6 +34,7 @@ mod slips;
 mod snapshot;
 mod standing;
 mod state;
+mod touched;
 mod write_up;
 mod writing;
 
@@ -81,6 +82,7 @@ pub use slips::{Slip, SlipKind};
 pub use snapshot::{Snapshot, Start};
 pub use standing::{Standing, StandingResult};
 pub use state::State;
+pub use touched::Touched;
 pub use write_up::{Block, Laid, Shows, Sources, Taken, WriteUpChange, WriteUpEdit, WriteUpState};
 pub use writing::{TextField, WritingChange, WritingEdit, WritingState};
 

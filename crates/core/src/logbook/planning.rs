@@ -8,6 +8,7 @@ use super::edit::Edit;
 use super::forecast::ForecastChange;
 use super::refusal::Refusal;
 use super::run::RunChange;
+use super::touched::Touched;
 use crate::inquiry::Step;
 use crate::quantity::{Decimal, Unit};
 
@@ -43,6 +44,8 @@ pub struct Intent {
     pub deed: Deed,
     /// What the person should hear about it.
     pub word: Option<String>,
+    /// What it is about; nothing where nothing changes.
+    pub about: Option<Touched>,
 }
 
 /// Ids that nothing in the logbook has had.
@@ -91,7 +94,8 @@ impl Logbook {
             Edit::Undo => self.plan_undo(),
             Edit::Redo => {
                 let changes = self.redo.last().cloned().ok_or(Refusal::NothingToRedo)?;
-                Ok(Planned { turn: Turn::Redo, ..changes.into() })
+                let word = Touched::by(&changes, &self.state).map(|touched| format!("Done again: {touched}."));
+                Ok(Planned { turn: Turn::Redo, changes, word })
             }
         }?;
         let Planned { turn, changes, word } = planned;
@@ -101,7 +105,8 @@ impl Logbook {
             (Some(word), Some(followed)) => Some(format!("{word} {followed}")),
             (word, followed) => word.or(followed),
         };
-        Ok(Intent { deed, word })
+        let about = Touched::by(&deed.changes, &self.state);
+        Ok(Intent { deed, word, about })
     }
 
     /// The step of the work an edit belongs to; none for what concerns the whole logbook or only looks.
@@ -119,7 +124,8 @@ impl Logbook {
         if self.forecast_stands() && changes.iter().any(forecast) {
             return Err(Refusal::ForecastStands);
         }
-        Ok(Planned { turn: Turn::Undo, ..changes.into() })
+        let word = Touched::by(&changes, &self.state).map(|touched| format!("Undone: {touched}."));
+        Ok(Planned { turn: Turn::Undo, changes, word })
     }
 }
 

@@ -182,7 +182,7 @@ pub enum UnitError {
     Unreadable(String),
     /// One of its parts is not a known unit.
     #[error(
-        "“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, °C, Wh, L, bar and au; a thing that is counted stands in quotes: \"washers\"."
+        "“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, °C, Wh, L, bar and au; put counted things in quotes: \"washers\"."
     )]
     Unknown(String),
     /// Exponents grew beyond what is handled.

@@ -23,14 +23,14 @@ pub struct Steady {
     pub spread: f64,
     /// Root mean square of the values' own standard uncertainties.
     pub own: f64,
-    /// Change from one row to the next along the rows, by a straight line.
+    /// Change from one row to the next from row to row, by a straight line.
     pub trend: f64,
     /// Probability of at least so much trend from scatter alone; `NaN` with fewer than three values.
     pub p_trend: f64,
 }
 
 impl Steady {
-    /// Whether the values rise or fall along the rows by more than scatter explains.
+    /// Whether the values rise or fall from row to row by more than scatter explains.
     pub fn has_trend(&self) -> bool {
         self.p_trend < 0.05
     }

@@ -199,7 +199,7 @@ fn a_shuttle_is_stopped_changed_and_goes_on() {
     assert!(book.can_go_on());
     done(&mut book, set("velocity 1", "0.70 m/s"));
     assert!(!book.can_go_on());
-    assert!(refused(&mut book, &Edit::Run(RunEdit::GoOn)).to_string().contains("Run anew"));
+    assert!(refused(&mut book, &Edit::Run(RunEdit::GoOn)).to_string().contains("Start a new run"));
     done(&mut book, Edit::Undo);
     done(&mut book, Edit::Run(RunEdit::GoOn));
     // By hand: recorded as it was, and not to be continued.

@@ -147,7 +147,7 @@ async fn shapes(ruth: &Browser) {
     ruth.until("document.querySelector('#shape-square-up').getAttribute('aria-pressed') === 'true'").await;
     ruth.until("document.querySelector('.read-out').innerText.includes('T_sq') || document.querySelector('.read-out').innerText.includes('For every')").await;
     let said = ruth.text(".read-out").await;
-    assert!(said.contains("within uncertainty of zero"), "{said}");
+    assert!(said.contains("consistent with zero"), "{said}");
     ruth.click("#shape-power").await;
     ruth.until("document.querySelector('.read-out').innerText.includes('which agrees with 1/2')").await;
     ruth.click("#shape-square-up").await;
@@ -180,7 +180,7 @@ async fn curves(ruth: &Browser) {
         ruth.moved(seq).await;
     }
     ruth.until("document.querySelectorAll('form.stretch').length === 2").await;
-    ruth.until("document.querySelector('.read-out').innerText.includes('Stretch A minus stretch B')").await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('Interval A minus interval B')").await;
     assert!(ruth.text(".read-out").await.contains("the slopes agree"));
     ruth.accessible("a graph with stretches").await;
     for _ in 0..2 {
@@ -206,7 +206,8 @@ async fn results(ruth: &Browser) {
     ruth.click("form[data-edit*=add_result] button").await;
     ruth.until("document.querySelectorAll('.result').length === 2").await;
     ruth.choose(".result:nth-of-type(2) select", "column T that should stay the same").await;
-    ruth.until("document.querySelector('.result:nth-of-type(2)').innerText.includes('They rise along the rows')").await;
+    ruth.until("document.querySelector('.result:nth-of-type(2)').innerText.includes('They rise from row to row')")
+        .await;
     ruth.accessible("two results").await;
 }
 

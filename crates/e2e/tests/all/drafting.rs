@@ -134,7 +134,7 @@ async fn a_lesson_from_the_drafting_table_to_the_marks_of_four_groups() {
     teacher.accessible("a sheet that grows").await;
     teacher.click("#save-sheet").await;
     teacher
-        .until("document.querySelector('#draft-said')?.innerText.includes('4 logbooks that were begun have it too')")
+        .until("document.querySelector('#draft-said')?.innerText.includes('4 logbooks already started have it too')")
         .await;
     busy.until("document.querySelector('#part-header .words-badge')").await;
     busy.until("document.querySelector('#part-questions').innerText.includes('one new question')").await;

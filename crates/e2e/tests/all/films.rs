@@ -80,8 +80,6 @@ pub async fn open_lab(lab: &Lab, name: &str, title: &str) -> Browser {
 async fn a_student_takes_a_film_to_an_acceleration() {
     let lab = Lab::demo();
     let ruth = open_lab(&lab, "Ruth Anselm", "Thrown ball").await;
-    ruth.accessible("a filmed lab without a film").await;
-    ruth.choose("#film-choice", "A ball thrown across the tower yard").await;
     ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
     ruth.accessible("a filmed lab with its film").await;
     let shoot = yard();
@@ -319,7 +317,6 @@ async fn films_of_several_kinds_are_brought_and_others_are_refused() {
 async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     let lab = Lab::demo();
     let ruth = open_lab(&lab, "Ruth Anselm", "Steady fall").await;
-    ruth.choose("#film-choice", "Five paper sunshades with one to five washers").await;
     ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
     let shoot = film("sunshades").unwrap().shoot(1);
     ruth.fill("#add-ruler [name=length]", "2.000 m").await;
@@ -474,7 +471,6 @@ async fn document(ruth: &Browser) {
 async fn four_corners_set_a_film_right() {
     let lab = Lab::demo();
     let ruth = open_lab(&lab, "Ruth Anselm", "From the gate").await;
-    ruth.choose("#film-choice", "The throw across the tower yard, filmed from the gate").await;
     ruth.until("document.getElementById('stage').dataset.frame === '0'").await;
     let shoot = film("yard-aslant").unwrap().shoot(1);
     ruth.fill("#add-ruler [name=length]", "2.000 m").await;

@@ -181,3 +181,65 @@ async fn a_teacher_drafts_assigns_makes_rounds_and_looks_at_the_pool_by_keyboard
     teacher.keys(&enter).await;
     teacher.until("location.pathname.endsWith('/pool')").await;
 }
+
+/// What is done is told by one polite voice; scrolled text keeps its keys; letters can be switched off; focus is never lost to the page.
+#[tokio::test(flavor = "multi_thread")]
+async fn what_is_done_is_told_and_letters_can_be_switched_off() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    let jost = lab.browser().await;
+    ruth.join(&lab.code(), "Lene Uhl").await;
+    ruth.lab("Tower pendulum").await;
+    ruth.keys("2").await;
+    ruth.until("document.querySelector('.desk').dataset.step === 'measure'").await;
+    let heard = |what: &str| format!("document.getElementById('voice').textContent.includes('{what}')");
+    ruth.fill("#setting-length", &format!("0.6 m{}", key(Key::Enter))).await;
+    ruth.until(&heard("Saved: setting length")).await;
+    leave(&ruth).await;
+    ruth.keys(" ").await;
+    ruth.until(&heard("Saved: run 1")).await;
+    ruth.keys(" ").await;
+    jost.join_partner(&ruth, &lab.code(), "Kuno Wirth").await;
+    jost.keys("2").await;
+    jost.fill("#part-record tr[data-begun] input[data-column='1']", &format!("0.600{}", key(Key::Enter))).await;
+    ruth.until(&heard("Somebody else changed this logbook")).await;
+    leave(&ruth).await;
+    ruth.keys("z").await;
+    ruth.until("document.getElementById('notice').innerText.includes('Undone: row 1')").await;
+    // On the rail pages and ends are reached by key.
+    for (pressed, frame) in [(Key::Home, 0), (Key::PageDown, 0), (Key::PageUp, 50), (Key::Right, 51)] {
+        ruth.keys(&key(pressed)).await;
+        ruth.until(&format!("document.getElementById('rail').getAttribute('aria-valuenow') === '{frame}'")).await;
+    }
+    // Whoever reads the sheet scrolls it; the rig does not run unseen, and no frame is stepped.
+    ruth.keys("q").await;
+    if ruth
+        .client
+        .execute("return document.getElementById('hand-tab').getAttribute('aria-expanded') === 'false'", vec![])
+        .await
+        .unwrap()
+        == serde_json::json!(true)
+    {
+        ruth.keys("q").await;
+    }
+    ruth.tab_to("#hand-body").await;
+    ruth.keys(&format!(" {}", key(Key::Right))).await;
+    ruth.keys("4").await;
+    ruth.until("document.querySelector('.desk').dataset.step === 'linearize'").await;
+    let state = ruth.client.execute("return [document.getElementById('stage').dataset.playing, document.getElementById('rail').getAttribute('aria-valuenow')]", vec![]);
+    assert_eq!(state.await.unwrap(), serde_json::json!(["false", "51"]));
+    // The focus goes along when what had it is not there any more.
+    ruth.keys("2").await;
+    leave(&ruth).await;
+    ruth.keys("6").await;
+    ruth.until("document.activeElement.closest('.spine') !== null").await;
+    ruth.keys("?").await;
+    ruth.click("#single-keys").await;
+    ruth.click("#help-dialog button.primary").await;
+    ruth.keys("2").await;
+    ruth.tab_to(".skip").await;
+    assert_eq!(
+        ruth.client.execute("return document.querySelector('.desk').dataset.step", vec![]).await.unwrap(),
+        serde_json::json!("write-up")
+    );
+}

@@ -275,8 +275,7 @@ async fn conclude(minna: &Browser) {
     minna.click(".part-texts .head a").await;
     minna.until("location.pathname.endsWith('/write-up')").await;
     let page = minna.text(".write-up").await;
-    for part in
-        ["QUESTION", "Held in all trials: release angle 2.0°", "Figure 1", "From it follows", "grows in proportion"]
+    for part in ["QUESTION", "Held in all trials: release angle 2.0°", "Figure 1", "This gives", "grows in proportion"]
     {
         assert!(page.contains(part), "{part} is missing in {page}");
     }

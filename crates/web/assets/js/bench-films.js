@@ -5,6 +5,6 @@ import { FilmStage, choose } from "./film.js";
 import { Intake } from "./intake.js";
 
 startBench(() => {
-  if (document.getElementById("film-dialog")) new Intake(base, (key) => choose(key));
+  if (document.getElementById("film-dialog")) new Intake(base, (key) => void choose(key));
   return new FilmStage();
 });

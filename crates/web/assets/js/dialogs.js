@@ -93,7 +93,7 @@ async function columnAct(act) {
   const column = Number(box.dataset.column);
   const why = /** @type {HTMLInputElement} */ (box.querySelector("[data-why]")).value;
   if (act === "simulate") {
-    dialog("simulation").textContent = "Drawing the readings anew, many times …";
+    dialog("simulation").textContent = "Drawing the readings many times …";
     const answer = await fetch(`${base}/columns/${column}/simulation`);
     const html = await answer.text();
     if (answer.ok) dialog("simulation").innerHTML = html;

@@ -5,7 +5,7 @@ import { place } from "./parts.js";
 
 /** An edit in the types of the server: `{ record: { delete_row: { row: 3 } } }` or `"undo"`. @typedef {string | { [key: string]: any }} Edit */
 /** @typedef {{ table: number | null, graph: number | null, result: number | null }} Made */
-/** What came of an edit. @typedef {{ done: boolean, word: string, place: [number, number] | null, made: Made, holds?: string | null, seq: number }} Outcome */
+/** What came of an edit. @typedef {{ done: boolean, word: string, about: string, place: [number, number] | null, made: Made, holds?: string | null, seq: number }} Outcome */
 
 export const base = `/logbooks/${document.body.dataset.logbook}`;
 const PAUSE = 1500;
@@ -83,6 +83,14 @@ export function catchUp(newest) {
   return showing;
 }
 
+/** Shows what somebody else did, and says so. @param {number} newest */
+export async function catchUpWithOthers(newest) {
+  await settled();
+  if (newest <= seq()) return;
+  await catchUp(newest);
+  tell("Somebody else changed this logbook.");
+}
+
 function showWaiting() {
   const saved = document.getElementById("saved");
   if (!saved) return;
@@ -92,7 +100,7 @@ function showWaiting() {
 }
 
 /** @param {string} word @returns {Outcome} */
-const failed = (word) => ({ done: false, word, place: null, made: { table: null, graph: null, result: null }, seq: seq() });
+const failed = (word) => ({ done: false, word, about: "", place: null, made: { table: null, graph: null, result: null }, seq: seq() });
 
 /** Sends until there is an answer. @param {string} path @param {(token: string) => object} content @returns {Promise<Outcome>} */
 async function post(path, content) {
@@ -118,6 +126,7 @@ function enqueue(path, content, from) {
   // A word to the person does not wait.
   const shown = told.then(async (outcome) => {
     if (!isField(from)) notice(outcome.word, outcome.done);
+    if (outcome.done && outcome.word === "" && outcome.about !== "") tell(`Saved: ${outcome.about}.`);
     await catchUp(outcome.seq);
     if (from && !outcome.done) asItWas(from);
     if (from) adopt(from, outcome, seq() >= outcome.seq);
@@ -198,6 +207,14 @@ export function save(element) {
     if (isControl(element) && typeof edit === "object") put(fieldsOf(edit), element.dataset.field ?? "typed", typed);
     return edit;
   }, element);
+}
+
+/** Says something to whoever hears the page instead of seeing it. @param {string} words */
+export function tell(words) {
+  const voice = document.getElementById("voice");
+  if (!voice) return;
+  // The same again is said again.
+  voice.textContent = voice.textContent === words ? `${words}\u00A0` : words;
 }
 
 /** Shows a word above the bench. @param {string} message @param {boolean} done */

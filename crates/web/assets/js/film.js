@@ -9,6 +9,7 @@ import { axes, lengthOf, placePlane, rectangle, ruler, tape } from "./laid.js";
 import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
 import { svg } from "./scene.js";
+import { atStep } from "./steps.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
 /** @typedef {{ id: number, name: string, marks: MarkData[] }} TrailData */
@@ -41,6 +42,9 @@ function outline(shape, r) {
   }
 }
 
+/** Pixels kept free below the film for the clock: nothing lies over what is filmed. */
+const BAND = 26;
+
 export class FilmStage extends FootageStage {
   constructor() {
     super();
@@ -56,6 +60,7 @@ export class FilmStage extends FootageStage {
     this.markStep = "1";
     this.strobe = "";
     this.following = false;
+    this.offered = false;
     this.said = "";
     /** @type {Handle[]} */
     this.handles = [];
@@ -71,8 +76,18 @@ export class FilmStage extends FootageStage {
     this.surface.addEventListener("pointerleave", () => this.magnify(null));
     document.addEventListener("input", (event) => this.shaded(event));
     document.addEventListener("submit", (event) => this.submitted(event), true);
+    document.addEventListener("step", () => this.onlyOne());
     onParts(() => this.read());
     this.read();
+    this.onlyOne();
+  }
+
+  /** Whoever goes to measure finds the lab's film on the stage, if there is but one. */
+  onlyOne() {
+    const films = [...(field("film-choice")?.querySelectorAll("option[value]:not([value=''])") ?? [])];
+    if (this.offered || this.film || atStep() !== "measure" || films.length !== 1 || !writable()) return;
+    this.offered = true;
+    void choose(films[0].getAttribute("value") ?? "");
   }
 
   /** Takes over what the logbook says. */
@@ -146,14 +161,16 @@ export class FilmStage extends FootageStage {
     const box = element("plate")?.getBoundingClientRect();
     const { film } = this;
     if (!film || !box || box.width === 0 || box.height === 0) return;
-    const scale = Math.min(box.width / film.width, box.height / film.height);
+    const room = box.height - BAND;
+    const scale = Math.min(box.width / film.width, room / film.height);
     const [w, h] = [box.width / scale, box.height / scale];
-    this.surface.setAttribute("viewBox", `${(film.width - w) / 2} ${(film.height - h) / 2} ${w} ${h}`);
+    const top = (room - film.height * scale) / 2;
+    this.surface.setAttribute("viewBox", `${(film.width - w) / 2} ${-top / scale} ${w} ${h}`);
     const { style } = this.canvas;
     style.width = `${film.width * scale}px`;
     style.height = `${film.height * scale}px`;
     style.left = `${(box.width - film.width * scale) / 2}px`;
-    style.top = `${(box.height - film.height * scale) / 2}px`;
+    style.top = `${top}px`;
     this.scale = scale;
     this.draw();
     this.model?.draw();
@@ -484,7 +501,7 @@ export class FilmStage extends FootageStage {
     const target = event.target;
     const { film } = this;
     if (!(target instanceof HTMLInputElement || target instanceof HTMLSelectElement)) return;
-    if (target.dataset.chooseFilm !== undefined && target.value !== "") choose(target.value);
+    if (target.dataset.chooseFilm !== undefined && target.value !== "") void choose(target.value);
     if (target.id === "mark-step") this.markStep = target.value;
     if (target.dataset.trail !== undefined && target.name === "trail") {
       this.trail = Number(target.value);
@@ -550,5 +567,11 @@ export class FilmStage extends FootageStage {
   }
 }
 
-/** Puts a film on the stage. @param {string} key */
-export const choose = (key) => void sendFilm(key);
+/** Puts a film on the stage. The first time it may have to be made ready first. @param {string} key */
+export async function choose(key) {
+  const empty = element("stage-empty");
+  const before = empty?.textContent ?? "";
+  if (empty) empty.textContent = "The film is coming \u2026";
+  await sendFilm(key);
+  if (empty) empty.textContent = before;
+}

@@ -16,7 +16,8 @@ export class Handle {
     this.options = options;
     this.at = options.at;
     this.busy = false;
-    this.group = svg("g", { class: `handle ${options.kind ?? ""}`, tabindex: 0, role: "button", "aria-label": options.name });
+    this.group = svg("g", { class: `handle ${options.kind ?? ""}`, tabindex: 0, role: "slider", "aria-label": options.name });
+    this.said();
     this.group.addEventListener("pointerdown", (event) => {
       if (!(event instanceof PointerEvent)) return;
       event.preventDefault();
@@ -62,9 +63,17 @@ export class Handle {
     });
   }
 
+  /** Says where it is. */
+  said() {
+    const [x, y] = this.at;
+    this.group.setAttribute("aria-valuenow", String(x));
+    this.group.setAttribute("aria-valuetext", `${x} px across, ${y} px down`);
+  }
+
   /** @param {[number, number]} at */
   move(at) {
     this.at = at;
+    this.said();
     this.options.moved(at);
   }
 }

@@ -11,8 +11,20 @@ const typing = (element) =>
 
 /** @typedef {import("./footage.js").FootageStage & { markHere?: () => void, trial?: () => Promise<void> }} AnyStage */
 
+/** Where it is kept whether single letters and digits are commands. */
+const SINGLE_KEYS = "zeitmass single keys";
+
+/** The box in the list of keys. */
+function startChoice() {
+  const box = document.getElementById("single-keys");
+  if (!(box instanceof HTMLInputElement)) return;
+  box.checked = localStorage.getItem(SINGLE_KEYS) !== "off";
+  box.addEventListener("change", () => localStorage.setItem(SINGLE_KEYS, box.checked ? "on" : "off"));
+}
+
 /** @param {AnyStage} stage */
 export function startKeys(stage) {
+  startChoice();
   document.addEventListener("keydown", (event) => {
     const focus = document.activeElement;
     if (event.defaultPrevented || document.querySelector("dialog[open]")) return;
@@ -28,11 +40,12 @@ export function startKeys(stage) {
 
 /** @param {KeyboardEvent} event @param {AnyStage} stage @param {Element | null} focus */
 function action(event, stage, focus) {
-  // Space presses, opens or ticks what has the focus.
-  const onButton = focus?.matches("button, a, summary, input") ?? false;
+  // Space presses, opens or ticks what has the focus; it and the arrows move what can be scrolled, and choose among answers.
+  const onButton = focus?.matches("button, a:not(.spine a), summary, input") ?? false;
+  const elsewhere = focus !== document.body && focus?.closest(".stage-box") === null;
+  const scrolls = elsewhere && (focus?.matches('[tabindex="0"], input[type="radio"]') ?? false);
   const step = event.shiftKey ? 10 : 1;
-  // Arrows choose among answers.
-  if (event.key.startsWith("Arrow") && focus?.matches('input[type="radio"]')) return null;
+  if (scrolls && (event.key === " " || event.key.startsWith("Arrow"))) return null;
   switch (event.key) {
     case "ArrowLeft":
       return () => stage.step(-step);
@@ -40,10 +53,11 @@ function action(event, stage, focus) {
       return () => stage.step(step);
     case " ":
       return onButton ? null : () => stage.toggle();
-    case "?":
-      return () => /** @type {HTMLDialogElement} */ (document.getElementById("help-dialog")).showModal();
   }
-  const chosen = /^[1-7]$/.test(event.key) ? steps()[Number(event.key) - 1] : undefined;
+  // Whoever speaks to the computer may have single letters off.
+  if (localStorage.getItem(SINGLE_KEYS) === "off" && !event.ctrlKey && !event.metaKey) return null;
+  if (event.key === "?") return () => /** @type {HTMLDialogElement} */ (document.getElementById("help-dialog")).showModal();
+  const chosen = /^[1-9]$/.test(event.key) ? steps()[Number(event.key) - 1] : undefined;
   if (chosen) return () => goTo(chosen);
   if (event.key.toLowerCase() === "q") return toggleMargin;
   if (!writable()) return null;

@@ -1,5 +1,5 @@
 // Partners see each other's changes: the server tells the number of every new edit, and what changed is fetched.
-import { catchUp } from "./edits.js";
+import { catchUpWithOthers } from "./edits.js";
 import { onParts } from "./parts.js";
 
 const texts = () => document.getElementById("part-header")?.dataset.texts;
@@ -24,7 +24,7 @@ function startTexts() {
 
 export function startLive() {
   const source = new EventSource(`/logbooks/${document.body.dataset.logbook}/events`);
-  source.addEventListener("moved", (event) => void catchUp(Number(event.data)));
+  source.addEventListener("moved", (event) => void catchUpWithOthers(Number(event.data)));
   window.addEventListener("pagehide", () => source.close());
   startTexts();
   document.getElementById("full-screen")?.addEventListener("click", () => {

@@ -52,7 +52,7 @@ document.addEventListener("htmx:afterRequest", (event) => {
   const answer = /** @type {any} */ (event).detail.xhr;
   const outcome = JSON.parse(answer.responseText || "{}");
   const told = form.querySelector("[data-told]");
-  if (told) told.textContent = outcome.done ? "It stands there now." : (outcome.word ?? "Nothing was sent.");
+  if (told) told.textContent = outcome.done ? "It is there now." : (outcome.word ?? "Nothing was sent.");
   if (outcome.done) form.reset();
 });
 show();

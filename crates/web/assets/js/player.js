@@ -60,7 +60,7 @@ export class Player {
 
   label() {
     const word = document.querySelector("#run [data-play]");
-    if (word) word.textContent = this.playing ? "Pause" : "Run";
+    if (word) word.textContent = this.playing ? "Pause" : (word.getAttribute("data-play") || "Run");
     const surface = document.getElementById("stage");
     if (surface) surface.dataset.playing = String(this.playing);
   }

@@ -4,6 +4,8 @@ import { svg } from "./scene.js";
 
 const HEIGHT = 58;
 const EDGE = 16;
+/** Frames of a page. */
+const PAGE = 50;
 
 export class Rail {
   /** @param {SVGSVGElement} surface @param {(frame: number) => void} go */
@@ -45,10 +47,10 @@ export class Rail {
       if (surface.hasPointerCapture(event.pointerId)) this.scrub(event);
     });
     surface.addEventListener("keydown", (event) => {
-      if (event.key === "Home" || event.key === "End") {
-        event.preventDefault();
-        go(event.key === "Home" ? 0 : this.frames - 1);
-      }
+      const to = { Home: 0, End: this.frames - 1, PageUp: this.at + PAGE, PageDown: this.at - PAGE }[event.key];
+      if (to === undefined) return;
+      event.preventDefault();
+      go(Math.max(0, Math.min(this.frames - 1, to)));
     });
   }
 

@@ -41,7 +41,7 @@ function show() {
   for (const place of places()) place.tabIndex = place === cell || (!cell && place === places()[0]) ? 0 : -1;
   const target = document.getElementById("target");
   if (target) {
-    target.textContent = current() ? `The next reading goes to ${current()?.getAttribute("aria-label")}.` : "Choose a cell of the record: readings go there.";
+    target.textContent = current() ? `The next reading goes to ${current()?.getAttribute("aria-label")}.` : "Choose a cell of the table: readings go there.";
   }
 }
 

@@ -50,16 +50,16 @@ const STROKES = {
   body: { stroke: "#E9E4D6", "stroke-width": 4 },
   other: { stroke: "#E9E4D6", "stroke-width": 2 },
   aid: { stroke: "#F0836F", "stroke-width": 1.6 },
-  guide: { stroke: "#5A7080", "stroke-width": 1 },
+  guide: { stroke: "#6B8496", "stroke-width": 1 },
 };
 /** @type {Record<string, Record<string, string | number>>} */
 const FILLS = {
   support: { fill: "#E9E4D6" },
-  thread: { fill: "none", stroke: "#5A7080", "stroke-width": 1.4 },
+  thread: { fill: "none", stroke: "#6B8496", "stroke-width": 1.4 },
   body: { fill: "#E9E4D6" },
   other: { fill: "#14212B", stroke: "#E9E4D6", "stroke-width": 2 },
   aid: { fill: "none", stroke: "#F0836F", "stroke-width": 1.6 },
-  guide: { fill: "none", stroke: "#5A7080", "stroke-width": 1 },
+  guide: { fill: "none", stroke: "#6B8496", "stroke-width": 1 },
 };
 const SHARP = { "vector-effect": "non-scaling-stroke" };
 
@@ -97,7 +97,7 @@ export class SceneGroup {
   constructor(footage) {
     this.footage = footage;
     this.group = svg("g", {});
-    this.rings = svg("g", { fill: "none", stroke: "#5A7080", "stroke-width": 1, opacity: 0.75 });
+    this.rings = svg("g", { fill: "none", stroke: "#6B8496", "stroke-width": 1, opacity: 0.75 });
     /** @type {((frame: number) => void)[]} */
     this.movers = [];
     /** Centres of the bodies, for the view and for paths. @type {((frame: number) => [number, number])[]} */
@@ -310,7 +310,7 @@ export class SceneGroup {
     return this.centres.map((centre) => {
       let points = "";
       for (let f = 0; f < this.footage.frames; f += every) points += `${centre(f)[0]},${-centre(f)[1]} `;
-      return svg("polyline", { fill: "none", stroke: "#5A7080", "stroke-width": 1.4, "stroke-dasharray": "2 4", ...SHARP, points });
+      return svg("polyline", { fill: "none", stroke: "#6B8496", "stroke-width": 1.4, "stroke-dasharray": "2 4", ...SHARP, points });
     });
   }
 

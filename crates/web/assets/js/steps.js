@@ -13,7 +13,16 @@ export function goTo(step) {
     else link.removeAttribute("aria-current");
   }
   history.replaceState(null, "", `#${step}`);
+  // What had the focus may not be there in this step: then the step has it, so that it is not lost to the page.
+  const focus = document.activeElement;
+  if (focus && focus !== document.body && focus.getClientRects().length === 0) {
+    /** @type {HTMLElement | null} */ (document.querySelector(`.spine a[data-step="${step}"]`))?.focus();
+  }
+  document.dispatchEvent(new CustomEvent("step", { detail: step }));
 }
+
+/** The step the desk leans to. */
+export const atStep = () => document.querySelector(".desk")?.getAttribute("data-step") ?? "";
 
 export function startSteps() {
   document.addEventListener("click", (event) => {

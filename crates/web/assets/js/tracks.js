@@ -109,7 +109,7 @@ export class Tracks {
     const [base, index = ""] = track.symbol.split("_");
     title.append(Object.assign(svg("tspan", { "font-style": "italic" }), { textContent: base }), Object.assign(svg("tspan", { "font-size": 9, dy: 3 }), { textContent: index }), Object.assign(svg("tspan", { dy: index ? -3 : 0 }), { textContent: ` (${track.unit})  against ${all[0].symbol} (${all[0].time})` }));
     surface.append(title);
-    for (const f of this.faint) surface.append(svg("path", { d: line(f, track.channel, x, y, seconds), fill: "none", stroke: "#5A7080", "stroke-width": 1.2, "stroke-dasharray": "2 4" }));
+    for (const f of this.faint) surface.append(svg("path", { d: line(f, track.channel, x, y, seconds), fill: "none", stroke: "#6B8496", "stroke-width": 1.2, "stroke-dasharray": "2 4" }));
     const id = `grown-${k}`;
     const clip = svg("clipPath", { id });
     const rect = svg("rect", { x: 0, y: 0, width: 0, height });

@@ -66,5 +66,7 @@ pub(super) fn label<'t>(axis: &Axis, tick: &'t Tick) -> &'t str {
 pub(super) fn title(axis: &Axis) -> String {
     let unit = [power(axis).unwrap_or_default(), &axis.unit.pretty()].join(" ").trim().to_owned();
     let unit = if unit.is_empty() { String::new() } else { format!(" ({})", raised(&unit)) };
-    format!("{} {}{unit}", escape(&axis.name), symbol(&axis.symbol))
+    // A column called “position y” is not called y twice.
+    let name = axis.name.strip_suffix(&axis.symbol).filter(|n| n.ends_with(' ')).unwrap_or(&axis.name).trim_end();
+    format!("{} {}{unit}", escape(name), symbol(&axis.symbol))
 }

@@ -42,6 +42,8 @@ pub(super) struct Told {
     done: bool,
     /// A word for the person; empty for none.
     word: String,
+    /// What was done, for whoever hears the page; empty for nothing.
+    about: String,
     /// Place of a mistake in a formula, in characters: start and end.
     place: Option<(usize, usize)>,
     made: MadeByEdit,
@@ -50,12 +52,13 @@ pub(super) struct Told {
 impl Told {
     pub(super) fn of(outcome: Result<Done, WebError>) -> (StatusCode, Self) {
         match outcome {
-            Ok(Done { word, made }) => {
-                (StatusCode::OK, Self { done: true, word: word.unwrap_or_default(), place: None, made })
+            Ok(Done { word, about, made }) => {
+                let (word, about) = (word.unwrap_or_default(), about.map_or_else(String::new, |a| a.to_string()));
+                (StatusCode::OK, Self { done: true, word, about, place: None, made })
             }
             Err(e) => {
                 let (place, made) = (place_of(&e), MadeByEdit::default());
-                (e.status(), Self { done: false, word: e.to_string(), place, made })
+                (e.status(), Self { done: false, word: e.to_string(), about: String::new(), place, made })
             }
         }
     }

@@ -102,8 +102,8 @@ pub(super) async fn say(
         app.desks.edit(*logbook, Actor::Teacher(owner), None, Edit::Office(word)).await?;
     }
     let told = match those.len() {
-        1 => "It stands in their logbook now.".to_owned(),
-        n => format!("It stands in {n} logbooks now."),
+        1 => "It is in their logbook now.".to_owned(),
+        n => format!("It is in {n} logbooks now."),
     };
     Ok(told.into_response())
 }

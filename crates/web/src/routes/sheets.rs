@@ -393,10 +393,10 @@ async fn grow(app: &App, owner: Id, book: &Begun, later: &LabSheet) -> Result<bo
 fn grown_words(grown: usize, reopened: usize, failed: usize) -> String {
     let done = match (grown, reopened) {
         (0, _) => "Saved. New logbooks get this text; there was none to add it to.".to_owned(),
-        (1, 0) => "Saved. The logbook that was begun has it too.".to_owned(),
-        (n, 0) => format!("Saved. The {n} logbooks that were begun have it too."),
+        (1, 0) => "Saved. The logbook already started has it too.".to_owned(),
+        (n, 0) => format!("Saved. The {n} logbooks already started have it too."),
         (1, _) => "Saved. The logbook that was handed in has it too, and is open again.".to_owned(),
-        (n, r) => format!("Saved. {n} logbooks that were begun have it too; {r} of them are open again."),
+        (n, r) => format!("Saved. {n} logbooks already started have it too; {r} of them are open again."),
     };
     match failed {
         0 => done,
@@ -434,7 +434,7 @@ pub(super) async fn save(
     let later = LabSheet::parse(&source).map_err(|e| WebError::Invalid(e.to_string()))?;
     let message = match form.logbooks {
         For::New if begun.is_empty() => "Saved. New logbooks get this text.".to_owned(),
-        For::New => "Saved. New logbooks get this text; those already begun keep theirs.".to_owned(),
+        For::New => "Saved. New logbooks get this text; those already started keep theirs.".to_owned(),
         For::Begun => {
             let reopen = form.reopen == "yes";
             let (mut grown, mut reopened, mut failed) = (0, 0, 0);

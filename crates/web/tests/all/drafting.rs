@@ -191,7 +191,7 @@ async fn a_sheet_in_use_grows_and_what_was_begun_stays() {
     }
     // One that is handed in and not reopened stays as it was handed in.
     let (status, page) = d.save("logbooks=begun").await;
-    assert!(status.is_success() && page.contains("The logbook that was begun has it too"), "{page}");
+    assert!(status.is_success() && page.contains("The logbook already started has it too"), "{page}");
     assert!(d.store.load_logbook(done).unwrap().book.state().office.handed_in);
     assert_eq!(d.store.load_logbook(done).unwrap().book.sheet().questions.len(), before.sheet().questions.len());
     let (status, page) = d.save("logbooks=begun&reopen=yes").await;

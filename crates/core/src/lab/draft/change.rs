@@ -322,7 +322,7 @@ impl Draft {
         let other = if down { place.checked_add(1) } else { place.checked_sub(1) };
         let count = self.count(list);
         let Some(other) = other.filter(|o| *o < count && place < count && is_list(list)) else {
-            return Err("It stands at the end already.".to_owned());
+            return Err("It is at the end already.".to_owned());
         };
         if list == "sections" {
             if place == 0 || other == 0 {

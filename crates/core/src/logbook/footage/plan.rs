@@ -168,7 +168,7 @@ impl Logbook {
         let spec = self.sheet.card.setting(name);
         let Some((number, unit)) = spec.zip(value).and_then(|(spec, value)| spec.number(value)) else {
             return Err(Refusal::Invalid(format!(
-                "“{name}” is not a setting that can be logged. Nothing was written."
+                "“{name}” is not a setting that can be entered. Nothing was written."
             )));
         };
         let run = self.state.run_on_stage().filter(|_| !self.settings_are_new());

@@ -151,7 +151,7 @@ impl Logbook {
                     Some(id) => {
                         let fit = fit.ok_or_else(|| {
                             Refusal::Invalid(
-                                "A stretch has a curve. Delete the stretch if you do not need it.".to_owned(),
+                                "An interval has a curve. Delete the interval if you do not need it.".to_owned(),
                             )
                         })?;
                         self.changed_stretch(*graph, *id, |s| s.fit = fit)
@@ -162,7 +162,7 @@ impl Logbook {
                 let plan = self.graph_plan(*graph)?;
                 if plan.stretches.len() >= MOST_STRETCHES {
                     return Err(Refusal::Limit(format!(
-                        "A graph can have {MOST_STRETCHES} stretches. Nothing was added."
+                        "A graph can have {MOST_STRETCHES} intervals. Nothing was added."
                     )));
                 }
                 let (from, to) = self.ends(plan, from, to)?;
@@ -196,7 +196,7 @@ impl Logbook {
             GraphEdit::DeleteStretch { graph, stretch } => {
                 let plan = self.graph_plan(*graph)?;
                 if plan.stretches.iter().all(|s| s.id != *stretch) {
-                    return Err(gone("stretch"));
+                    return Err(gone("interval"));
                 }
                 self.changed(*graph, |g| {
                     g.stretches.retain(|s| s.id != *stretch);
@@ -257,7 +257,7 @@ impl Logbook {
 
     fn changed_stretch(&self, graph: GraphId, id: StretchId, change: impl FnOnce(&mut Stretch)) -> Changes {
         if self.graph_plan(graph)?.stretches.iter().all(|s| s.id != id) {
-            return Err(gone("stretch"));
+            return Err(gone("interval"));
         }
         self.changed(graph, |g| {
             if let Some(stretch) = g.stretches.iter_mut().find(|s| s.id == id) {
@@ -357,13 +357,13 @@ impl Logbook {
     fn ends(&self, plan: &GraphPlan, from: &str, to: &str) -> Result<(f64, f64), Refusal> {
         let unit = self.axis_unit(plan, false).ok_or_else(|| {
             Refusal::Invalid(
-                "Choose what goes across first; a stretch is a part of it. Nothing was changed.".to_owned(),
+                "Choose what goes across first; an interval is a part of it. Nothing was changed.".to_owned(),
             )
         })?;
         match (self.end(from, &unit)?, self.end(to, &unit)?) {
             (Some(a), Some(b)) if a < b => Ok((a, b)),
             (Some(a), Some(b)) if a > b => Ok((b, a)),
-            _ => Err(nothing_changed("A stretch needs two different ends.".to_owned())),
+            _ => Err(nothing_changed("An interval needs two different ends.".to_owned())),
         }
     }
 

@@ -109,7 +109,7 @@ impl Logbook {
         for graph in &state.graph.graphs {
             unique(graph.id, "graph")?;
             if graph.more.len() > MOST_SERIES || graph.stretches.len() > MOST_STRETCHES {
-                return Err("a graph has too many series or stretches".to_owned());
+                return Err("a graph has too many series or intervals".to_owned());
             }
             let used = graph.x.iter().chain(&graph.y).chain(graph.more.iter().flat_map(|(x, y)| [x, y]));
             if used.into_iter().any(|id| state.table_of(*id).is_none()) {

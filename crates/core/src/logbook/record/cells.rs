@@ -69,7 +69,7 @@ impl Logbook {
         let same =
             |row: &Row| cells.iter().all(|(id, reading)| row.cells.get(id).is_some_and(|c| c.origin == reading.origin));
         if let Some(place) = table.rows.iter().position(same) {
-            return Err(nothing_changed(format!("This trial stands in row {} already.", place + 1)));
+            return Err(nothing_changed(format!("This trial is in row {} already.", place + 1)));
         }
         // The row a plan of trials has begun with the setting, or the first without anything in it, or a new one.
         let free = |row: &Row| {

@@ -44,7 +44,7 @@ impl Logbook {
                     if column.kind == ColumnKind::Worked {
                         let symbol = &column.symbol;
                         return Err(Refusal::Invalid(format!(
-                            "Rows are grouped by a column of set, given or read values; {symbol} is worked out. Nothing was changed."
+                            "Rows are grouped by a column of set, given or read values; {symbol} is calculated. Nothing was changed."
                         )));
                     }
                 }
@@ -286,7 +286,7 @@ impl Logbook {
         }
         match column.kind {
             ColumnKind::Worked => {
-                Err(Refusal::Invalid(format!("The column {symbol} is worked out by its formula. Nothing was written.")))
+                Err(Refusal::Invalid(format!("The column {symbol} is calculated by its formula. Nothing was written.")))
             }
             ColumnKind::Given => Err(given(column)),
             ColumnKind::Set | ColumnKind::Read => Ok((table, column)),

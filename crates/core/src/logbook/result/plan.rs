@@ -132,7 +132,7 @@ impl Logbook {
     fn source_from(&self, plan: &ResultPlan, source: &ResultSource) -> Result<ResultFrom, Refusal> {
         let on_graph = |graph: GraphId, stretch: Option<StretchId>| {
             let stretches = &self.graph_plan(graph)?.stretches;
-            if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) { Err(gone("stretch")) } else { Ok(()) }
+            if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) { Err(gone("interval")) } else { Ok(()) }
         };
         match source {
             ResultSource::Curve { graph, stretch, series, parameter } => {

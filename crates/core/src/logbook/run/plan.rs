@@ -43,7 +43,7 @@ impl Logbook {
                 let entry = state.run(number).ok_or_else(|| gone("run"))?;
                 if !self.can_go_on() {
                     return Err(Refusal::Invalid(
-                        "Only a run that was stopped in its last stretch goes on, with what it did so far unchanged. Run anew instead.".to_owned(),
+                        "Only a run that was stopped in its last part goes on, with what it did so far unchanged. Start a new run instead.".to_owned(),
                     ));
                 }
                 let entry = RunEntry { settings: state.run.settings.clone(), ..entry.clone() };
@@ -213,7 +213,7 @@ impl Logbook {
                 None => break,
             }
         }
-        Err(Refusal::Invalid("No stretch of this run lasts until it is stopped. Nothing was changed.".to_owned()))
+        Err(Refusal::Invalid("No part of this run lasts until it is stopped. Nothing was changed.".to_owned()))
     }
 
     fn plan_trials(&self, name: &str, (from, to): (&str, &str), count: u32, column: Option<u32>) -> Plan {

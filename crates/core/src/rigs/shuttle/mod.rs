@@ -131,7 +131,7 @@ impl Rig for Shuttle {
         if legs == Legs::default() {
             legs.push(Leg { from: 0.0, x, v: 0.0, a: 0.0 }, 2.0_f64.min(longest));
             outcome = Outcome::failed(
-                "No stretch has a velocity or an acceleration, so the shuttle stands still. Give stretch 1 one.",
+                "No part has a velocity or an acceleration, so the shuttle stays at rest. Give part 1 one.",
             );
         }
         let frames = ((legs.end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);

@@ -259,7 +259,7 @@ impl Scene<'_> {
                 let stretch = fitted.stretch.map(|(s, _)| s);
                 let series =
                     graph.series.get(fitted.series).filter(|_| graph.series.len() > 1).map(|s| s.label.clone());
-                let mut of = fitted.stretch.map_or_else(String::new, |(_, letter)| format!(", stretch {letter}"));
+                let mut of = fitted.stretch.map_or_else(String::new, |(_, letter)| format!(", interval {letter}"));
                 of.extend(series.iter().flat_map(|label| [", ", label.as_str()]));
                 // The first series is meant without being named.
                 let series = series.filter(|_| fitted.series > 0);
@@ -326,8 +326,8 @@ impl Scene<'_> {
         let text = plan.law.term(term).map_or("", |f| f.text());
         let (right, said) = outcome.terms.get(term.name()).cloned().unwrap_or_default();
         let label = match term {
-            Term::Up => "Up the graph stands".to_owned(),
-            Term::Across => "Across stands".to_owned(),
+            Term::Up => "Vertical axis".to_owned(),
+            Term::Across => "Horizontal axis".to_owned(),
             Term::Slope if parameter == "slope" => "The slope means".to_owned(),
             Term::Slope => format!("The parameter {parameter} means"),
             Term::Intercept => "The intercept means".to_owned(),
@@ -510,9 +510,9 @@ fn steady_words(outcome: &Outcome) -> Vec<String> {
         "A trend needs a third value.".to_owned()
     } else if s.has_trend() {
         let turn = if s.trend > 0.0 { "rise" } else { "fall" };
-        format!("They {turn} along the rows, by {} from row to row: not constant.", with(s.trend.abs()))
+        format!("They {turn} from row to row, by {} each time: not constant.", with(s.trend.abs()))
     } else {
-        "No trend along the rows: as far as these data tell, constant.".to_owned()
+        "No trend from row to row: as far as these data tell, constant.".to_owned()
     });
     words
 }

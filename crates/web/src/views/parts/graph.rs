@@ -318,7 +318,7 @@ fn fit_form(fit: Option<&FitPlan>) -> (String, String, String, Weighting) {
 fn label_of(graph: &Graph, place: usize) -> String {
     let fitted = &graph.fits[place];
     match (fitted.stretch, graph.series.len()) {
-        (Some((_, letter)), _) => format!("Stretch {letter}"),
+        (Some((_, letter)), _) => format!("Interval {letter}"),
         (None, 1) => String::new(),
         (None, _) => graph.series.get(fitted.series).map_or_else(String::new, |s| s.label.clone()),
     }
@@ -367,9 +367,9 @@ fn near_zero(b: &Parameter) -> &'static str {
     if b.u.is_nan() {
         "its uncertainty cannot be told: one more point would tell"
     } else if b.value.abs() <= student(b.freedom) * b.u {
-        "within uncertainty of zero"
+        "consistent with zero"
     } else {
-        "not within uncertainty of zero"
+        "not consistent with zero"
     }
 }
 
@@ -552,7 +552,7 @@ fn slope_comparisons(graph: &Graph) -> Vec<String> {
             (Agreement::Outside, None) => "the slopes differ".to_owned(),
             (Agreement::Unknown, _) => "its uncertainty cannot be told: one more point would tell".to_owned(),
         };
-        Some(format!("{} minus {}: {shown}, {verdict}.", pair[0].0, pair[1].0.replace("Stretch", "stretch")))
+        Some(format!("{} minus {}: {shown}, {verdict}.", pair[0].0, pair[1].0.replace("Interval", "interval")))
     });
     compared.collect()
 }
