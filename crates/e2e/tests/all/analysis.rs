@@ -93,7 +93,7 @@ async fn mistake(ruth: &Browser) {
 
 async fn graph(ruth: &Browser) {
     ruth.click(".spine a[data-step=graph]").await;
-    assert!(ruth.text("#part-graph .ask").await.contains("What goes up, what goes across?"));
+    assert!(ruth.text("#part-graph .ask").await.contains("Choose y and x"));
     ruth.choose("#axis-y", "T (period)").await;
     ruth.choose("#axis-x", "L (length)").await;
     ruth.until("document.querySelectorAll('#part-graph .point').length === 8").await;

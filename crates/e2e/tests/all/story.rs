@@ -209,7 +209,7 @@ async fn measure(minna: &Browser) {
 
 async fn linearize(minna: &Browser) {
     minna.click(".spine a[data-step=graph]").await;
-    assert!(minna.text("#part-graph").await.contains("What goes up, what goes across?"));
+    assert!(minna.text("#part-graph").await.contains("Choose y and x"));
     // A worked column with a mistake, pointed at and mended.
     minna.click("[data-column=new]").await;
     minna.fill("#column-dialog [name=name]", "period").await;

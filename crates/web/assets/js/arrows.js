@@ -10,6 +10,9 @@ const LONGEST = 120;
 const SHARE = 0.33;
 /** Pixels between an acceleration and what points the same way. */
 const ASIDE = 9;
+/** Shortest length of the longest arrow that is made to fit, in px, and what is kept free at the edges for its head and letter. */
+const SHORTEST = 36;
+const EDGE = 22;
 const CHALK = "#E9E4D6";
 
 export class Arrows {
@@ -24,6 +27,10 @@ export class Arrows {
     this.frame = 0;
     this.px = 0.01;
     this.view = { left: 0, right: 1, bottom: 0, top: 1 };
+    /** How much longer than they come a person wants them. */
+    this.longer = 1;
+    /** Px for one unit at which all arrows stay in the picture, by unit; worked out anew when the picture or the arrows are others. @type {Map<string, number> | null} */
+    this.fitting = null;
     /** Where the stated scale stands below the upper edge, in px. */
     this.below = 42;
     /** Whether the scale stands at the lower left, since the loupe is at the upper right. */
@@ -34,6 +41,7 @@ export class Arrows {
   async set(run) {
     this.run = run;
     this.loaded.clear();
+    this.fitting = null;
     this.draw();
     await Promise.all([...this.wanted].map((name) => this.load(name)));
   }
@@ -42,6 +50,7 @@ export class Arrows {
   async toggle(name) {
     if (this.wanted.delete(name)) {
       this.loaded.delete(name);
+      this.fitting = null;
       this.draw();
     } else {
       this.wanted.add(name);
@@ -57,6 +66,7 @@ export class Arrows {
     if (!answer.ok || this.run !== run || !this.wanted.has(name)) return;
     const raw = await answer.json();
     this.loaded.set(name, { ...raw, x: unpack(raw.x), y: unpack(raw.y), foot_x: unpack(raw.foot_x), foot_y: unpack(raw.foot_y) });
+    this.fitting = null;
     this.draw();
   }
 
@@ -64,10 +74,39 @@ export class Arrows {
   scaled(px, view) {
     this.px = px;
     this.view = view;
+    this.fitting = null;
     // A caption of two lines needs its room.
     const caption = document.getElementById("stage-caption");
     this.below = Math.max(42, caption ? caption.offsetTop + caption.offsetHeight + 12 : 0);
     this.draw();
+  }
+
+  /** All arrows longer or shorter. @param {number} times */
+  stretch(times) {
+    this.longer = Math.min(8, Math.max(0.125, this.longer * times));
+    this.draw();
+  }
+
+  /** Px for one unit at which no arrow of that unit leaves the picture in any frame. */
+  fits() {
+    if (this.fitting) return this.fitting;
+    /** @type {Map<string, number>} */
+    const most = new Map();
+    const edge = EDGE * this.px;
+    const { left, right, bottom, top } = this.view;
+    for (const { unit, x, y, foot_x, foot_y } of this.loaded.values()) {
+      for (let f = 0; f < x.length; f++) {
+        // A body that is outside itself takes its arrow along.
+        const [fx, fy] = [foot_x[f], foot_y[f]];
+        if (fx < left || fx > right || fy < bottom || fy > top) continue;
+        const across = (x[f] > 0 ? right - edge - fx : fx - left - edge) / Math.abs(x[f]);
+        const up = (y[f] > 0 ? top - edge - fy : fy - bottom - edge) / Math.abs(y[f]);
+        const room = Math.max(0, Math.min(across, up)) / this.px;
+        if (Number.isFinite(room)) most.set(unit, Math.min(most.get(unit) ?? Infinity, room));
+      }
+    }
+    this.fitting = most;
+    return most;
   }
 
   /** Px for one unit, by unit: a round number of units is stated. */
@@ -79,7 +118,9 @@ export class Arrows {
     for (const unit of new Set([...this.loaded.values()].map((a) => a.unit))) {
       const longest = Math.max(...[...this.loaded.values()].filter((a) => a.unit === unit).map((a) => a.longest));
       const bar = roundStep(Math.max(longest, 1e-9), 2);
-      scales.set(unit, { bar, px: room / Math.max(longest, bar) });
+      const usual = room / Math.max(longest, bar);
+      const inside = Math.max(this.fits().get(unit) ?? usual, SHORTEST / Math.max(longest, bar));
+      scales.set(unit, { bar, px: Math.min(usual, inside) * this.longer });
     }
     return scales;
   }

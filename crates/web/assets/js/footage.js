@@ -23,6 +23,8 @@ export function write(id, words) {
 export class FootageStage extends Player {
   constructor() {
     super();
+    /** The reading that L enters. */
+    this.chosen = { kind: "split", name: "" };
     /** @type {Tools} */
     this.tools = { zero: 0, start: null, end: null, tape: null };
     /** Placings of tools that are on their way: what the page says of them is older. */
@@ -117,8 +119,28 @@ export class FootageStage extends Player {
 
   /** @param {string} kind @param {DOMStringMap} [data] */
   logReading(kind, data) {
+    // A setting is entered beside a reading, not again and again.
+    if (kind !== "setting") this.chosen = { kind, name: data?.name ?? "" };
+    this.showChosen();
     const instrument = this.instrument(kind, data);
     if (instrument) void log(instrument);
+  }
+
+  /** Enters the reading that was entered last: one is chosen, and L enters it again and again. */
+  logChosen() {
+    this.logReading(this.chosen.kind, { name: this.chosen.name });
+  }
+
+  /** Shows which reading L enters. */
+  showChosen() {
+    const { kind, name } = this.chosen;
+    for (const button of document.querySelectorAll("#part-stage [data-log]")) {
+      const { dataset } = /** @type {HTMLElement} */ (button);
+      const chosen = dataset.log === kind && (dataset.name ?? "") === name;
+      button.classList.toggle("primary", chosen);
+      button.toggleAttribute("data-chosen", chosen);
+      button.setAttribute("aria-keyshortcuts", chosen ? "L" : "");
+    }
   }
 
   /** Asks the moment on the stage, if somebody looks at it. */
@@ -143,6 +165,7 @@ export class FootageStage extends Player {
       const input = field(id);
       if (input && input !== document.activeElement) input.value = value;
     }
+    this.showChosen();
     this.label();
   }
 

@@ -75,7 +75,7 @@ function action(event, stage, focus) {
     case "e":
       return () => stage.split("end");
     case "l":
-      return () => stage.logReading("split");
+      return () => stage.logChosen();
     case "z":
       return () => void send(event.shiftKey ? "redo" : "undo");
     case "y":

@@ -476,6 +476,7 @@ export class RigStage extends FootageStage {
       void this.arrows.toggle(target.dataset.arrow);
       target.setAttribute("aria-pressed", String(this.arrows.wanted.has(target.dataset.arrow)));
     }
+    if (target.dataset.arrows) this.arrows.stretch(Number(target.dataset.arrows));
     if (target.dataset.curve !== undefined) void this.curve(target);
     if (target.dataset.here) /** @type {HTMLInputElement} */ (element(target.dataset.here)).value = String(this.frame);
   }
