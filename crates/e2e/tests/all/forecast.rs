@@ -66,9 +66,7 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     // The run waits, and says for what.
     ruth.click(".spine a[data-step=measure]").await;
     ruth.until("document.getElementById('run').disabled").await;
-    assert!(
-        ruth.text("#part-stage").await.contains("the sketch of the position, the sketch of the velocity are missing")
-    );
+    assert!(ruth.text("#part-stage").await.contains("the sketch of the position and the sketch of the velocity"));
     ruth.click("#part-stage a[data-step=forecast]").await;
     ruth.until("document.querySelector('.desk').dataset.step === 'forecast'").await;
     ruth.accessible("empty axes for a forecast").await;

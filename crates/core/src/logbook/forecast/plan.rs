@@ -119,8 +119,8 @@ impl Logbook {
 }
 
 fn still_missing(missing: &[String]) -> Option<String> {
-    (!missing.is_empty())
-        .then(|| format!("{} {} missing", missing.join(", "), if missing.len() == 1 { "is" } else { "are" }))
+    let (last, others) = missing.split_last()?;
+    Some(if others.is_empty() { last.clone() } else { format!("{} and {last}", others.join(", ")) })
 }
 
 /// A predicted value in a unit of the plan's dimension.
