@@ -444,7 +444,7 @@ fn verdict(plan: &ResultPlan, outcome: &Outcome) -> Vec<String> {
     else {
         return Vec::new();
     };
-    let Comparison { difference, percent_error, percent_difference } = match comparison {
+    let Comparison { difference, percent_error } = match comparison {
         Ok(c) => c,
         Err(message) => return vec![message.clone()],
     };
@@ -453,12 +453,6 @@ fn verdict(plan: &ResultPlan, outcome: &Outcome) -> Vec<String> {
     let mut sentences = Vec::new();
     if let Some(percent) = percent_error {
         sentences.push(format!("Percent error: |{a} − {b}| / {b} · 100\u{A0}% = {}\u{A0}%.", two_figures(*percent)));
-    }
-    if let Some(percent) = percent_difference {
-        sentences.push(format!(
-            "Percent difference: |{a} − {b}| / (({a} + {b})/2) · 100\u{A0}% = {}\u{A0}%.",
-            two_figures(*percent)
-        ));
     }
     let apart = with_unit(&two_figures(difference.value.abs()), &constant.unit);
     if let Some(k) = difference.in_uncertainties() {
