@@ -175,3 +175,43 @@ async fn claim(ruth: &Browser) {
     ruth.until("document.querySelectorAll('#claim .remarks .agrees').length === 4").await;
     assert!(ruth.text("#claim .remarks").await.contains("The data overturned it"));
 }
+
+/// A plan goes through by itself: each trial is run and entered, and what stands on the stage at the end is the last frame of the last.
+#[tokio::test(flavor = "multi_thread")]
+async fn a_whole_plan_is_run_and_entered_by_one_button() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    ruth.join(&lab.code(), "Ruth Anselm").await;
+    ruth.lab("Years of the planets").await;
+    ruth.click(".spine a[data-step=measure]").await;
+    ruth.click("[data-open=plan-dialog]").await;
+    let varied = ruth.find("#plan-dialog [name=name]").await;
+    varied.select_by_value("v_y").await.unwrap();
+    ruth.until("document.querySelector('#plan-dialog [name=column]').value === 'null'").await;
+    varied.select_by_value("x").await.unwrap();
+    ruth.until("document.querySelector('#plan-dialog [name=column]').selectedOptions[0].textContent.includes('start')")
+        .await;
+    for (field, typed) in [("from", "0.5"), ("to", "1.4"), ("count", "10")] {
+        ruth.fill(&format!("#plan-dialog [name={field}]"), typed).await;
+    }
+    ruth.click("#plan-dialog button.primary").await;
+    // Stopped on the way, it goes on where it was.
+    ruth.click("[data-all-trials]").await;
+    ruth.until("document.querySelectorAll('#part-record tbody tr').length >= 3").await;
+    ruth.click("[data-all-trials]").await;
+    ruth.until("document.querySelector('[data-all-trials]').innerText.includes('Run the rest')").await;
+    let rows = "[...document.querySelectorAll('#part-record tbody tr:not([data-begun])')].map(r => [...r.querySelectorAll('td input')].map(i => i.value))";
+    let some = ruth.client.execute(&format!("return {rows}"), vec![]).await.unwrap();
+    assert!((2..10).contains(&some.as_array().unwrap().len()), "{some}");
+    ruth.click("[data-all-trials]").await;
+    ruth.until("!document.querySelector('[data-all-trials]') && document.getElementById('stage').dataset.run === '10'")
+        .await;
+    let all: Vec<Vec<String>> =
+        serde_json::from_value(ruth.client.execute(&format!("return {rows}"), vec![]).await.unwrap()).unwrap();
+    assert!(all.len() == 10 && all.iter().flatten().all(|cell| !cell.is_empty()), "{all:?}");
+    let years: Vec<f64> = all.iter().map(|row| row[3].parse().unwrap()).collect();
+    assert!(years.windows(2).all(|w| w[1] > w[0]), "a wider orbit takes longer: {years:?}");
+    let rail = "return ['aria-valuenow', 'aria-valuemax'].map(n => document.getElementById('rail').getAttribute(n))";
+    let [now, last]: [String; 2] = serde_json::from_value(ruth.client.execute(rail, vec![]).await.unwrap()).unwrap();
+    assert_eq!(now, last, "the last frame stands on the stage");
+}

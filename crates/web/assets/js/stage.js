@@ -40,6 +40,8 @@ function lengthWords(step, unit) {
 export class RigStage extends FootageStage {
   constructor() {
     super();
+    /** Whether a whole plan runs by itself. */
+    this.goingThrough = false;
     /** @type {Footage | null} */
     this.footage = null;
     /** @type {SceneGroup | null} */
@@ -372,6 +374,40 @@ export class RigStage extends FootageStage {
     if (outcome.done) chooseTrial();
   }
 
+  /** All trials of the plan that are left, each entered as it comes; what is on the stage is the end of the newest. */
+  async allTrials() {
+    if (this.goingThrough) {
+      this.goingThrough = false;
+      return;
+    }
+    this.goingThrough = true;
+    const next = () => document.querySelector("[data-run-trial]:not([disabled])");
+    const table = Number(/** @type {HTMLElement | null} */ (document.querySelector("[data-all-trials]"))?.dataset.allTrials);
+    while (this.goingThrough && next()) {
+      if (!(await send({ run: "run_trial" })).done) break;
+      const frame = Math.max(0, Number(this.state.frames ?? 1) - 1);
+      if (!(await send({ record: { log_trial: { table, frame } } })).done) break;
+      this.show(frame);
+    }
+    this.goingThrough = false;
+    this.showAll();
+  }
+
+  /** The column that takes the values of a plan: the first that fits what is varied, or none. */
+  fittingColumn() {
+    const of = (/** @type {string} */ name) => /** @type {HTMLSelectElement | null} */ (document.querySelector(`#plan-dialog [name=${name}]`));
+    const [varied, column] = [of("name"), of("column")];
+    if (!varied || !column) return;
+    const fits = [...column.options].find((o) => JSON.parse(o.dataset.fits ?? "[]").includes(varied.value));
+    column.value = fits?.value ?? "null";
+  }
+
+  /** What the button for all trials says. */
+  showAll() {
+    const words = document.querySelector("[data-all-trials] span");
+    if (words) words.textContent = this.goingThrough ? "Stop" : "Run the rest, enter each";
+  }
+
   on() {
     return this.footage && this.footage.run > 0 ? { run: this.footage.run } : null;
   }
@@ -456,6 +492,8 @@ export class RigStage extends FootageStage {
   pressedButton(target) {
     super.pressedButton(target);
     if (target.dataset.runTrial !== undefined) void this.trial();
+    if (target.dataset.open === "plan-dialog") this.fittingColumn();
+    if (target.dataset.allTrials) void this.allTrials().then(() => this.showAll());
     if (target.dataset.anew !== undefined && !this.wanted) void this.run({ run: "run" });
     if (target.dataset.logTrial !== undefined) {
       if (this.playing) this.pause();
@@ -517,6 +555,7 @@ export class RigStage extends FootageStage {
   changed(event) {
     super.changed(event);
     const target = event.target;
+    if (target instanceof HTMLSelectElement && target.matches("#plan-dialog [name=name]")) this.fittingColumn();
     if (target instanceof HTMLSelectElement && target.id === "tape-tenths") this.showTools();
     if (target instanceof HTMLSelectElement && target.id === "moment-body") this.moment();
     if (target instanceof HTMLSelectElement && target.id === "seen-from") {

@@ -5,8 +5,8 @@ use std::collections::BTreeMap;
 use askama::Template;
 use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
 use zeitmass_core::logbook::{HeldValue, Logbook, Part, RunEntry};
-use zeitmass_core::quantity::Decimal;
 use zeitmass_core::quantity::format::with_unit;
+use zeitmass_core::quantity::{Decimal, Unit};
 use zeitmass_core::record::{ColumnKind, Record};
 use zeitmass_core::rigs::{Clock, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
 
@@ -111,13 +111,7 @@ impl Scene<'_> {
             runs: self.run_rows(on_stage),
             plan: self.plan(),
             plannable: self.plannable(),
-            set_columns: self
-                .table()
-                .map(|t| {
-                    let set = t.record.columns.iter().filter(|c| c.kind == ColumnKind::Set);
-                    set.map(|c| (c.id, format!("{} ({})", c.name, c.symbol))).collect()
-                })
-                .unwrap_or_default(),
+            set_columns: self.set_columns(),
             trials: (sheet.trials, sheet.most_trials),
             again: open && on_stage.is_some() && !fresh && (chance || hides) && book.forecast_missing().is_none(),
             places: card.channel_of(Role::PlaceX).is_some(),
@@ -288,6 +282,24 @@ impl Scene<'_> {
             of: plan.values.len(),
             next: words(plan.done),
         })
+    }
+
+    /// Columns that may take the values of a plan: id, name, and the settings whose values fit.
+    fn set_columns(&self) -> Vec<(u32, String, Vec<&'static str>)> {
+        let Some(table) = self.table() else { return Vec::new() };
+        let set = table.record.columns.iter().filter(|c| c.kind == ColumnKind::Set);
+        let fits = |unit: &Unit| {
+            let all = self.plannable().into_iter();
+            let card = &self.book().sheet().card;
+            let of = |name: &str| match card.setting(name).map(|s| &s.kind) {
+                Some(SettingKind::Quantity { unit: own, .. }) => own.same_dimension(unit),
+                Some(SettingKind::Choice { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. }) | None => {
+                    false
+                }
+            };
+            all.map(|(name, ..)| name).filter(|name| of(name)).collect()
+        };
+        set.map(|c| (c.id, format!("{} ({})", c.name, c.symbol), fits(&c.unit.clone().unwrap_or_default()))).collect()
     }
 
     /// Settings a plan of trials may vary.
@@ -516,7 +528,7 @@ pub(super) struct StagePart {
     runs: Vec<RunRow>,
     plan: Option<PlanView>,
     plannable: Vec<(&'static str, &'static str, String)>,
-    set_columns: Vec<(u32, String)>,
+    set_columns: Vec<(u32, String, Vec<&'static str>)>,
     trials: (usize, usize),
     /// Whether another run with the same settings is worth it.
     again: bool,
