@@ -20,14 +20,6 @@ impl Viewer {
         }
     }
 
-    /// Whether this person sees who did what.
-    pub(crate) fn may_look_back(self) -> bool {
-        match self {
-            Self::Member => false,
-            Self::Teacher | Self::Own => true,
-        }
-    }
-
     /// Whether this person says words to those whose logbook it is.
     pub(crate) fn may_say(self) -> bool {
         match self {

@@ -35,8 +35,10 @@ pub(crate) struct ShareView {
 #[derive(Template)]
 #[template(path = "history.html")]
 pub(crate) struct HistoryPage {
-    /// The teacher.
+    /// Who looks.
     pub who: String,
+    /// Whether that is a teacher.
+    pub teaches: bool,
     pub logbook: Id,
     pub class: Id,
     pub class_name: String,
@@ -50,6 +52,7 @@ pub(crate) struct HistoryPage {
 impl HistoryPage {
     pub(crate) fn of(
         (who, class_name): (String, String),
+        teaches: bool,
         info: &LogbookInfo,
         sheet: &LabSheet,
         (past, shares): (Vec<Past>, Vec<Share>),
@@ -67,6 +70,7 @@ impl HistoryPage {
         });
         Self {
             who,
+            teaches,
             logbook: info.id,
             class: info.class,
             class_name,
@@ -83,6 +87,8 @@ fn words(wish: &str) -> (String, String, String) {
     let spaced = |name: &str| name.replace('_', " ");
     let Ok(wish) = serde_json::from_str::<Value>(wish) else { return Default::default() };
     let Some((subject, edit)) = tagged(&wish) else { return Default::default() };
+    // The table is called data where people see it.
+    let subject = if subject == "record" { "data" } else { subject };
     let Some((what, of)) = edit.and_then(tagged) else { return (String::new(), spaced(subject), String::new()) };
     // A file that was brought is not spelled out.
     let with = if what == "restore" { String::new() } else { of.map(details).unwrap_or_default() };
@@ -129,7 +135,7 @@ mod tests {
             format!("{subject} | {what} | {with}")
         };
         let typed = r#"{"record":{"type_cell":{"row":{"there":7},"column":2,"typed":"0.450","was":"0.4"}}}"#;
-        assert_eq!(told(typed), "record | type cell | 0.450");
+        assert_eq!(told(typed), "data | type cell | 0.450");
         assert_eq!(told(r#"{"run":"run"}"#), "run | run | ");
         assert_eq!(told("\"undo\""), " | undo | ");
         assert_eq!(told(r#"{"run":{"choose_run":{"run":3}}}"#), "run | choose run | run 3");

@@ -199,7 +199,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ),
         ("POST", format!("/classes/{class}/students/{member}"), "do=let_in", teacher_only),
         ("POST", format!("/classes/{class}/office"), "do=let_in", teacher_only),
-        ("GET", format!("/logbooks/{book}/history"), "", [SignIn, Refused, Nothing, Nothing, In]),
+        ("GET", format!("/logbooks/{book}/history"), "", [SignIn, In, Nothing, Nothing, In]),
         ("POST", "/account/invitations".to_owned(), "", teacher_only),
         ("GET", "/invitations/00".to_owned(), "", [In; 5]),
         ("POST", "/invitations/00".to_owned(), "name=x&password=long+enough+now", [In; 5]),
