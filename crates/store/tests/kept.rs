@@ -211,6 +211,8 @@ fn graphs(t: &mut Town, book: &mut (Id, Logbook), period: u32) {
         G::LookAhead { graph: 1, back: false, typed: "3 m".into(), stretch: None },
         G::FillGap { graph: 1, gap: Gap::SlopeUnit, typed: "s/m".into() },
         G::ChooseAxes { graph: second, x: Some(1), y: Some(2) },
+        G::ChooseAxis { graph: second, up: true, column: Some(1) },
+        G::ChooseAxis { graph: second, up: true, column: Some(2) },
         G::AddSeries { graph: second, x: 1, y: period },
         G::RemoveSeries { graph: second, index: 0 },
         G::ChooseShape { graph: second, shape: Shape::SquareUp },

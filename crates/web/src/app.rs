@@ -8,7 +8,7 @@ use quick_cache::sync::Cache;
 use tokio::sync::{OwnedSemaphorePermit, Semaphore, broadcast, watch};
 use zeitmass_core::lab::{LabSheet, SheetError};
 use zeitmass_core::logbook::Recall;
-use zeitmass_store::{FilmLimits, Store, StoreError};
+use zeitmass_store::{FilmLimits, Id, Store, StoreError};
 
 use crate::desks::Desks;
 use crate::error::WebError;
@@ -30,6 +30,10 @@ pub struct Guest {
 
 /// Lab sheets kept as they were read.
 const MOST_SHEETS: usize = 256;
+/// Film, first frame, last, step, and whether bright objects stand out.
+pub(crate) type Strobe = (Id, [u32; 3], bool);
+/// Strobe pictures that are kept: each is some 200 kB, and takes up to sixty frames to make.
+const MOST_STROBES: usize = 64;
 /// Letters of the key for the first account.
 const FIRST_KEY: usize = 16;
 /// Streams of one session: tabs that are open at once.
@@ -48,6 +52,8 @@ pub struct App {
     pub(crate) following: Following,
     recall: Arc<Recall>,
     sheets: Arc<Cache<Box<str>, Arc<LabSheet>>>,
+    /// Several frames of a film in one picture, as JPEG. No film ever gets the number of another, and its frames stay as they are.
+    pub(crate) strobes: Arc<Cache<Strobe, Arc<Vec<u8>>>>,
     /// Demo films are rendered one after the other.
     pub(crate) rendering: Arc<tokio::sync::Mutex<()>>,
     pub(crate) gate: Gate,
@@ -92,6 +98,7 @@ impl App {
             following,
             recall,
             sheets,
+            strobes: Arc::new(Cache::new(MOST_STROBES)),
             rendering: Arc::default(),
             store,
             gate,

@@ -144,6 +144,21 @@ fn a_standing_tells_how_far_a_logbook_is() {
     assert!(again == book && cell(&again, 1, 3) == "22.87");
 }
 
+/// Whoever chooses one axis leaves the other as it is by then, though the page showed another when the hand went down.
+#[test]
+fn one_axis_is_chosen_without_the_other() {
+    let mut book = empty();
+    let axis = |up: bool, column: Option<u32>| json!({ "graph": { "choose_axis": { "graph": 1, "up": up, "column": column } } });
+    let axes = |book: &Logbook| book.state().graph(1).map(|g| (g.x, g.y)).unwrap();
+    act(&mut book, axis(true, Some(2)));
+    act(&mut book, axis(false, Some(1)));
+    assert_eq!(axes(&book), (Some(1), Some(2)));
+    act(&mut book, axis(true, None));
+    assert_eq!(axes(&book), (Some(1), None));
+    let edit: Edit = serde_json::from_value(axis(true, Some(77))).unwrap();
+    assert!(book.apply(&edit, 0).is_err() && axes(&book) == (Some(1), None));
+}
+
 /// Undo and redo name the one thing a person would name.
 #[test]
 fn undo_says_what_it_took_back() {

@@ -206,6 +206,7 @@ async fn a_whole_plan_is_run_and_entered_by_one_button() {
     ruth.click("[data-all-trials]").await;
     ruth.until("!document.querySelector('[data-all-trials]') && document.getElementById('stage').dataset.run === '10'")
         .await;
+    ruth.until(&format!("(all => all.length === 10 && all[9].every(cell => cell !== ''))({rows})")).await;
     let all: Vec<Vec<String>> =
         serde_json::from_value(ruth.client.execute(&format!("return {rows}"), vec![]).await.unwrap()).unwrap();
     assert!(all.len() == 10 && all.iter().flatten().all(|cell| !cell.is_empty()), "{all:?}");

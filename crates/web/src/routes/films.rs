@@ -425,15 +425,20 @@ pub(super) async fn strobe(
 ) -> Result<Response, WebError> {
     let row = seen(&app, &access.info, path.get("key").map_or("", String::as_str)).await?;
     let blend = Blend::named(&query.blend).ok_or(WebError::NoPage)?;
-    Ok(picture(in_one(&app, &row, [query.from, query.to, query.step], blend).await?))
+    Ok(picture(in_one(&app, &row, [query.from, query.to, query.step], blend).await?.to_vec()))
 }
 
 /// Frames of a film in one picture, as JPEG: from, to, and frames from one to the next.
-async fn in_one(app: &App, row: &FilmRow, [from, to, step]: [u32; 3], blend: Blend) -> Result<Vec<u8>, WebError> {
+async fn in_one(app: &App, row: &FilmRow, [from, to, step]: [u32; 3], blend: Blend) -> Result<Arc<Vec<u8>>, WebError> {
     let (id, last) = (row.id, to.min((row.facts.times.len() as u32).saturating_sub(1)));
     let first = from.min(last);
     let least = (last - first).div_ceil(MOST_STROBES as u32).max(1);
-    let numbers: Vec<u32> = (first..=last).step_by(step.max(least) as usize).collect();
+    let step = step.max(least);
+    let key = (id, [first, last, step], matches!(blend, Blend::Lighten));
+    if let Some(made) = app.strobes.get(&key) {
+        return Ok(made);
+    }
+    let numbers: Vec<u32> = (first..=last).step_by(step as usize).collect();
     let made = app.store(move |s| {
         let content = |e: &dyn std::fmt::Display| StoreError::Content(e.to_string());
         let mut sum: Option<Rgb> = None;
@@ -447,11 +452,17 @@ async fn in_one(app: &App, row: &FilmRow, [from, to, step]: [u32; 3], blend: Ble
         let sum = sum.ok_or(StoreError::NotFound("frame"))?;
         jpeg(&sum, QUALITY).map_err(|e| content(&e))
     });
-    made.await
+    let made = Arc::new(made.await?);
+    app.strobes.insert(key, Arc::clone(&made));
+    Ok(made)
 }
 
 /// The pictures of films in a write-up, by the id of their block. One that is not at hand is left out.
-pub(super) async fn photos(app: &App, info: &LogbookInfo, book: &Logbook) -> Result<BTreeMap<u32, Vec<u8>>, WebError> {
+pub(super) async fn photos(
+    app: &App,
+    info: &LogbookInfo,
+    book: &Logbook,
+) -> Result<BTreeMap<u32, Arc<Vec<u8>>>, WebError> {
     let mut all = BTreeMap::new();
     for laid in book.write_up().into_iter().filter(|laid| !laid.block.hidden) {
         let (Shows::Picture(id), Some(Taken::Film { film, from, to, step, bright })) =

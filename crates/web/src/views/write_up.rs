@@ -1,6 +1,7 @@
 //! The write-up: a document put together from blocks, for reading, printing and taking along.
 
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 use askama::Template;
 use base64::Engine;
@@ -60,7 +61,7 @@ pub(crate) enum PictureShown {
     /// A drawing, as SVG.
     Drawn(String),
     /// A photograph, as JPEG.
-    Photo(Vec<u8>),
+    Photo(Arc<Vec<u8>>),
 }
 
 impl WrittenPicture {
@@ -72,7 +73,7 @@ impl WrittenPicture {
             Some(PictureShown::Photo(jpeg)) => {
                 format!(
                     r#"<img src="data:image/jpeg;base64,{}" alt="Picture of the film">"#,
-                    BASE64_STANDARD.encode(jpeg)
+                    BASE64_STANDARD.encode(jpeg.as_slice())
                 )
             }
         }
@@ -137,7 +138,12 @@ pub(crate) struct WriteUp {
 }
 
 impl WriteUp {
-    pub(crate) fn of(sight: &Sight, info: &LogbookInfo, class: String, mut photos: BTreeMap<u32, Vec<u8>>) -> Self {
+    pub(crate) fn of(
+        sight: &Sight,
+        info: &LogbookInfo,
+        class: String,
+        mut photos: BTreeMap<u32, Arc<Vec<u8>>>,
+    ) -> Self {
         let book = &sight.book;
         // A write-up is read by students too, whoever asks for it.
         let scene = Scene { sight, viewer: Viewer::Member, look: Look::default() };
@@ -184,7 +190,7 @@ impl WriteUp {
 
 impl Scene<'_> {
     /// The heading of a block and what it holds; nothing where there is nothing to show.
-    fn content(&self, laid: &Laid, photos: &mut BTreeMap<u32, Vec<u8>>) -> Option<(&'static str, Content)> {
+    fn content(&self, laid: &Laid, photos: &mut BTreeMap<u32, Arc<Vec<u8>>>) -> Option<(&'static str, Content)> {
         let (book, analysis) = (&self.sight.book, &self.sight.analysis);
         let state = book.state();
         let text = |field| state.writing.texts.get(&field).cloned().unwrap_or_default();
@@ -254,7 +260,7 @@ impl Scene<'_> {
     }
 
     /// A picture of the stage with its caption.
-    fn pictured(&self, taken: &Taken, photo: Option<Vec<u8>>) -> (Option<PictureShown>, String) {
+    fn pictured(&self, taken: &Taken, photo: Option<Arc<Vec<u8>>>) -> (Option<PictureShown>, String) {
         match taken {
             Taken::Run { run, frame } => match run_picture(self.sight, *run, *frame) {
                 Some((svg, caption)) => (Some(PictureShown::Drawn(svg)), caption),

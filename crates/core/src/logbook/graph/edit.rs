@@ -149,6 +149,15 @@ pub enum GraphEdit {
         /// Column up.
         y: Option<ColumnId>,
     },
+    /// Chooses what goes on one axis; the other stays as it is by then, whoever chose it.
+    ChooseAxis {
+        /// Which graph.
+        graph: GraphId,
+        /// The axis up, otherwise the one across.
+        up: bool,
+        /// Which column, or none.
+        column: Option<ColumnId>,
+    },
     /// Chooses the curve to be fitted, or none.
     ChooseModel {
         /// Which graph.

@@ -59,24 +59,11 @@ impl Logbook {
                     g.up.title = up;
                 })
             }
-            GraphEdit::ChooseAxes { graph, x, y } => {
-                for column in [x, y].into_iter().flatten() {
-                    self.column(*column)?;
-                }
-                let (x, y) = self.in_one_table(self.graph_plan(*graph)?, *x, *y)?;
-                self.changed(*graph, |g| {
-                    // Ranges, stretches and answers belong to the columns that were there.
-                    if g.x != x {
-                        (g.across.from, g.across.to) = (None, None);
-                        g.stretches.clear();
-                        g.look = None;
-                    }
-                    if g.y != y {
-                        (g.up.from, g.up.to) = (None, None);
-                        g.look = None;
-                    }
-                    (g.x, g.y) = (x, y);
-                })
+            GraphEdit::ChooseAxes { graph, x, y } => self.plan_axes(*graph, *x, *y),
+            GraphEdit::ChooseAxis { graph, up, column } => {
+                let plan = self.graph_plan(*graph)?;
+                let (x, y) = if *up { (plan.x, *column) } else { (*column, plan.y) };
+                self.plan_axes(*graph, x, y)
             }
             GraphEdit::AddSeries { graph, x, y } => self.plan_add_series(*graph, *x, *y),
             GraphEdit::RemoveSeries { graph, index } => {
@@ -275,6 +262,27 @@ impl Logbook {
         Err(Refusal::Invalid(
             "What goes up and what goes across must stand in the same table. The graph is as it was.".to_owned(),
         ))
+    }
+
+    /// What goes across and what goes up.
+    fn plan_axes(&self, graph: GraphId, x: Option<ColumnId>, y: Option<ColumnId>) -> Changes {
+        for column in [x, y].into_iter().flatten() {
+            self.column(column)?;
+        }
+        let (x, y) = self.in_one_table(self.graph_plan(graph)?, x, y)?;
+        self.changed(graph, |g| {
+            // Ranges, stretches and answers belong to the columns that were there.
+            if g.x != x {
+                (g.across.from, g.across.to) = (None, None);
+                g.stretches.clear();
+                g.look = None;
+            }
+            if g.y != y {
+                (g.up.from, g.up.to) = (None, None);
+                g.look = None;
+            }
+            (g.x, g.y) = (x, y);
+        })
     }
 
     /// Axes as chosen, in one table: where one of them was left as it was and the other is of another table now, the first goes over to the

@@ -14,7 +14,6 @@ use super::words::Beside;
 use super::{Scene, two_figures};
 use crate::draw::{self, Audience, look_words, parameter_text};
 use crate::notation::{escape, formula_html, symbol_html};
-use crate::wish::json;
 
 pub(super) struct AxisOption {
     id: u32,
@@ -105,8 +104,6 @@ pub(super) struct GraphPart {
     aside: usize,
     models: Vec<(&'static str, String, bool)>,
     /// The chosen columns, as JSON.
-    x: String,
-    y: String,
     no_model: bool,
     model: String,
     formula: String,
@@ -229,8 +226,6 @@ impl Scene<'_> {
             points: graph.map_or(0, |g| g.points().count()),
             aside: graph.map_or(0, |g| g.points().filter(|p| p.aside).count()),
             models: Model::OFFERED.iter().map(|m| (m.name(), m.title(), model == m.name())).collect(),
-            x: json(&plan.x),
-            y: json(&plan.y),
             no_model: plan.fit.is_none(),
             model,
             formula,
