@@ -220,7 +220,7 @@ impl Footage {
             Track { channel: c.spec.name, symbol: c.spec.symbol, unit: unit.pretty() }
         });
         let tracks = tracks.collect();
-        let (every, digit, time) = clock.written();
+        let (every, _, time) = clock.written();
         Self {
             run: number,
             // Whoever recorded it more finely has more frames.
@@ -228,7 +228,7 @@ impl Footage {
             frame: clock.frame * recorded.sampling.every / clock.every,
             time: time.pretty(),
             symbol: sheet.card.channel_of(Role::Time).map_or("t", |c| c.symbol),
-            places: (-digit.log10() - 1e-9).ceil().max(0.0) as u32,
+            places: clock.places() as u32,
             frames: recorded.frames(),
             length: length.pretty(),
             division: sheet.card.division,

@@ -288,9 +288,10 @@ pub(crate) fn run_picture(sight: &Sight, number: u32, frame: u32) -> Option<(Str
     let rig = book.sheet().rig()?;
     let scene = rig.scene(&settings, &run).rounded(PLACE);
     let (svg, rings) = draw::stage(&scene, &run, &book.sheet().card.length, frame as usize);
-    let (every, digit, unit) = rig.clock(&settings).written();
-    let every = every * run.sampling.every / rig.clock(&settings).every;
-    let places = (-digit.log10() - 1e-9).ceil().max(0.0) as usize;
+    let clock = rig.clock(&settings);
+    let (every, _, unit) = clock.written();
+    let every = every * run.sampling.every / clock.every;
+    let places = clock.places();
     let time = |frames: f64| with_unit(&format!("{:.places$}", frames * every).replace('-', "\u{2212}"), &unit);
     let named = run_words(book, number, entry).replacen("run", "Run", 1);
     let mut words = vec![named];

@@ -62,6 +62,12 @@ impl Clock {
         (every, last_digit(every), unit)
     }
 
+    /// Decimals with which a time is written in the clock's unit.
+    pub fn places(self) -> usize {
+        let (_, digit, _) = self.written();
+        (-digit.log10() - 1e-9).ceil().max(0.0) as usize
+    }
+
     /// How a whole run is recorded.
     pub fn sampling(self) -> Sampling {
         Sampling { every: self.every, duration: self.lasts }
