@@ -83,9 +83,16 @@ fn a_forged_arrangement_is_refused() {
     done(&mut book.clone(), restore(file.clone()));
     let block = |k: u32| serde_json::json!({ "shows": { "own": k }, "intro": "x" });
     let many: Vec<_> = (0..300).map(block).collect();
-    for blocks in
-        [many, vec![block(7), block(7)], vec![serde_json::json!({ "shows": "question", "intro": "x".repeat(30_000) })]]
-    {
+    let picture =
+        |k: u32| serde_json::json!({ "shows": { "picture": k }, "taken": { "run": { "run": 1, "frame": k } } });
+    let of_nothing = serde_json::json!({ "shows": { "picture": 1 } });
+    for blocks in [
+        many,
+        (0..13).map(picture).collect(),
+        vec![of_nothing],
+        vec![block(7), block(7)],
+        vec![serde_json::json!({ "shows": "question", "intro": "x".repeat(30_000) })],
+    ] {
         let mut forged = file.clone();
         forged["write_up"]["blocks"] = blocks.into();
         refused(&mut book, &restore(forged));

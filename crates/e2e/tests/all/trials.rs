@@ -198,6 +198,7 @@ async fn a_whole_plan_is_run_and_entered_by_one_button() {
     // Stopped on the way, it goes on where it was.
     ruth.click("[data-all-trials]").await;
     ruth.until("document.querySelectorAll('#part-record tbody tr').length >= 3").await;
+    ruth.until("document.querySelector('[data-all-trials]').innerText.includes('Stop')").await;
     ruth.click("[data-all-trials]").await;
     ruth.until("document.querySelector('[data-all-trials]').innerText.includes('Run the rest')").await;
     let rows = "[...document.querySelectorAll('#part-record tbody tr:not([data-begun])')].map(r => [...r.querySelectorAll('td input')].map(i => i.value))";

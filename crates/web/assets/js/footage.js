@@ -24,7 +24,7 @@ export class FootageStage extends Player {
   constructor() {
     super();
     /** The reading that L enters. */
-    this.chosen = { kind: "split", name: "" };
+    this.chosen = { kind: "split", name: "", what: "" };
     /** @type {Tools} */
     this.tools = { zero: 0, start: null, end: null, tape: null };
     /** Placings of tools that are on their way: what the page says of them is older. */
@@ -120,7 +120,7 @@ export class FootageStage extends Player {
   /** @param {string} kind @param {DOMStringMap} [data] */
   logReading(kind, data) {
     // A setting is entered beside a reading, not again and again.
-    if (kind !== "setting") this.chosen = { kind, name: data?.name ?? "" };
+    if (kind !== "setting") this.chosen = { kind, name: data?.name ?? "", what: data?.what ?? "" };
     this.showChosen();
     const instrument = this.instrument(kind, data);
     if (instrument) void log(instrument);
@@ -128,15 +128,16 @@ export class FootageStage extends Player {
 
   /** Enters the reading that was entered last: one is chosen, and L enters it again and again. */
   logChosen() {
-    this.logReading(this.chosen.kind, { name: this.chosen.name });
+    const { kind, ...data } = this.chosen;
+    this.logReading(kind, data);
   }
 
   /** Shows which reading L enters. */
   showChosen() {
-    const { kind, name } = this.chosen;
+    const { kind, name, what } = this.chosen;
     for (const button of document.querySelectorAll("#part-stage [data-log]")) {
       const { dataset } = /** @type {HTMLElement} */ (button);
-      const chosen = dataset.log === kind && (dataset.name ?? "") === name;
+      const chosen = dataset.log === kind && (dataset.name ?? "") === name && (dataset.what ?? "") === what;
       button.classList.toggle("primary", chosen);
       button.toggleAttribute("data-chosen", chosen);
       button.setAttribute("aria-keyshortcuts", chosen ? "L" : "");

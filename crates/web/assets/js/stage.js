@@ -381,6 +381,7 @@ export class RigStage extends FootageStage {
       return;
     }
     this.goingThrough = true;
+    this.showAll();
     const next = () => document.querySelector("[data-run-trial]:not([disabled])");
     const table = Number(/** @type {HTMLElement | null} */ (document.querySelector("[data-all-trials]"))?.dataset.allTrials);
     while (this.goingThrough && next()) {
@@ -400,6 +401,11 @@ export class RigStage extends FootageStage {
     if (!varied || !column) return;
     const fits = [...column.options].find((o) => JSON.parse(o.dataset.fits ?? "[]").includes(varied.value));
     column.value = fits?.value ?? "null";
+  }
+
+  restore() {
+    super.restore();
+    this.showAll();
   }
 
   /** What the button for all trials says. */
@@ -493,7 +499,7 @@ export class RigStage extends FootageStage {
     super.pressedButton(target);
     if (target.dataset.runTrial !== undefined) void this.trial();
     if (target.dataset.open === "plan-dialog") this.fittingColumn();
-    if (target.dataset.allTrials) void this.allTrials().then(() => this.showAll());
+    if (target.dataset.allTrials) void this.allTrials();
     if (target.dataset.anew !== undefined && !this.wanted) void this.run({ run: "run" });
     if (target.dataset.logTrial !== undefined) {
       if (this.playing) this.pause();

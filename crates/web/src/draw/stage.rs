@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use zeitmass_core::quantity::Unit;
-use zeitmass_core::rigs::{Bounds, Coordinate, Paint, Place, Run, Scene, Shape};
+use zeitmass_core::rigs::{Bounds, Coordinate, PLACE, Paint, Place, Run, Scene, Shape};
 
 use super::{INK, SHEET, SIGNAL, SOFT};
 use crate::notation::escape;
@@ -108,13 +108,14 @@ impl<'a> Picture<'a> {
         made
     }
 
-    /// The value of a coordinate in a frame, in the scene's unit of length or in rad.
+    /// The value of a coordinate in a frame, in the scene's unit of length or in rad, and no finer than the footage is sent: a picture of a small
+    /// scene would else tell more than the stage.
     fn value(&self, c: Coordinate, frame: usize) -> f64 {
         let channel = |name: &str| {
             let Some(channel) = self.run.channels.iter().find(|c| c.spec.name == name) else { return 0.0 };
             let unit = if channel.spec.unit.same_dimension(self.length) { self.length } else { &channel.spec.unit };
             let last = channel.values.len().saturating_sub(1);
-            channel.values.get(frame.min(last)).map_or(0.0, |v| v / unit.size())
+            channel.values.get(frame.min(last)).map_or(0.0, |v| (v / unit.size() / PLACE).round() * PLACE)
         };
         match c {
             Coordinate::Fixed(v) => v,
@@ -283,5 +284,36 @@ impl<'a> Picture<'a> {
                 0.42 * cell * self.scale
             );
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::sync::Arc;
+    use zeitmass_core::lab::LabSheet;
+    use zeitmass_core::logbook::{Edit, Logbook, RunEdit};
+
+    #[test]
+    fn a_picture_tells_no_more_than_the_footage() {
+        let sheet = LabSheet::parse(include_str!("../../../../labs/2.1-tower-pendulum.md")).unwrap();
+        let mut book = Logbook::new(Arc::new(sheet), 1);
+        book.apply(&Edit::Run(RunEdit::Run), 0).unwrap();
+        let (run, settings) = (book.footage(1).unwrap().unwrap(), book.run_settings(1).unwrap());
+        let rig = book.sheet().rig().unwrap();
+        let mut scene = rig.scene(&settings, &run).rounded(PLACE);
+        // As near as it gets: a hundredth of a millimetre would be seen.
+        scene.bounds = Bounds { left: 0.0, right: 1e-9, bottom: -1e-9, top: 0.0 };
+        scene.strobe = [1, 0];
+        let length = &book.sheet().card.length;
+        let moved = |by: f64| {
+            let mut run = Run::clone(&run);
+            for channel in &mut run.channels {
+                channel.values.iter_mut().for_each(|v| *v = (*v / PLACE).round() * PLACE + by);
+            }
+            stage(&scene, &run, length, 30).0
+        };
+        assert_eq!(moved(0.0), moved(0.4 * PLACE));
+        assert_ne!(moved(0.0), moved(5.0 * PLACE));
     }
 }

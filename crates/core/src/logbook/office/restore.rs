@@ -17,7 +17,8 @@ use crate::logbook::refusal::Refusal;
 use crate::logbook::result::ResultState;
 use crate::logbook::run::MOST_RUNS;
 use crate::logbook::state::State;
-use crate::logbook::{DealChange, Deals, Logbook, RunChange};
+use crate::logbook::write_up::plan::MOST_PICTURES;
+use crate::logbook::{DealChange, Deals, Logbook, RunChange, Shows};
 use crate::quantity::{Origin, Reading};
 use crate::record::{ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom};
@@ -135,6 +136,12 @@ impl Logbook {
         let shown: BTreeSet<_> = blocks.iter().map(|b| b.shows).collect();
         if blocks.len() > MOST_BLOCKS || shown.len() < blocks.len() {
             return Err("its write-up has too many blocks, or one of them twice".to_owned());
+        }
+        let pictures = blocks.iter().filter(|b| matches!(b.shows, Shows::Picture(_)));
+        if pictures.count() > MOST_PICTURES
+            || blocks.iter().any(|b| matches!(b.shows, Shows::Picture(_)) != b.taken.is_some())
+        {
+            return Err("its write-up has too many pictures, or one of nothing".to_owned());
         }
         if blocks.iter().any(|b| b.intro.chars().count() > LONGEST_TEXT) {
             return Err("a text is too long".to_owned());

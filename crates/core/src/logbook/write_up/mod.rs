@@ -3,7 +3,7 @@
 mod change;
 mod edit;
 mod layout;
-mod plan;
+pub(super) mod plan;
 mod state;
 
 pub use change::WriteUpChange;

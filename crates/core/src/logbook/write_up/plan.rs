@@ -9,7 +9,7 @@ use crate::logbook::refusal::Refusal;
 /// Longest sentence that introduces a block, in characters.
 const LONGEST_INTRO: usize = 2000;
 /// Pictures of the stage at most: each is drawn anew for every reader.
-const MOST_PICTURES: usize = 12;
+pub(in crate::logbook) const MOST_PICTURES: usize = 12;
 /// Texts of one's own at most.
 const MOST_OWN: usize = 40;
 
