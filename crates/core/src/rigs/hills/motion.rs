@@ -220,13 +220,13 @@ impl Rider<'_> {
             self.joints.iter().rev().copied().find(|j| *j < s - 1e-9)
         };
         let joint = joint.unwrap_or(if way > 0.0 { track.length() } else { 0.0 });
+        let before = track.before(joint, way);
         let rate = |y: &On| {
-            // Ahead of a joint the piece before it goes on, so that no step meets two formulas.
-            let p = track.at_before(y[0], joint, way);
+            let p = before.at(y[0]);
             let (pull, rub) = car.along(&p, y[1], way);
             On::new(y[1], pull, (rub * y[1]).abs())
         };
-        let leaves = |y: &On| car.normal(&track.at_before(y[0], joint, way), y[1]);
+        let leaves = |y: &On| car.normal(&before.at(y[0]), y[1]);
         let turns = |y: &On| way * y[1];
         let joins = |y: &On| way * (joint - y[0]);
         let events: [Event<'_, 3>; 3] = [&leaves, &turns, &joins];
@@ -237,13 +237,13 @@ impl Rider<'_> {
         let energy = car.energy(&here, v, heat);
         let mut least = heat;
         for y in flown.frames {
-            let p = track.at_before(y[0], joint, way);
+            let p = before.at(y[0]);
             let (v, heat) = car.kept(energy, &p, (y[1], y[2]), least);
             least = heat;
             self.put(car.on(&p, v, heat));
         }
         let (t, y) = flown.end;
-        let (v, heat) = car.kept(energy, &track.at_before(y[0], joint, way), (y[1], y[2]), least);
+        let (v, heat) = car.kept(energy, &before.at(y[0]), (y[1], y[2]), least);
         let y = On::new(y[0], v, heat);
         Ok(match flown.event {
             Some(0) => self.leave(t, y[0], y[1], y[2], Happened::Leaves),

@@ -50,6 +50,51 @@ impl Point {
     }
 }
 
+/// The track as it goes before a joint, by the formula that holds there.
+pub(super) struct Before<'a> {
+    track: &'a Track,
+    joint: f64,
+    way: f64,
+    /// The last place before the joint.
+    last: Point,
+    /// The first and the last place of the table that belong to it; the same one twice for a loop.
+    table: [usize; 2],
+}
+
+impl Before<'_> {
+    /// Where it goes after a way. Beyond the joint it goes on as it bends there, so that no step of an integrator meets two formulas.
+    pub fn at(&self, s: f64) -> Point {
+        if self.way * (s - self.joint) < 0.0 {
+            return self.on_it(s).map_or_else(|| self.track.at(s), |k| self.track.within(k, s));
+        }
+        let p = self.last;
+        let by = s - p.s;
+        // Half the turn, and from it the whole.
+        let (sin, cos) = (0.5 * by * p.bend).sin_cos();
+        let turned = |[x, y]: [f64; 2]| [x * cos - y * sin, x * sin + y * cos];
+        let middle = turned(p.tangent);
+        Point { s, at: [p.at[0] + by * middle[0], p.at[1] + by * middle[1]], tangent: turned(middle), bend: p.bend }
+    }
+
+    /// The first place of the table beyond a way, where it belongs to this stretch: ways lie about evenly in it, so the guess is off by few.
+    fn on_it(&self, s: f64) -> Option<usize> {
+        let points = &self.track.points;
+        let [first, last] = self.table;
+        if first == last || s < points[first].s || s >= points[last].s {
+            return None;
+        }
+        let share = (s - points[first].s) / (points[last].s - points[first].s);
+        let mut k = first + 1 + (share * (last - first - 1) as f64) as usize;
+        while points[k].s <= s {
+            k += 1;
+        }
+        while points[k - 1].s > s {
+            k -= 1;
+        }
+        Some(k)
+    }
+}
+
 /// A part of the track with one formula.
 #[derive(Clone, Copy, Debug)]
 enum Part {
@@ -222,7 +267,12 @@ impl Track {
             let by = s - end.s;
             return Point { s, at: [end.at[0] + by * cos, end.at[1] + by * sin], bend: 0.0, ..end };
         }
-        let (a, b) = (self.points[k - 1], self.points[k]);
+        self.within(k, s)
+    }
+
+    /// Where it goes after a way that lies between a place of the table and the one before it.
+    fn within(&self, k: usize, s: f64) -> Point {
+        let (a, b) = (&self.points[k - 1], &self.points[k]);
         match self.parts[self.owners[k]] {
             Part::Ring { s: from, foot, radius } => on_ring(from, foot, radius, s),
             Part::Cubic { x, y, to, table: [first, _] } => {
@@ -261,22 +311,15 @@ impl Track {
         std::iter::once(0.0).chain(ends).collect()
     }
 
-    /// Where it goes after a way, by the formula that holds before a joint for somebody who comes to it in a direction, 1 or −1.
-    pub fn at_before(&self, s: f64, joint: f64, way: f64) -> Point {
-        let beyond = way * (s - joint);
-        if beyond < 0.0 {
-            return self.at(s);
-        }
-        // Just beyond it: as it bends at the joint.
-        let p = self.at(joint - way * 1e-9);
-        let by = s - p.s;
-        let turned = |angle: f64| {
-            let ((sin, cos), [x, y]) = (angle.sin_cos(), p.tangent);
-            [x * cos - y * sin, x * sin + y * cos]
+    /// The stretch that lies before a joint for somebody who comes to it in a direction, 1 or −1.
+    pub fn before(&self, joint: f64, way: f64) -> Before<'_> {
+        let last = self.at(joint - way * 1e-9);
+        let k = self.after(last.s).min(self.points.len() - 1);
+        let table = match self.parts[self.owners[k]] {
+            Part::Cubic { table, .. } => table,
+            Part::Ring { .. } => [0, 0],
         };
-        let middle = turned(0.5 * by * p.bend);
-        let at = [p.at[0] + by * middle[0], p.at[1] + by * middle[1]];
-        Point { s, at, tangent: turned(by * p.bend), bend: p.bend }
+        Before { track: self, joint, way, last, table }
     }
 
     /// Where the track crosses itself outside its loops.
@@ -309,6 +352,11 @@ impl Track {
 
 /// Where two straight pieces cross.
 pub(super) fn meet([a, b]: [[f64; 2]; 2], [c, d]: [[f64; 2]; 2]) -> Option<[f64; 2]> {
+    // Most lie far from one another, and that is seen at once.
+    let apart = |k: usize| a[k].max(b[k]) < c[k].min(d[k]) || c[k].max(d[k]) < a[k].min(b[k]);
+    if apart(0) || apart(1) {
+        return None;
+    }
     let (r, s) = ([b[0] - a[0], b[1] - a[1]], [d[0] - c[0], d[1] - c[1]]);
     let across = r[0] * s[1] - r[1] * s[0];
     if across.abs() < 1e-15 {
@@ -372,9 +420,9 @@ fn on_cubic(x: &[f64; 4], y: &[f64; 4], u: f64, s: f64) -> Point {
     let first = |c: &[f64; 4]| c[1] + u * (2.0 * c[2] + 3.0 * u * c[3]);
     let second = |c: &[f64; 4]| 2.0 * c[2] + 6.0 * u * c[3];
     let (dx, dy) = (first(x), first(y));
-    let rate = (dx * dx + dy * dy).sqrt().max(1e-9);
-    let bend = (dx * second(y) - dy * second(x)) / rate.powi(3);
-    Point { s, at: [value(x), value(y)], tangent: [dx / rate, dy / rate], bend }
+    let per = 1.0 / (dx * dx + dy * dy).sqrt().max(1e-9);
+    let bend = (dx * second(y) - dy * second(x)) * (per * per * per);
+    Point { s, at: [value(x), value(y)], tangent: [dx * per, dy * per], bend }
 }
 
 /// A place on a loop.
