@@ -2,7 +2,7 @@
 //! logbooks held. `cargo test -p zeitmass-store --test kept -- --ignored` writes the fixture anew; do so only while nobody uses the
 //! program in earnest.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 use rusqlite::Connection;
@@ -252,7 +252,7 @@ fn rig(t: &mut Town, book: &mut (Id, Logbook)) {
     use RunEdit as R;
     let set = |name: &str, typed: &str| R::SetSetting { name: name.into(), typed: typed.into() };
     let both = [("length", "1.8"), ("angle", "9.0")].map(|(name, typed)| (name.to_owned(), typed.to_owned()));
-    let dragged = R::SetSettings { typed: both.into() };
+    let dragged = R::SetSettings { typed: both.into(), seen: BTreeMap::new() };
     for edit in [set("length", "1.9"), R::Run, dragged, set("length", "1.7"), R::Run] {
         t.act(book, Edit::Run(edit));
     }
@@ -426,7 +426,7 @@ fn deals(t: &mut Town) {
 fn chance_and_orbits(t: &mut Town) {
     let mut book = t.logbook("9.1-years-of-the-planets.md", PLANETS);
     let typed = [("x", "1.5"), ("v_y", "15")].map(|(name, typed)| (name.to_owned(), typed.to_owned()));
-    t.act(&mut book, Edit::Run(RunEdit::SetSettings { typed: typed.into() }));
+    t.act(&mut book, Edit::Run(RunEdit::SetSettings { typed: typed.into(), seen: BTreeMap::new() }));
     t.act(&mut book, Edit::Run(RunEdit::Run));
     t.act(&mut book, Edit::Record(RecordEdit::LogTrial { table: 1, frame: 0 }));
     let area = ColumnText { name: "area".into(), symbol: "A".into(), unit: "au^2".into(), ..ColumnText::default() };

@@ -25,6 +25,7 @@ mod trolley;
 mod whirl;
 mod wire;
 
+pub(crate) use contract::merged;
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
     MeterSpec, Node, Outcome, PLACE, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, Sampling, Scene,

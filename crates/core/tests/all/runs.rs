@@ -16,6 +16,7 @@ const MAIL: &str = include_str!("../../../../labs/1.1-mail-shuttle.md");
 const THROWER: &str = include_str!("../../../../labs/4.5-range.md");
 const WORLDS: &str = include_str!("../../../../labs/5.3-worlds.md");
 const STAYS: &str = include_str!("../../../../labs/7.1-what-stays.md");
+const HILLS: &str = include_str!("../../../../labs/8.1-hill-railway.md");
 const LOADS: &str = include_str!("../../../../labs/5.2-loads.md");
 
 fn set(name: &str, typed: &str) -> Edit {
@@ -30,6 +31,37 @@ fn suppose(cause: &str, effect: &str) -> Edit {
     let (curve, reason) = (CurvePick::RisesFlatter, "it is thrown higher.".to_owned());
     let (cause, effect) = (cause.to_owned(), effect.to_owned());
     Edit::Forecast(ForecastEdit::Suppose { hypothesis: Supposed { cause, effect, curve, reason } })
+}
+
+/// Two partners drag nodes of one track at the same time: each says what the page showed, and neither loses what the other did.
+#[test]
+fn nodes_moved_by_two_at_once_are_all_kept() {
+    let mut book = open(HILLS, 1);
+    let ready = "0 3; 3 1; 6 2.3; 9 0.5; 12 1";
+    let drag = |typed: &str, seen: &str| {
+        let typed = [("nodes", typed), ("course", "own")].map(|(n, t)| (n.to_owned(), t.to_owned())).into();
+        Edit::Run(RunEdit::SetSettings { typed, seen: [("nodes".to_owned(), seen.to_owned())].into() })
+    };
+    let nodes = |book: &Logbook| book.state().run.settings["nodes"].pretty();
+    // The first takes over the ready-made track, and the second did not know it yet.
+    done(&mut book, drag("0 3; 3 1.2; 6 2.3; 9 0.5; 12 1", ready));
+    assert_eq!(nodes(&book), "0 3; 3 1.2; 6 2.3; 9 0.5; 12 1");
+    done(&mut book, drag("0 3; 3 1; 6 2.3; 9 0.7; 12 1", ready));
+    assert_eq!(nodes(&book), "0 3; 3 1.2; 6 2.3; 9 0.7; 12 1");
+    // One puts in a node, the other takes another one away; at one place only the first of both counts, and that is said.
+    let seen = nodes(&book);
+    done(&mut book, drag("0 3; 3 1.2; 6 2.3; 9 0.7; 10.5 0.8; 12 1", &seen));
+    done(&mut book, drag("0 3; 6 2.3; 9 0.7; 12 1", &seen));
+    assert_eq!(nodes(&book), "0 3; 6 2.3; 9 0.7; 10.5 0.8; 12 1");
+    let said = refused(&mut book, &drag("0 3; 3 1.2; 6 2.3; 9 0.9; 9.5 0.8; 12 1", &seen)).to_string();
+    assert!(said.contains("just changed the track") && said.contains("stays as they set it"), "{said}");
+    // Whoever says nothing of what the page showed sets all of it; nonsense is refused whole.
+    done(&mut book, set("nodes", ready));
+    assert_eq!(nodes(&book), ready);
+    for bad in ["1", "0 3; 3 NaN", &"1 1;".repeat(400)] {
+        refused(&mut book, &drag("0 3; 3 1.2; 6 2.3; 9 0.5; 12 1", bad));
+    }
+    assert_eq!(nodes(&book), ready);
 }
 
 #[test]

@@ -78,6 +78,17 @@ async fn a_track_is_drawn_by_two_and_its_energies_are_asked() {
     ruth.fill("[data-node='2'] td:nth-of-type(2) input", "2.30\n").await;
     jost.until(&y("=== 2.3")).await;
     ruth.accessible("a track with its nodes").await;
+    // Both drag at once, each another node: both stay.
+    let typed = |node: u32| format!("document.querySelector(\"[data-node='{node}'] td:nth-of-type(2) input\").value");
+    let (second, fourth) = (ruth.until(&typed(1)).await, ruth.until(&typed(3)).await);
+    tokio::join!(
+        drag(&ruth, ".grip[aria-label='Node 2'] .knob", (0.0, 0.0), (0.0, -9.0)),
+        drag(&jost, ".grip[aria-label='Node 4'] .knob", (0.0, 0.0), (0.0, -9.0)),
+    );
+    for browser in [&ruth, &jost] {
+        browser.until(&format!("{} !== {second} && {} !== {fourth}", typed(1), typed(3))).await;
+        browser.until(&format!("{} === '2.30'", typed(2))).await;
+    }
 
     run(&ruth, 1).await;
     pause(&ruth).await;

@@ -243,7 +243,10 @@ export class Grips {
   send(typed) {
     clearTimeout(this.soon);
     // Whatever came of it, the stage shows what is set then: where nothing changed, no part of the page does.
-    void send({ run: { set_settings: { typed } } }).then(() => this.bench.done());
+    // The nodes of a path as they were when it was taken hold of: a partner may be at another node.
+    const paths = this.all.flatMap(({ grip }) => grip.pulls).filter((p) => p.kind === "node" && p.setting in typed);
+    const seen = Object.fromEntries(paths.map((p) => [p.setting, p.nodes ?? ""]));
+    void send({ run: { set_settings: { typed, seen } } }).then(() => this.bench.done());
   }
 
   /** Units of length a pixel spans have changed. @param {number} px */

@@ -22,6 +22,9 @@ pub enum RunEdit {
     SetSettings {
         /// Values as typed, by name of the setting.
         typed: BTreeMap<String, String>,
+        /// The nodes of paths as the person saw them: somebody else's changes to other nodes stay.
+        #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+        seen: BTreeMap<String, String>,
     },
     /// Takes up another deal of numbers: one that was begun, or a new one.
     TakeDeal {

@@ -12,7 +12,7 @@ use crate::logbook::refusal::Refusal;
 use crate::logbook::state::State;
 use crate::motion::Tools;
 use crate::quantity::{Decimal, Footage, Origin, Reading};
-use crate::rigs::{RigError, SettingKind, SettingValue, Shows};
+use crate::rigs::{RigError, SettingKind, SettingValue, Shows, merged};
 
 /// Most runs of a logbook.
 pub(in crate::logbook) const MOST_RUNS: usize = 500;
@@ -87,19 +87,43 @@ impl Logbook {
             RunEdit::Record { channels, from, to, every, into } => {
                 return self.plan_recording(channels, (*from, *to), *every, *into, fresh);
             }
-            RunEdit::SetSetting { name, typed } => self.plan_setting(name, typed)?,
-            RunEdit::SetSettings { typed } => {
+            RunEdit::SetSetting { name, typed } => {
+                let value = self.read_typed(name, typed)?;
+                vec![Change::Run(RunChange::Setting { name: name.clone(), value })]
+            }
+            RunEdit::SetSettings { typed, seen } => {
                 // All of them or none.
-                let planned = typed.iter().map(|(name, typed)| self.plan_setting(name, typed));
-                planned.collect::<Result<Vec<_>, _>>()?.concat()
+                let read = typed.iter().map(|(name, typed)| Ok((name, self.read_typed(name, typed)?)));
+                let mut read = read.collect::<Result<Vec<_>, Refusal>>()?;
+                // Nodes of a ready-made track become nodes of one's own as a whole.
+                let differs = |(name, value): &&(&String, SettingValue)| state.run.settings.get(*name) != Some(value);
+                if read.iter().filter(differs).count() == 1 {
+                    for (name, value) in &mut read {
+                        self.merge_path(name, value, seen.get(*name))?;
+                    }
+                }
+                let change = |(name, value): (&String, SettingValue)| RunChange::Setting { name: name.clone(), value };
+                read.into_iter().map(|one| Change::Run(change(one))).collect()
             }
         };
         Ok(changes.into())
     }
 
-    fn plan_setting(&self, name: &str, typed: &str) -> Changes {
-        let value = self.read_typed(name, typed)?;
-        Ok(vec![Change::Run(RunChange::Setting { name: name.to_owned(), value })])
+    /// Keeps what somebody else did to other nodes of a path since this person saw it.
+    fn merge_path(&self, name: &str, mine: &mut SettingValue, seen: Option<&String>) -> Result<(), Refusal> {
+        let now = self.state.run.settings.get(name);
+        let (Some(seen), SettingValue::Path(nodes), Some(SettingValue::Path(theirs))) = (seen, &*mine, now) else {
+            return Ok(());
+        };
+        let SettingValue::Path(seen) = self.read_typed(name, seen)? else { return Ok(()) };
+        let both = merged(&seen, nodes, theirs).ok_or_else(|| {
+            Refusal::Invalid(
+                "Somebody else has just changed the track at the same place. It stays as they set it: look at it, and change it again."
+                    .to_owned(),
+            )
+        })?;
+        *mine = self.read_typed(name, &SettingValue::Path(both).pretty())?;
+        Ok(())
     }
 
     /// A typed value of a free setting.

@@ -21,6 +21,7 @@ pub use card::{ArrowKind, ArrowSpec, Card, Clock, SecondBody};
 pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
 pub use meter::{Fineness, MeterSpec, Shows};
+pub(crate) use path::merged;
 pub use path::{Node, PathLimits};
 pub use run::{Channel, Outcome, Run, Sampling};
 pub use scene::{Bounds, Coordinate, Follows, Handle, PLACE, Paint, Place, Pull, Rider, Scene, Shape, Sway};

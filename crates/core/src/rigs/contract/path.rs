@@ -76,6 +76,36 @@ pub fn written(nodes: &[Node]) -> String {
     nodes.iter().map(one).collect::<Vec<_>>().join("; ")
 }
 
+/// What two people made of the same nodes at the same time: `mine` keeps to the nodes it changed since it saw them, all others are as they are
+/// now in `theirs`. Of a node that both moved mine counts, being the later. None where nodes were put in or taken away and the changes overlap.
+pub fn merged(seen: &[Node], mine: &[Node], theirs: &[Node]) -> Option<Vec<Node>> {
+    if seen.len() == mine.len() && seen.len() == theirs.len() {
+        let kept =
+            seen.iter().zip(mine).zip(theirs).map(|((seen, mine), theirs)| if mine == seen { theirs } else { mine });
+        return Some(kept.copied().collect());
+    }
+    let ([from, to], [their_from, their_to]) = (changed(seen, mine), changed(seen, theirs));
+    let put = &mine[from..mine.len() - (seen.len() - to)];
+    // Where mine stands among theirs: before what they changed, or as much farther on as theirs is longer.
+    let (first, last) = if to <= their_from {
+        (from, to)
+    } else if their_to <= from {
+        let moved = |at: usize| at + theirs.len() - seen.len();
+        (moved(from), moved(to))
+    } else {
+        return None;
+    };
+    Some([&theirs[..first], put, &theirs[last..]].concat())
+}
+
+/// The nodes of `seen`, from one up to another, in whose place something else stands in `now`.
+fn changed(seen: &[Node], now: &[Node]) -> [usize; 2] {
+    let short = seen.len().min(now.len());
+    let from = seen.iter().zip(now).take_while(|(a, b)| a == b).count();
+    let back = seen.iter().rev().zip(now.iter().rev()).take_while(|(a, b)| a == b).count().min(short - from);
+    [from, seen.len() - back]
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -94,6 +124,37 @@ mod tests {
                 ring: r.map(|r| f64::from(r) / 100.0),
             }).collect();
             prop_assert_eq!(LIMITS.read("track", &written(&nodes)).unwrap(), nodes);
+        }
+
+        /// Two people move nodes, put some in or take some away: where both can be kept, each change of both is there, and nothing else.
+        #[test]
+        fn changes_of_two_people_are_kept(count in 3usize..9, one in (0usize..3, 0usize..9), other in (0usize..3, 0usize..9)) {
+            let node = |x: f64| Node { at: [x, 0.0], ring: None };
+            let seen: Vec<Node> = (0..count).map(|k| node(k as f64)).collect();
+            let made = |(what, at): (usize, usize), new: f64| {
+                let (mut nodes, at) = (seen.clone(), at % count);
+                match what {
+                    0 => nodes[at] = node(new),
+                    1 => nodes.insert(at, node(new)),
+                    _ => drop(nodes.remove(at)),
+                }
+                nodes
+            };
+            let (mine, theirs) = (made(one, 100.0), made(other, 200.0));
+            match merged(&seen, &mine, &theirs) {
+                Some(both) => {
+                    prop_assert_eq!(both.contains(&node(100.0)), one.0 < 2);
+                    let same = one.0 == 0 && other.0 == 0 && one.1 % count == other.1 % count;
+                    prop_assert_eq!(both.contains(&node(200.0)), other.0 < 2 && !same);
+                    for node in &seen {
+                        prop_assert_eq!(both.contains(node), mine.contains(node) && theirs.contains(node));
+                    }
+                }
+                // Both at one node, and it is gone or new to one of them.
+                None => prop_assert!((one.1 % count).abs_diff(other.1 % count) <= 1 && one.0 + other.0 > 0),
+            }
+            prop_assert_eq!(merged(&seen, &mine, &seen), Some(mine.clone()));
+            prop_assert_eq!(merged(&seen, &seen, &theirs), Some(theirs));
         }
 
         #[test]
