@@ -29,13 +29,14 @@ const MAIL: &str = include_str!("../../../labs/1.1-mail-shuttle.md");
 const RANGE: &str = include_str!("../../../labs/4.5-range.md");
 const BALL: &str = include_str!("../../../labs/4.1-thrown-ball.md");
 
+const HILLS: &str = include_str!("../../../labs/8.1-hill-railway.md");
 const PLANETS: &str = include_str!("../../../labs/9.1-years-of-the-planets.md");
 const CABINS: &str = include_str!("../../../labs/3.4-cabins-at-the-mast.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
 /// Stores written by programs of before, the newest last.
-const STORES: [&str; 9] =
-    ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8", "store-9"];
+const STORES: [&str; 10] =
+    ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8", "store-9", "store-10"];
 
 fn fixture(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)
@@ -597,7 +598,10 @@ fn fill(folder: &Path) -> Town {
     for edit in [Edit::Undo, Edit::Undo, Edit::Redo, Edit::Office(OfficeEdit::HandIn)] {
         t.act(&mut book, edit);
     }
-    t.act(&mut book, Edit::Office(OfficeEdit::SendBack { note: "Two more lengths, please.".into() }));
+    t.act(
+        &mut book,
+        Edit::Office(OfficeEdit::SendBack { note: "Two more lengths, please.".into(), steps: BTreeSet::new() }),
+    );
     let content = Box::new(book.1.state().clone());
     t.act(&mut book, Edit::Office(OfficeEdit::Restore { content }));
     t.act(&mut book, Edit::Undo);
@@ -613,7 +617,20 @@ fn fill(folder: &Path) -> Town {
     growth(&mut t);
     argument(&mut t);
     step_model(&mut t);
+    sent_back_in_part(&mut t);
     t
+}
+
+/// Nodes of a track as a page showed them and as they were dragged; handed in and sent back with some steps open again.
+fn sent_back_in_part(t: &mut Town) {
+    let mut book = t.logbook("8.1-hill-railway.md", HILLS);
+    let (seen, dragged) = ("0 3; 3 1; 6 2.3; 9 0.5; 12 1", "0 3; 3 1.2; 6 2.3; 9 0.5; 12 1");
+    let typed = [("nodes", dragged), ("course", "own")].map(|(name, typed)| (name.to_owned(), typed.to_owned()));
+    let seen = [("nodes".to_owned(), seen.to_owned())].into();
+    t.act(&mut book, Edit::Run(RunEdit::SetSettings { typed: typed.into(), seen }));
+    t.act(&mut book, Edit::Office(OfficeEdit::HandIn));
+    let steps = [Step::Constant, Step::WriteUp].into();
+    t.act(&mut book, Edit::Office(OfficeEdit::SendBack { note: "The result, please.".into(), steps }));
 }
 
 /// Snapshots of all logbooks of a store, by number.

@@ -1,5 +1,7 @@
 //! The store over a real folder: people, classes, sheets, and logbooks that read back as they were.
 
+use std::collections::BTreeSet;
+
 use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit, SlipKind, StandingResult};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_store::{Actor, Asked, FilmLimits, FilmOwner, Store, StoreError, Who};
@@ -74,7 +76,7 @@ fn a_logbook_read_again_is_the_same_and_edits_stay_in_step() {
     let mut behind = t.store.load_logbook(id).unwrap().book;
     assert!(behind == book && behind.unread().is_none());
     // Only a teacher can give it back, and two who both have the newest logbook do not write over each other.
-    let back = Edit::Office(OfficeEdit::SendBack { note: "the third trial".to_owned() });
+    let back = Edit::Office(OfficeEdit::SendBack { note: "the third trial".to_owned(), steps: BTreeSet::new() });
     let teacher = Asked { by: Actor::Teacher(t.teacher), token: None, edit: &back };
     t.store.carry_out(id, &mut book, teacher).unwrap();
     assert!(matches!(t.store.carry_out(id, &mut behind, teacher), Err(StoreError::OutOfStep)));

@@ -44,6 +44,8 @@ const MOST_UPLOADS: usize = 6;
 const UPLOAD_WAIT: Duration = Duration::from_secs(60);
 /// Ended sessions a stream may be behind with before it ends for that.
 const MOST_ENDED: usize = 256;
+/// Questions to classes a stream may be behind with.
+const MOST_ASKED: usize = 64;
 /// What all handlers share. Cloning is cheap.
 #[derive(Clone, Debug)]
 pub struct App {
@@ -60,6 +62,8 @@ pub struct App {
     network: Network,
     /// Sessions that have just ended, so that their streams end too.
     pub(crate) ended: broadcast::Sender<Ended>,
+    /// Classes that are asked something in front of everybody from now on, or no longer.
+    pub(crate) asked: broadcast::Sender<(Id, bool)>,
     /// Whether the server is about to stop, so that streams end.
     pub(crate) stopping: Arc<watch::Sender<bool>>,
     uploads: Arc<Semaphore>,
@@ -101,6 +105,7 @@ impl App {
             strobes: Arc::new(Cache::new(MOST_STROBES)),
             rendering: Arc::default(),
             store,
+            asked: broadcast::channel(MOST_ASKED).0,
             gate,
             network: Network::default(),
             ended,

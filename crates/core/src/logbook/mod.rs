@@ -38,7 +38,7 @@ mod touched;
 mod write_up;
 mod writing;
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::{Arc, OnceLock};
 
 use crate::graph::{Graph, GraphPlan};
@@ -185,6 +185,7 @@ impl Logbook {
         let parts: Vec<&'static [Part]> = deed.changes.iter().map(Change::parts).collect();
         // What was worked out holds the tables, and a table that is held elsewhere is copied before it is changed.
         self.memo.clear();
+        let was = self.open_steps();
         let back = self.state.change_all(deed.changes)?;
         match deed.turn {
             // An edit that changes nothing is not worth an undo step of its own.
@@ -204,6 +205,11 @@ impl Logbook {
                 self.redo.pop();
                 self.undo.push(back);
             }
+            // What was handed in and stays closed is not undone.
+            Turn::Office if !self.state.office.reopened.is_empty() && was != self.open_steps() => {
+                self.undo.clear();
+                self.redo.clear();
+            }
             Turn::Office => {}
         }
         for (touched, part) in self.touched.iter_mut().zip(Part::ALL) {
@@ -214,6 +220,11 @@ impl Logbook {
         self.next_id = deed.next_id;
         self.seq = seq;
         Ok(())
+    }
+
+    /// Whether the teacher has it, and the steps that are open again.
+    fn open_steps(&self) -> (bool, BTreeSet<Step>) {
+        (self.state.office.handed_in, self.state.office.reopened.clone())
     }
 
     /// Closes the logbook for good: the stored edit that comes next cannot be read by this program, and nothing may be added

@@ -70,6 +70,9 @@ impl Logbook {
         if self.state.office.handed_in && !edit.is_of_the_office() {
             return Err(Refusal::HandedIn);
         }
+        if let Some(step) = self.step_of(edit) {
+            self.check_open(step)?;
+        }
         if let Some(open) = edit.step().and_then(|step| self.held_back(step)) {
             return Err(self.waiting(open.number + 1));
         }

@@ -35,6 +35,12 @@ pub enum Refusal {
         /// What is still missing, in words.
         missing: String,
     },
+    /// It was sent back with other steps open again.
+    #[error("Your teacher opened only {open} again. The rest stays as it was handed in.")]
+    Closed {
+        /// The steps that are open, in words.
+        open: String,
+    },
     /// The teacher signs off first.
     #[error("First ask your teacher for the stamp at “{}”. Nothing was changed.", step.title())]
     StampFirst {

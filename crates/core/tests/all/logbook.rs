@@ -1,10 +1,13 @@
 //! The logbook as the sum of its edits: undo restores exactly, a stored list gives the same logbook again,
 //! refusals change nothing; and one whole lab from the first run to the constant.
 
+use std::collections::BTreeSet;
+
 use crate::common::{cell, done, empty, record, refused, text, typed, worked};
 use proptest::prelude::*;
 use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{
     CurveText, Edit, FootageEdit, GraphEdit, GraphShows, HeldValue, Instrument, Logbook, OfficeEdit, PAGE_ROWS, Part,
     RecordEdit, Refusal, ResultEdit, ResultSource, RowAt, RunEdit, RunState, State, StopBy, TextField, WritingEdit,
@@ -437,9 +440,54 @@ fn stale_and_wrong_edits_are_refused_with_a_reason_and_change_nothing() {
     assert!(matches!(refused(&mut book, &typed(Some(row), 1, "0.5")), Refusal::Gone(_)));
     done(&mut book, Edit::Office(OfficeEdit::HandIn));
     assert_eq!(refused(&mut book, &Edit::Undo), Refusal::HandedIn);
-    done(&mut book, Edit::Office(OfficeEdit::SendBack { note: "Time ten swings.".into() }));
+    done(&mut book, Edit::Office(OfficeEdit::SendBack { note: "Time ten swings.".into(), steps: BTreeSet::new() }));
     done(&mut book, Edit::Undo);
     assert_eq!(record(&book).rows[0].cells[&1].number.as_str(), "0.450");
+}
+
+#[test]
+fn sent_back_with_one_step_open_the_rest_stays_as_handed_in() {
+    let mut book = empty();
+    done(&mut book, typed(None, 1, "45.3 cm"));
+    let write = |text: &str, was: &str| {
+        Edit::Writing(WritingEdit::Write { field: TextField::Claim, text: text.into(), was: was.into() })
+    };
+    done(&mut book, write("It is so.", ""));
+    let back = |steps: &[Step]| {
+        let steps = steps.iter().copied().collect();
+        Edit::Office(OfficeEdit::SendBack { note: "The claim.".into(), steps })
+    };
+    done(&mut book, Edit::Office(OfficeEdit::HandIn));
+    let handed = book.state().clone();
+    done(&mut book, back(&[Step::WriteUp]));
+    // Neither work nor undo nor a file changes what is closed; what is open changes and is undone as ever.
+    let said = refused(&mut book, &typed(None, 1, "50.1 cm"));
+    assert!(said.to_string().contains("only Write-up again"), "{said}");
+    for edit in [Edit::Run(RunEdit::Run), Edit::Graph(GraphEdit::AddGraph), Edit::Undo, Edit::Redo] {
+        refused(&mut book, &edit);
+    }
+    let content = Box::new(handed.clone());
+    assert!(matches!(refused(&mut book, &Edit::Office(OfficeEdit::Restore { content })), Refusal::Closed { .. }));
+    done(&mut book, write("It is not so.", "It is so."));
+    done(&mut book, Edit::Undo);
+    assert_eq!(refused(&mut book, &Edit::Undo), Refusal::NothingToUndo);
+    assert_eq!((&book.state().record, &book.state().writing), (&handed.record, &handed.writing));
+    // Other steps can be opened without handing it in once more; a graph is open with its line; then nothing of before is undone.
+    done(&mut book, Edit::Redo);
+    done(&mut book, back(&[Step::Linearize]));
+    done(&mut book, Edit::Graph(GraphEdit::AddGraph));
+    refused(&mut book, &write("x", "It is not so."));
+    done(&mut book, Edit::Undo);
+    assert_eq!(refused(&mut book, &Edit::Undo), Refusal::NothingToUndo);
+    // Every step of the lab, or none that it has: all of it is open.
+    done(&mut book, back(&Step::ALL));
+    done(&mut book, typed(None, 1, "50.1 cm"));
+    assert_eq!(refused(&mut book, &back(&[])), Refusal::NotHandedIn);
+    for steps in [&[Step::Model][..], &[]] {
+        done(&mut book, Edit::Office(OfficeEdit::HandIn));
+        done(&mut book, back(steps));
+        done(&mut book, typed(None, 1, "52.1 cm"));
+    }
 }
 
 #[test]

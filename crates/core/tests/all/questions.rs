@@ -379,7 +379,7 @@ fn a_stamp_and_a_word_on_the_way() {
     done(&mut book, office(OfficeEdit::HandIn));
     done(&mut book, office(OfficeEdit::SayWord { part: Part::Graph, text: "Well seen.".into() }));
     done(&mut book, office(OfficeEdit::TickOff { word: 1, done: true }));
-    done(&mut book, office(OfficeEdit::SendBack { note: "More.".into() }));
+    done(&mut book, office(OfficeEdit::SendBack { note: "More.".into(), steps: BTreeSet::new() }));
     let state = &book.state().office;
     assert_eq!((state.words.len(), state.stamps[&Step::Measure].given), (2, Some(400)));
     // A page can neither stamp nor speak.

@@ -203,12 +203,16 @@ async fn what_is_set_up_at_the_free_bench_becomes_a_sheet() {
     teacher.bench().await;
     let student = lab.browser().await;
     student.join(&lab.code(), "Ruth Anselm").await;
+    student.until("document.getElementById('asked') !== null").await;
+    student.lab("Tower pendulum").await;
+    student.until("!document.querySelector('#asked a').checkVisibility()").await;
     teacher.click("#ask-class").await;
     teacher.accessible("asking a class").await;
     teacher.choose("[name=channel]", "position x, in m").await;
     teacher.click("form.ask-form button").await;
     teacher.until("document.querySelector('.ready b').innerText === '0'").await;
-    student.until("document.getElementById('asked').hidden === false").await;
+    student.until("document.querySelector('#asked a').checkVisibility()").await;
+    student.accessible("a class is asked while somebody works").await;
     student.click("#asked a").await;
     student.until("document.querySelector('[data-sketch]')").await;
     student.accessible("a forecast before the class").await;
@@ -221,6 +225,10 @@ async fn what_is_set_up_at_the_free_bench_becomes_a_sheet() {
     teacher.until("document.querySelectorAll('.one-of-many').length === 1 && document.querySelector('main').innerText.includes('Solid: run')").await;
     teacher.accessible("what a class forecast").await;
     student.until("document.querySelector('h1').innerText === 'Nothing is asked at the moment'").await;
+    // Back to the lab, where nothing calls any more.
+    student.click("main a[href^='/logbooks/']").await;
+    student.bench().await;
+    student.until("!document.querySelector('#asked a').checkVisibility()").await;
     // What was there is there again, until it is begun anew.
     teacher.open("/bench").await;
     teacher.click("form[action='/bench/pendulum'] button").await;

@@ -105,10 +105,15 @@ async fn a_class_runs_the_tower_pendulum_from_sheet_to_sent_back() {
     teacher.accessible("a logbook as the teacher sees it").await;
     teacher.click("[data-open=send-back-dialog]").await;
     teacher.fill("#send-back-dialog textarea", "Two more lengths, please.").await;
+    teacher.click("#send-back-dialog [value=write-up]").await;
+    teacher.accessible("sending a logbook back").await;
     teacher.click("#send-back-dialog button.primary").await;
     teacher.until("location.pathname === '/classes/1'").await;
     minna.until("document.querySelector('.badge.note')?.textContent.includes('Two more lengths')").await;
     minna.until("document.querySelectorAll('#part-record input').length > 0").await;
+    // What the teacher did not open again stays as it was handed in.
+    minna.until("document.querySelector('#part-texts .closed')?.textContent.includes('opened only')").await;
+    minna.until("document.querySelectorAll('#part-texts textarea:not([disabled], [readonly])').length === 0").await;
 }
 
 /// First account, class, a sheet copied and edited with a mistake, and the lab assigned.

@@ -25,6 +25,8 @@ function startTexts() {
 export function startLive() {
   const source = new EventSource(`/logbooks/${document.body.dataset.logbook}/events`);
   source.addEventListener("moved", (event) => void catchUpWithOthers(Number(event.data)));
+  // What the teacher asks of the whole class is answered on a page of its own.
+  source.addEventListener("asked", (event) => document.querySelector("#asked a")?.toggleAttribute("hidden", event.data !== "true"));
   window.addEventListener("pagehide", () => source.close());
   startTexts();
   document.getElementById("full-screen")?.addEventListener("click", () => {

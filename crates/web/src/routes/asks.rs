@@ -3,7 +3,7 @@
 
 use std::sync::Arc;
 
-use axum::extract::{Path, State};
+use axum::extract::{Path, Query, State};
 use axum::response::{IntoResponse, Response};
 use axum::{Form, Json};
 use serde::{Deserialize, Serialize};
@@ -106,7 +106,10 @@ pub(super) async fn ask(
                 asked: now(),
                 closed: None,
             };
+            let class = ask.class;
             let id = app.store(move |s| s.ask(owner, &ask)).await?;
+            // Nobody at a bench is no error.
+            let _ = app.asked.send((class, true));
             Ok(go(format!("/asks/{id}")))
         }
         Err(message) => {
@@ -203,7 +206,8 @@ pub(super) async fn change(
         ForAsk::Close => Some(now()),
         ForAsk::Open => None,
     };
-    app.store(move |s| s.close_ask(owner, id, closed)).await?;
+    let class = app.store(move |s| s.close_ask(owner, id, closed).and_then(|()| s.asked(owner, id))).await?.class;
+    let _ = app.asked.send((class, closed.is_none()));
     Ok(go(format!("/asks/{id}")))
 }
 
@@ -219,18 +223,28 @@ pub(super) async fn asked_now(State(app): State<App>, AsStudent(student): AsStud
     Ok(Json(Now { ask }).into_response())
 }
 
+/// Where somebody came from.
+#[derive(Deserialize)]
+pub(super) struct From {
+    logbook: Option<Id>,
+}
+
 /// The page on which it is answered.
-pub(super) async fn answer_page(State(app): State<App>, AsStudent(student): AsStudent) -> Result<Response, WebError> {
+pub(super) async fn answer_page(
+    State(app): State<App>,
+    AsStudent(student): AsStudent,
+    Query(From { logbook }): Query<From>,
+) -> Result<Response, WebError> {
     let (class, id) = (student.class, student.id);
     let open = app.store(move |s| {
         let Some(ask) = s.open_ask(class)? else { return Ok(None) };
         let own = s.forecasts(ask.id)?.into_iter().find(|f| f.student == id).map(|f| f.answer);
         Ok(Some((ask, own.unwrap_or_default())))
     });
-    let Some((ask, own)) = open.await? else { return page(&AnswerPage::nothing(student.name)) };
+    let Some((ask, own)) = open.await? else { return page(&AnswerPage::nothing(student.name, logbook)) };
     let book = app.desks.book(ask.logbook).await?;
     let spec = book.sheet().card.channel(&ask.channel).ok_or(StoreError::NotFound("question"))?;
-    page(&AnswerPage::of(student.name, &ask, &curve(spec, ask.ends), &time_of(&book), &own))
+    page(&AnswerPage::of((student.name, logbook), &ask, &curve(spec, ask.ends), &time_of(&book), &own))
 }
 
 #[derive(Deserialize)]

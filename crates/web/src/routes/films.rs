@@ -8,6 +8,7 @@ use std::fs::File;
 use std::io::{BufReader, Read, Seek, SeekFrom, Write};
 use std::str::FromStr;
 use std::sync::{Arc, Weak};
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{Edit, FilmEdit, Logbook, MomentOf, Shows, Taken};
 
 use axum::Json;
@@ -58,9 +59,7 @@ impl FromRequestParts<App> for Keeper {
             access.writer()?;
             let id = access.info.id;
             let book = app.desks.book(id).await?;
-            if book.state().office.handed_in {
-                return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
-            }
+            book.check_open(Step::Measure)?;
             if !book.sheet().is_filmed() {
                 return Err(WebError::Invalid("This lab is done without a film. Nothing was brought.".to_owned()));
             }
@@ -502,9 +501,7 @@ pub(super) async fn follow(
     let trail = number(&path, "trail")?;
     let task = {
         let book = app.desks.book(access.info.id).await?;
-        if book.state().office.handed_in {
-            return Err(zeitmass_core::logbook::Refusal::HandedIn.into());
-        }
+        book.check_open(Step::Measure)?;
         let (_, film) = book.state().film_of(trail).ok_or(StoreError::NotFound("trail"))?;
         let marks = &film.trail(trail).ok_or(StoreError::NotFound("trail"))?.marks;
         let nearest = marks.range(..=form.from).next_back().or_else(|| marks.iter().next());
@@ -565,7 +562,7 @@ pub(super) async fn moment(
     Query(query): Query<MomentQuery>,
 ) -> Result<Response, WebError> {
     let book = app.desks.book(access.info.id).await?;
-    let writable = access.viewer.may_write() && !book.state().office.handed_in;
+    let writable = access.viewer.may_write() && !book.is_closed(Step::Measure);
     let of = MomentOf { trail: query.trail, run: query.run, second: query.second, frame: query.frame };
     page(&views::MomentView::of(&book, &of, &query.mass, writable))
 }

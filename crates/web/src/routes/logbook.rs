@@ -20,6 +20,7 @@ use crate::app::App;
 use crate::desks::{Done, blocking};
 use crate::error::WebError;
 use crate::session::{Access, SignedIn};
+use crate::viewer::Viewer;
 use crate::views::{self, Look};
 
 pub(super) async fn bench(State(app): State<App>, access: Access) -> Result<Response, WebError> {
@@ -169,11 +170,29 @@ pub(super) async fn events(
 ) -> Result<Sse<impl Stream<Item = Result<Event, Infallible>>>, WebError> {
     let numbers = app.desks.watch(access.info.id).await?;
     let seq = app.desks.book(access.info.id).await?.seq();
+    let asked = whether_asked(&app, &access).await?;
     let first = futures_util::stream::iter([seq]);
     // A number that was dropped for a slow reader is followed by a newer one, which says all.
     let later = BroadcastStream::new(numbers).filter_map(async |n| n.ok());
-    let stream = first.chain(later).map(|n| Ok(Event::default().event("moved").data(n.to_string())));
+    let moved = first.chain(later).map(|n| Event::default().event("moved").data(n.to_string()));
+    let stream = futures_util::stream::select(moved, asked).map(Ok);
     Ok(Sse::new(stream.take_until(signed_in.out(&app)?)).keep_alive(KeepAlive::default()))
+}
+
+/// Whether the class is asked something in front of everybody, as it stands and whenever it changes; those who answer hear it.
+async fn whether_asked(app: &App, access: &Access) -> Result<impl Stream<Item = Event> + use<>, WebError> {
+    let (class, hears) = (access.info.class, access.viewer == Viewer::Member);
+    let changes = BroadcastStream::new(app.asked.subscribe());
+    let now = if hears { app.store(move |s| s.open_ask(class)).await?.is_some() } else { false };
+    let later = changes.filter_map(move |change| {
+        std::future::ready(match change {
+            Ok((asked, open)) => (hears && asked == class).then_some(open),
+            // One who fell behind by so many may look for oneself.
+            Err(_) => hears.then_some(true),
+        })
+    });
+    let all = futures_util::stream::iter(hears.then_some(now)).chain(later);
+    Ok(all.map(|open| Event::default().event("asked").data(open.to_string())))
 }
 
 /// A code by which a partner can join, for a while.
@@ -198,15 +217,23 @@ pub(super) async fn partner_code(State(app): State<App>, access: Access) -> Resu
 pub(super) struct Back {
     #[serde(default)]
     note: String,
+    /// Steps to open again, by name; all of them when none is named.
+    #[serde(default)]
+    open: Vec<String>,
 }
 
 pub(super) async fn send_back(
     State(app): State<App>,
     access: Access,
-    Form(form): Form<Back>,
+    axum_extra::extract::Form(form): axum_extra::extract::Form<Back>,
 ) -> Result<Response, WebError> {
     let by = access.sender_back()?;
-    app.desks.edit(access.info.id, by, None, Edit::Office(OfficeEdit::SendBack { note: form.note })).await?;
+    let steps = form.open.iter().map(|name| {
+        Step::named(name)
+            .ok_or_else(|| WebError::Invalid("There is no such step. The logbook is still handed in.".to_owned()))
+    });
+    let steps = steps.collect::<Result<_, _>>()?;
+    app.desks.edit(access.info.id, by, None, Edit::Office(OfficeEdit::SendBack { note: form.note, steps })).await?;
     tracing::info!(logbook = access.info.id, "sent back");
     Ok(go(format!("/classes/{}", access.info.class)))
 }

@@ -65,7 +65,7 @@ pub(super) async fn show(State(app): State<App>, access: Access) -> Result<Respo
     let place = groups.iter().position(|(l, ..)| *l == id).unwrap_or_default();
     let at = |place: Option<usize>| place.and_then(|p| groups.get(p)).map(|(l, ..)| *l);
     let book = app.desks.book(id).await?;
-    let key = wanted_words(&book);
+    let (key, steps) = (wanted_words(&book), book.sheet().steps().collect());
     let worked_out = move || {
         let slips = book.slips(&book.analyse()).into_iter().map(|s| s.evidence);
         (CriteriaPart::of(id, &book, &decided), slips.collect::<Vec<_>>())
@@ -81,6 +81,7 @@ pub(super) async fn show(State(app): State<App>, access: Access) -> Result<Respo
         all: groups.len(),
         given_out: row.marks_given.is_some(),
         key,
+        steps,
         parts: PARTS.iter().map(|(part, words)| (part_name(*part), *words)).collect(),
         criteria,
         slips,

@@ -1,5 +1,7 @@
 //! Lab sheets: looking, copying, the drafting table, and trying a sheet as a student meets it.
 
+use std::collections::BTreeSet;
+
 use axum::extract::{Path, Query, State};
 use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
@@ -381,7 +383,7 @@ async fn grow(app: &App, owner: Id, book: &Begun, later: &LabSheet) -> Result<bo
     }
     let by = Actor::Teacher(owner);
     if book.handed_in {
-        let back = Edit::Office(OfficeEdit::SendBack { note: news.clone() });
+        let back = Edit::Office(OfficeEdit::SendBack { note: news.clone(), steps: BTreeSet::new() });
         app.desks.edit(book.logbook, by, None, back).await?;
     }
     let word = Edit::Office(OfficeEdit::SayWord { part: Part::Questions, text: news });

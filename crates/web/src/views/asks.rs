@@ -74,6 +74,8 @@ pub(crate) struct AskPart {
 #[template(path = "lesson/answer.html")]
 pub(crate) struct AnswerPage {
     pub who: String,
+    /// The logbook the student came from, which the page leads back to.
+    pub logbook: Option<Id>,
     pub ask: Option<Id>,
     pub quantity: String,
     pub channel: &'static str,
@@ -148,9 +150,10 @@ impl AskPart {
 
 impl AnswerPage {
     /// Nothing is asked at the moment.
-    pub(crate) fn nothing(who: String) -> Self {
+    pub(crate) fn nothing(who: String, logbook: Option<Id>) -> Self {
         Self {
             who,
+            logbook,
             ask: None,
             quantity: String::new(),
             channel: "",
@@ -160,10 +163,17 @@ impl AnswerPage {
         }
     }
 
-    pub(crate) fn of(who: String, ask: &Ask, plan: &CurvePlan, time: &Unit, own: &str) -> Self {
+    pub(crate) fn of(
+        (who, logbook): (String, Option<Id>),
+        ask: &Ask,
+        plan: &CurvePlan,
+        time: &Unit,
+        own: &str,
+    ) -> Self {
         let drawn: Option<Vec<[f64; 2]>> = serde_json::from_str(own).ok();
         Self {
             who,
+            logbook,
             ask: Some(ask.id),
             quantity: plan.name.clone(),
             channel: plan.channel,

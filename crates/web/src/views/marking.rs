@@ -1,6 +1,7 @@
 //! Marks: the marking page of a logbook, the marks of a lab, and what students see of them.
 
 use askama::Template;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::{Criterion, Level};
 use zeitmass_core::logbook::{Logbook, Proposal};
 use zeitmass_core::quantity::format::plain;
@@ -53,6 +54,8 @@ pub(crate) struct MarkingPage {
     /// What is right, for the teacher.
     pub key: String,
     pub parts: Vec<(&'static str, &'static str)>,
+    /// Steps that can be opened again.
+    pub steps: Vec<Step>,
     pub criteria: CriteriaPart,
     /// Likely mistakes, with what was seen.
     pub slips: Vec<String>,

@@ -61,6 +61,14 @@ async fn marks_are_decided_kept_apart_and_given_out() {
     assert_eq!(t.ask("GET", "/marked", MEMBER, "").await.0, StatusCode::UNPROCESSABLE_ENTITY);
     let kept = Store::open(t.folder.path()).unwrap().marks(lab).unwrap();
     assert_eq!(kept.len(), 5);
+    // Only what was opened again can be changed; a step that there is not opens nothing.
+    t.edit(MEMBER, &json!({ "office": "hand_in" })).await;
+    assert_eq!(t.ask("POST", "/send-back", TEACHER, "note=x&open=nowhere").await.0, StatusCode::UNPROCESSABLE_ENTITY);
+    t.ask("POST", "/send-back", TEACHER, "note=More+trials&open=measure").await;
+    let write = json!({ "writing": { "write": { "field": "claim", "text": "So it is.", "was": "" } } });
+    let (_, said) = t.edit(MEMBER, &write).await;
+    assert!(said["word"].as_str().unwrap().contains("opened only Measure again"), "{said}");
+    assert_eq!(t.edit(MEMBER, &json!({ "run": "run" })).await.1["done"], true);
     // The marks of a logbook go with it.
     t.database().execute_batch("PRAGMA foreign_keys = ON; DELETE FROM members; DELETE FROM edits; DELETE FROM standings; DELETE FROM snapshots; DELETE FROM partner_codes; DELETE FROM logbooks").unwrap();
     assert!(Store::open(t.folder.path()).unwrap().marks(lab).unwrap().is_empty());

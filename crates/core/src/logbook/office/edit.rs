@@ -1,5 +1,7 @@
 //! Edits of the logbook as a whole. An edit holds what the person typed or pointed at; the plan reads and checks it.
 
+use std::collections::BTreeSet;
+
 use serde::{Deserialize, Serialize};
 
 use crate::inquiry::Step;
@@ -19,6 +21,9 @@ pub enum OfficeEdit {
     SendBack {
         /// What is still to be done.
         note: String,
+        /// The steps that can be worked in again; all of them when none is named.
+        #[serde(default, skip_serializing_if = "BTreeSet::is_empty")]
+        steps: BTreeSet<Step>,
     },
     /// Asks the teacher for the stamp of a step, or no longer.
     AskStamp {

@@ -1,5 +1,7 @@
 //! Plans handing in and back.
 
+use std::collections::BTreeSet;
+
 use super::{OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
 use crate::inquiry::Step;
 use crate::logbook::Logbook;
@@ -29,7 +31,7 @@ impl Logbook {
         let own = || self.state.office.clone();
         match edit {
             OfficeEdit::HandIn => {
-                let mut office = OfficeState { handed_in: true, note: None, ..own() };
+                let mut office = OfficeState { handed_in: true, note: None, reopened: BTreeSet::new(), ..own() };
                 // Nobody waits any longer.
                 office.stamps.values_mut().for_each(|s| s.asked = None);
                 Ok(place(office))
@@ -73,8 +75,9 @@ impl Logbook {
                 there.done = *done;
                 Ok(place(office))
             }
-            OfficeEdit::SendBack { note } => {
-                if !self.state.office.handed_in {
+            OfficeEdit::SendBack { note, steps } => {
+                // Where it is back already with some steps closed, others can be opened.
+                if !self.state.office.handed_in && self.state.office.reopened.is_empty() {
                     return Err(Refusal::NotHandedIn);
                 }
                 if note.chars().count() > LONGEST_NOTE {
@@ -83,9 +86,49 @@ impl Logbook {
                     )));
                 }
                 let note = Some(note.trim().to_owned()).filter(|n| !n.is_empty());
-                Ok(place(OfficeState { handed_in: false, note, ..own() }))
+                // All of the lab's steps are none left out.
+                let there = self.sheet.steps().filter(|step| steps.contains(step)).collect::<BTreeSet<_>>();
+                let reopened = if there.len() == self.sheet.steps().count() { BTreeSet::new() } else { there };
+                Ok(place(OfficeState { handed_in: false, note, reopened, ..own() }))
             }
+            // It would change what is closed.
+            OfficeEdit::Restore { .. } if !self.state.office.reopened.is_empty() => Err(self.closed_refusal()),
             OfficeEdit::Restore { content } => self.plan_restore(content, fresh, at),
+        }
+    }
+
+    /// Whether nothing in a step can be changed: the teacher has the logbook, or sent it back with other steps open again. A graph and its line
+    /// are one thing, open with either of their steps.
+    pub fn is_closed(&self, step: Step) -> bool {
+        let OfficeState { handed_in, reopened, .. } = &self.state.office;
+        let drawn = |s: &Step| matches!(s, Step::Graph | Step::Linearize);
+        let open = |s: &Step| *s == step || drawn(s) && drawn(&step);
+        *handed_in || !reopened.is_empty() && !reopened.iter().any(open)
+    }
+
+    /// Why nothing in a closed step can be changed.
+    ///
+    /// # Errors
+    /// [`Refusal::HandedIn`] or [`Refusal::Closed`].
+    pub fn check_open(&self, step: Step) -> Result<(), Refusal> {
+        match (self.is_closed(step), self.state.office.handed_in) {
+            (false, _) => Ok(()),
+            (true, true) => Err(Refusal::HandedIn),
+            (true, false) => Err(self.closed_refusal()),
+        }
+    }
+
+    fn closed_refusal(&self) -> Refusal {
+        Refusal::Closed { open: self.reopened_words() }
+    }
+
+    /// The steps that are open again since it was sent back, in words; nothing when all are.
+    pub fn reopened_words(&self) -> String {
+        let titles: Vec<&str> = self.state.office.reopened.iter().map(|s| s.title()).collect();
+        match &titles[..] {
+            [] => String::new(),
+            [one] => (*one).to_owned(),
+            [first @ .., last] => format!("{} and {last}", first.join(", ")),
         }
     }
 

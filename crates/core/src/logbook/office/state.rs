@@ -1,6 +1,6 @@
 //! Where a logbook is: with the students or with the teacher.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 use serde::{Deserialize, Serialize};
 
@@ -14,6 +14,9 @@ pub struct OfficeState {
     pub handed_in: bool,
     /// The teacher's note when it was sent back.
     pub note: Option<String>,
+    /// The steps that are open again since it was sent back; all of them when none is named.
+    #[serde(default, skip_serializing_if = "BTreeSet::is_empty")]
+    pub reopened: BTreeSet<Step>,
     /// Stamps asked for and given, by the step they stand at.
     #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
     pub stamps: BTreeMap<Step, Stamped>,

@@ -2,6 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::graph::GraphId;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{GroupOutcome, ModelRun, Outcome, Part, ResultSource};
 use zeitmass_core::quantity::DrawnFrom;
@@ -95,7 +96,7 @@ impl Scene<'_> {
         let results = self.results();
         ConstantPart {
             beside: self.beside(Part::Constant),
-            writable: self.open(),
+            writable: self.open_at(Step::Constant),
             bare: !self.analysis().graphs.iter().any(|(_, g)| g.as_ref().is_some_and(|g| g.first_fit().is_some()))
                 && results.iter().all(|r| r.kind == "curve"),
             results,
@@ -240,7 +241,7 @@ impl Scene<'_> {
 
     /// What a result offers to the tables.
     fn drawn_result(&self, plan: &ResultPlan) -> DrawnPart {
-        if !self.open() {
+        if !self.open_at(Step::Constant) {
             return DrawnPart::default();
         }
         let source = DrawnFrom::Result { result: plan.id, group: None };

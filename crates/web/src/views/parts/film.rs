@@ -2,6 +2,7 @@
 
 use askama::Template;
 use serde::Serialize;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::Part;
 use zeitmass_core::motion::{FilmWork, Plane, Sight, Tools};
 use zeitmass_core::quantity::format::{bracketed, plain, with_unit};
@@ -181,7 +182,7 @@ impl Scene<'_> {
         let filled = |id: u32| state.film.films.iter().flat_map(|f| &f.trails).any(|t| t.table == id);
         FilmPart {
             beside: self.beside(Part::Stage),
-            writable: self.open(),
+            writable: self.open_at(Step::Measure),
             conditions: sheet.conditions.iter().map(|c| c.name.clone()).collect(),
             films,
             own: sheet.own_films,

@@ -1,7 +1,7 @@
 //! The forecast: sketches, hypothesis and prediction, and what came out beside them.
 
 use askama::Template;
-use zeitmass_core::inquiry::{Hypothesis, Remark};
+use zeitmass_core::inquiry::{Hypothesis, Remark, Step};
 use zeitmass_core::lab::{CurvePlan, ReadFrom, Section};
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
@@ -93,16 +93,16 @@ impl Scene<'_> {
         let hypothesis = plan.and_then(|p| p.hypothesis.as_ref());
         ForecastPart {
             beside: self.beside(Part::Forecast),
-            writable: self.open(),
+            writable: self.open_at(Step::Forecast),
             sections: if state.run.seen {
                 let waited = book.sheet().sections.iter().filter(|s| s.from == ReadFrom::FirstRun);
                 waited.map(|s| self.section(s)).collect()
             } else {
                 Vec::new()
             },
-            open: self.open() && !book.forecast_stands(),
+            open: self.open_at(Step::Forecast) && !book.forecast_stands(),
             first: !state.run.seen,
-            again: self.open() && book.may_sketch_again(),
+            again: self.open_at(Step::Forecast) && book.may_sketch_again(),
             rounds: (plan.map_or(1, |p| p.rounds.into()), state.forecast.earlier.len() + 1),
             hold: plan.is_some_and(|p| p.hold),
             forecasts: plan.is_some(),

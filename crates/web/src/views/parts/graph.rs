@@ -3,6 +3,7 @@
 use askama::Template;
 use zeitmass_core::fit::{Fit, Model, Parameter, Weighting, student};
 use zeitmass_core::graph::{AxisScale, FitPlan, Gap, Graph, GraphPlan};
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::quantity::{DrawnFrom, Unit};
@@ -198,7 +199,7 @@ impl Scene<'_> {
         let default = GraphPlan::default();
         let plan = state.graph(id).unwrap_or(&default);
         let graph = self.analysis().graph(id);
-        let writable = self.open();
+        let writable = self.open_at(Step::Graph);
         let audience = if writable { Audience::Bench } else { Audience::Reader };
         let (model, formula, start, weighting) = fit_form(plan.fit.as_ref());
         let gaps_wanted = self.book().sheet().gaps && self.viewer.may_write();

@@ -26,6 +26,7 @@ impl Scene<'_> {
             words: if self.viewer.may_write() { self.open_words() } else { 0 },
             stamps: self.book().sheet().stamps.iter().filter_map(|s| self.stamp(*s)).collect(),
             brought: brought_words(self.book().brought()),
+            reopened: self.book().reopened_words(),
             note: state.office.note.clone().unwrap_or_default(),
             missing: missing(self.book(), self.analysis()),
             can_undo,
@@ -89,6 +90,8 @@ pub(crate) fn missing(book: &Logbook, analysis: &Analysis) -> Vec<String> {
 #[template(path = "bench/header_part.html")]
 pub(super) struct HeaderPart {
     writable: bool,
+    /// The steps that are open again, where not all are.
+    reopened: String,
     sends_back: bool,
     seq: u64,
     texts: u64,

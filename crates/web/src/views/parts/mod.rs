@@ -17,6 +17,7 @@ mod words;
 use askama::Template;
 use serde::Deserialize;
 use zeitmass_core::graph::GraphId;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{Analysis, Logbook, ModelRunId, Part, Trace};
 use zeitmass_core::record::{RowId, Table, TableId};
 
@@ -73,6 +74,11 @@ impl<'a> Scene<'a> {
     /// Whether the visitor may change the work now.
     fn open(&self) -> bool {
         self.viewer.may_write() && !self.book().state().office.handed_in && self.book().unread().is_none()
+    }
+
+    /// Whether the visitor may change what belongs to a step now.
+    fn open_at(&self, step: Step) -> bool {
+        self.open() && !self.book().is_closed(step)
     }
 
     /// The table the person looks at; the first one if that is gone.

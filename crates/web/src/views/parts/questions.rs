@@ -124,7 +124,7 @@ impl Scene<'_> {
 
     fn question(&self, stands: &Answered<'_>) -> QuestionView {
         let (book, question, teacher) = (self.book(), stands.question, self.viewer.sees_key());
-        let open = self.open() && !stands.settled;
+        let open = self.open_at(question.step) && !stands.settled;
         let pointed = stands.answer.map_or(&[][..], Answer::pointed);
         let kinds: &[Pointable] = match &question.kind {
             QuestionKind::Pointing { at, .. } => std::slice::from_ref(at),

@@ -4,6 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use askama::Template;
 use zeitmass_core::formula::FormulaError;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{Analysis, HeldValue, Logbook, PAGE_ROWS, Part, RowAt};
 use zeitmass_core::quantity::format::{plain, with_unit};
@@ -129,7 +130,7 @@ impl Scene<'_> {
     pub(super) fn record(&self) -> RecordPart {
         let state = self.book().state();
         let sheet = self.book().sheet();
-        let writable = self.open();
+        let writable = self.open_at(Step::Measure);
         let Some(table) = self.table() else { return RecordPart::empty(self.beside(Part::Record)) };
         let record = &table.record;
         let total = table.rows.len();

@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use askama::Template;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
 use zeitmass_core::logbook::{HeldValue, Logbook, Part, RunEntry};
 use zeitmass_core::quantity::format::with_unit;
@@ -24,7 +25,7 @@ fn deals(book: &Logbook) -> Vec<(bool, bool)> {
 impl Scene<'_> {
     pub(super) fn stage(&self) -> StagePart {
         let (book, state) = (self.book(), self.book().state());
-        let (sheet, open) = (book.sheet(), self.open());
+        let (sheet, open) = (book.sheet(), self.open_at(Step::Measure));
         let card = &sheet.card;
         let on_stage = state.run_on_stage();
         let mut rows: Vec<SettingRow> = Vec::new();

@@ -2,6 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::fit::{Bend, Shape, Transform};
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::StripRule;
 use zeitmass_core::quantity::format::to_step;
 
@@ -42,7 +43,7 @@ impl Scene<'_> {
         let open = book.strip_is_open() || self.viewer.sees_key();
         let strip = if open { book.strip(id) } else { None };
         let mut part = StripPart {
-            writable: self.open(),
+            writable: self.open_at(Step::Graph),
             graph: id,
             open,
             later: book.sheet().strip == StripRule::AfterAttempt,

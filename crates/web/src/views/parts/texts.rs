@@ -1,7 +1,7 @@
 //! The claim with its evidence, and the texts of the write-up.
 
 use askama::Template;
-use zeitmass_core::inquiry::is_column;
+use zeitmass_core::inquiry::{Step, is_column};
 use zeitmass_core::logbook::{Finding, Part, Shows, Taken, TextField};
 use zeitmass_core::record::{ColumnKind, RowId};
 
@@ -29,7 +29,7 @@ impl Scene<'_> {
         };
         TextsPart {
             beside: self.beside(Part::Texts),
-            writable: self.open(),
+            writable: self.open_at(Step::WriteUp),
             claim: self.claim(),
             texts: TextField::ALL.map(field).into(),
             blocks: self.outline(),

@@ -21,6 +21,8 @@ pub(super) struct Beside {
     pub ticks: bool,
     /// Whether the visitor says them.
     pub says: bool,
+    /// The steps that are open again, where this part is not.
+    pub closed: String,
 }
 
 /// The stamp of a step, as it stands.
@@ -40,6 +42,19 @@ impl StampView {
             (true, false) => "asked",
             (true, true) => "open",
         }
+    }
+}
+
+/// The step whose part says that it is closed: the tables stand beside the stage and leave that to it.
+fn step_of(part: Part) -> Option<Step> {
+    match part {
+        Part::Header | Part::Questions | Part::Record => None,
+        Part::Forecast => Some(Step::Forecast),
+        Part::Stage => Some(Step::Measure),
+        Part::Graph | Part::Strip => Some(Step::Graph),
+        Part::Model => Some(Step::Model),
+        Part::Constant => Some(Step::Constant),
+        Part::Texts => Some(Step::WriteUp),
     }
 }
 
@@ -69,7 +84,10 @@ impl Scene<'_> {
             text: w.text.clone(),
             done: w.done,
         });
+        let closed = step_of(part).is_some_and(|step| self.book().is_closed(step)) && self.viewer.may_write();
         Beside {
+            // Handed in as a whole, it says so in one place.
+            closed: if closed { self.book().reopened_words() } else { String::new() },
             part: part_name(part),
             words: own.collect(),
             ticks: self.viewer.may_write() && self.book().unread().is_none(),

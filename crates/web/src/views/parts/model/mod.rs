@@ -5,6 +5,7 @@ mod overlay;
 mod said;
 
 use askama::Template;
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{ColumnText, Part, RecordEdit, Trace};
 use zeitmass_core::quantity::PrecisionText;
 use zeitmass_core::quantity::format::to_step;
@@ -167,7 +168,7 @@ impl Scene<'_> {
         ModelPart {
             beside: self.beside(Part::Model),
             there: book.sheet().step_model,
-            writable: self.open(),
+            writable: self.open_at(Step::Model),
             times: self.choices(0),
             xs: self.choices(1),
             ys: self.choices(2),
