@@ -1,11 +1,14 @@
 //! What a graph should have looked like: shown once a logbook is handed in.
 
+use std::collections::BTreeMap;
+
 use serde::Deserialize;
 
 use super::goal::Goal;
-use super::sentence;
+use super::{Freedom, SettingRule, sentence};
 use crate::formula::{Formula, Problem, is_symbol};
 use crate::quantity::{Uncertain, Unit};
+use crate::rigs::{Card, SettingKind};
 
 /// A curve that the points should lie on, for graphs whose axes have these dimensions.
 #[derive(Clone, Debug, PartialEq)]
@@ -20,6 +23,8 @@ pub struct Expected {
     formula: Formula,
     /// Symbol of the constant and its value in coherent SI units; none where each logbook has its own.
     constant: (String, Option<f64>),
+    /// Symbols of settings in the formula that the sheet sets, each with its value in a logbook, in coherent SI units.
+    settings: BTreeMap<&'static str, Option<f64>>,
 }
 
 #[derive(Deserialize)]
@@ -31,8 +36,13 @@ pub(super) struct FrontExpected {
     curve: String,
 }
 
-/// Reads a curve of the constant: at its accepted value, or at the key of a logbook where each has its own.
-pub(super) fn expected(front: FrontExpected, goal: &Goal) -> Result<Expected, String> {
+/// Reads a curve of the constant: at its accepted value, or at the key of a logbook where each has its own. It may use what the sheet sets:
+/// settings that are fixed, dealt or hidden, by their symbols.
+pub(super) fn expected(
+    front: FrontExpected,
+    goal: &Goal,
+    (card, rules): (&Card, &[SettingRule]),
+) -> Result<Expected, String> {
     let unit = |text: &str| Unit::parse(text).map_err(|e| sentence(&e.to_string()));
     let (across, up) = (unit(&front.across)?, unit(&front.up)?);
     let accepted = goal.accepted.as_ref();
@@ -44,27 +54,41 @@ pub(super) fn expected(front: FrontExpected, goal: &Goal) -> Result<Expected, St
     let unit_of = |symbol: &str| match symbol {
         s if s == front.x => Ok(across.clone()),
         s if s == goal.symbol => Ok(unit.clone()),
-        other => Err(Problem::UnknownSymbol(other.to_owned())),
+        other => set_by_sheet(other, card, rules)
+            .map(|(_, unit)| unit.clone())
+            .ok_or_else(|| Problem::UnknownSymbol(other.to_owned())),
     };
     let found = formula.unit(&unit_of).map_err(|e| sentence(&e.to_string()))?;
     if !found.same_dimension(&up) {
         return Err(format!("The curve comes to {}, which is no {}.", found.pretty(), up.pretty()));
     }
     let constant = (goal.symbol.clone(), accepted.map(|(number, unit)| number.value() * unit.size()));
-    Ok(Expected { x: front.x, across, up, formula, constant })
+    let others = formula.symbols().into_iter().filter(|s| *s != front.x && *s != goal.symbol);
+    let settings = others.filter_map(|s| set_by_sheet(s, card, rules)).map(|(symbol, _)| (symbol, None)).collect();
+    Ok(Expected { x: front.x, across, up, formula, constant, settings })
+}
+
+/// The symbol and the unit of a setting that does not vary within a logbook.
+fn set_by_sheet<'a>(symbol: &str, card: &'a Card, rules: &[SettingRule]) -> Option<(&'static str, &'a Unit)> {
+    let free = |name: &str| rules.iter().any(|r| r.name == name && r.freedom == Freedom::Free);
+    card.settings.iter().find(|s| s.symbol == symbol && !free(s.name)).and_then(|spec| match &spec.kind {
+        SettingKind::Quantity { unit, .. } => Some((spec.symbol, unit)),
+        SettingKind::Choice { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => None,
+    })
 }
 
 impl Expected {
     /// Whether it is drawn at a published value. One that holds a logbook's own numbers is shown with the key alone: a logbook can be sent back after
     /// its curve was seen.
     pub fn is_published(&self) -> bool {
-        self.constant.1.is_some()
+        self.constant.1.is_some() && self.settings.is_empty()
     }
 
-    /// The same at this value of the constant, in coherent SI units.
+    /// The same at this value of the constant and with these settings by symbol, in coherent SI units.
     #[must_use]
-    pub fn at(&self, constant: f64) -> Self {
-        Self { constant: (self.constant.0.clone(), Some(constant)), ..self.clone() }
+    pub(crate) fn at(&self, constant: f64, known: &dyn Fn(&str) -> Option<f64>) -> Self {
+        let settings = self.settings.keys().map(|symbol| (*symbol, known(symbol))).collect();
+        Self { constant: (self.constant.0.clone(), Some(constant)), settings, ..self.clone() }
     }
 
     /// Whether axes with these units show its quantities.
@@ -79,7 +103,10 @@ impl Expected {
             let value_of = |s: &str| match s {
                 s if s == self.x => Ok(Uncertain::exact(x * across.size())),
                 s if s == symbol => Ok(Uncertain::exact(constant.unwrap_or(f64::NAN))),
-                other => Err(Problem::UnknownSymbol(other.to_owned())),
+                other => match self.settings.get(other) {
+                    Some(value) => Ok(Uncertain::exact(value.unwrap_or(f64::NAN))),
+                    None => Err(Problem::UnknownSymbol(other.to_owned())),
+                },
             };
             self.formula.evaluate(&value_of).map_or(f64::NAN, |v| v.value / up.size())
         };

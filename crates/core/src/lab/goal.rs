@@ -171,6 +171,11 @@ impl LabSheet {
         Some(worked(formula, &self.known(self.rig()?, &self.key_settings(rules)))?.value)
     }
 
+    /// What formulas of keys may use in a logbook with these rules, by symbol, in coherent SI units.
+    pub(crate) fn known_of(&self, rules: &[SettingRule]) -> Option<BTreeMap<String, Uncertain>> {
+        Some(self.known(self.rig()?, &self.key_settings(rules)))
+    }
+
     /// The settings the constant is found with.
     fn key_settings(&self, rules: &[SettingRule]) -> Settings {
         let mut settings = Settings::default();

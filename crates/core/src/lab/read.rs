@@ -235,7 +235,7 @@ impl LabSheet {
         let goal = goal(front.goal.into_inner(), &card).map_err(goal_at)?;
         let curves = front.expected.into_iter().map(|e| {
             let at = lines.at(&e);
-            expected(e.into_inner(), &goal).map_err(Fault::from).map_err(at)
+            expected(e.into_inner(), &goal, (&card, &settings)).map_err(Fault::from).map_err(at)
         });
         let expected = curves.collect::<Result<_, _>>()?;
         let forecast = forecast.transpose()?;

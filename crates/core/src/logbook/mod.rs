@@ -306,7 +306,8 @@ impl Logbook {
             return Some(curve.clone());
         }
         let key = self.key()?;
-        Some(curve.at(key.value * key.unit.size()))
+        let known = self.sheet.known_of(self.rules())?;
+        Some(curve.at(key.value * key.unit.size(), &|symbol| known.get(symbol).map(|k| k.value)))
     }
 
     /// Whether the settings as they stand are not those of the run on the stage.

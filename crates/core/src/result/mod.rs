@@ -16,7 +16,7 @@ use crate::quantity::{Source, Uncertain, Unit};
 pub use compare::{Agreement, Comparison, Difference, Known, difference, percent_difference};
 pub use exponent::{Exponent, simple_fraction};
 pub use plan::{FIRST_RESULT, Law, MOST_RESULTS, ResultFrom, ResultId, ResultPlan, Term};
-pub use pool::Pooled;
+pub use pool::{AgainstKeys, Pooled};
 pub use read_out::{Feedback, ReadOut, read_out};
 pub use steady::{Steady, steady};
 

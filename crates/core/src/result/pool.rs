@@ -34,13 +34,47 @@ impl Pooled {
 
     /// What the spread says of the uncertainties, as a sentence.
     pub fn words(&self) -> &'static str {
-        if self.chance < 0.025 {
-            "The results differ by more than their uncertainties explain: some uncertainties are too small, or somebody made a systematic error."
-        } else if self.chance > 0.975 {
-            "The results agree better than their uncertainties say: the uncertainties are too large."
-        } else {
-            "The results spread as their uncertainties say: they are believable."
-        }
+        believed(self.chance)
+    }
+}
+
+/// Results of several groups, each held against what is right for its own numbers.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct AgainstKeys {
+    /// How many went in.
+    pub count: usize,
+    /// Those within two of their standard uncertainties.
+    pub within: usize,
+    /// Sum of (x − key)²/u².
+    pub chi2: f64,
+    /// The chance that it comes out at least so large by chance alone, with as many degrees of freedom as results.
+    pub chance: f64,
+}
+
+impl AgainstKeys {
+    /// Holds values with their standard uncertainties against their keys; those without an uncertainty are left out. `None` for none.
+    pub fn of(values: &[(f64, f64, f64)]) -> Option<Self> {
+        let sound = values.iter().filter(|(x, u, key)| x.is_finite() && u.is_finite() && *u > 0.0 && key.is_finite());
+        let off: Vec<f64> = sound.map(|(x, u, key)| (x - key) / u).collect();
+        let chi2 = off.iter().map(|d| d * d).sum();
+        let chance = ChiSquared::new(off.len() as f64).ok()?.sf(chi2);
+        Some(Self { count: off.len(), within: off.iter().filter(|d| d.abs() <= 2.0).count(), chi2, chance })
+    }
+
+    /// What the distances say of the uncertainties, as a sentence.
+    pub fn words(&self) -> &'static str {
+        believed(self.chance)
+    }
+}
+
+/// What a sum of squares that comes out larger with this chance says of the uncertainties.
+fn believed(chance: f64) -> &'static str {
+    if chance < 0.025 {
+        "The results differ by more than their uncertainties explain: some uncertainties are too small, or somebody made a systematic error."
+    } else if chance > 0.975 {
+        "The results agree better than their uncertainties say: the uncertainties are too large."
+    } else {
+        "The results spread as their uncertainties say: they are believable."
     }
 }
 
@@ -67,6 +101,7 @@ mod tests {
             (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
         };
         let (mut one, mut two, mut believed) = (0, 0, 0);
+        let (mut within, mut own_believed) = (0, 0);
         for _ in 0..1000 {
             let values: Vec<(f64, f64)> =
                 (0..12).map(|k| 0.02 * f64::from(1 + k % 4)).map(|u| (9.81 + u * normal(), u)).collect();
@@ -74,7 +109,14 @@ mod tests {
             let off = (p.mean - 9.81).abs() / p.u;
             (one, two) = (one + u32::from(off <= 1.0), two + u32::from(off <= 2.0));
             believed += u32::from(p.words().contains("believable"));
+            // Each with a key of its own: the same numbers, moved.
+            let moved: Vec<_> =
+                values.iter().zip(0..).map(|((x, u), k)| (x + f64::from(k), *u, 9.81 + f64::from(k))).collect();
+            let own = AgainstKeys::of(&moved).unwrap();
+            (within, own_believed) =
+                (within + own.within, own_believed + u32::from(own.words().contains("believable")));
         }
+        assert!((11_220..=11_700).contains(&within) && (930..=970).contains(&own_believed), "{within} {own_believed}");
         assert!(
             (650..=710).contains(&one) && (930..=970).contains(&two) && (930..=970).contains(&believed),
             "{one} {two} {believed}"

@@ -108,6 +108,9 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: b
     let mut units: BTreeMap<&str, usize> = BTreeMap::new();
     found.iter().for_each(|(_, r, _)| *units.entry(r.unit.as_str()).or_default() += 1);
     let unit = units.into_iter().max_by_key(|(_, n)| *n).map_or_else(String::new, |(unit, _)| unit.to_owned());
+    // What is right for each group's own numbers, in the unit of the axis.
+    let keys = sights.iter().map(|s| s.book.key().filter(|k| teacher && k.unit.pretty() == unit).map(|k| k.value));
+    let keys: Vec<Option<f64>> = keys.collect();
     let lines = found.iter().filter(|(_, r, _)| r.unit == unit).map(|(group, result, number)| {
         let mine = mine(group);
         let shown = match names {
@@ -115,16 +118,24 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: b
             Names::Own if mine => format!("{number} {}", group.names()),
             Names::Own => format!("Group {number}"),
         };
-        PoolLine { names: shown, value: result.value, u: result.u, own: mine }
+        PoolLine {
+            names: shown,
+            value: result.value,
+            u: result.u,
+            own: mine,
+            key: keys.get(number - 1).copied().flatten(),
+        }
     });
-    let lines: Vec<PoolLine> = lines.collect();
+    let mut lines: Vec<PoolLine> = lines.collect();
     let accepted = sheet.goal.accepted.as_ref().filter(|(_, u)| teacher && u.pretty() == unit);
-    let right = accepted.map(|(number, _)| number.value());
-    let about = (sheet.goal.symbol.as_str(), unit.as_str());
-    let mut words = sentences(&lines, about, right);
-    if sheet.goal.key.is_some() && teacher {
-        words.push("Each group has numbers of its own here, so that the results need not agree.".to_owned());
+    let mut right = accepted.map(|(number, _)| number.value());
+    // Hidden from all alike, one line across says it.
+    if let Some(one) = lines.first().and_then(|l| l.key).filter(|one| lines.iter().all(|l| l.key == Some(*one))) {
+        right = Some(one);
+        lines.iter_mut().for_each(|l| l.key = None);
     }
+    let about = (sheet.goal.symbol.as_str(), unit.as_str());
+    let words = sentences(&lines, about, right);
     Ok(PoolPage {
         who: String::new(),
         class: None,

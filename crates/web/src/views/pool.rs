@@ -6,7 +6,7 @@ use askama::Template;
 use zeitmass_core::fit::Parameter;
 use zeitmass_core::graph::PooledGraph;
 use zeitmass_core::quantity::format::{bracketed, plain, plus_minus};
-use zeitmass_core::result::Pooled;
+use zeitmass_core::result::{AgainstKeys, Pooled};
 use zeitmass_store::{Id, PoolOpen};
 
 use crate::draw;
@@ -25,6 +25,8 @@ pub(crate) struct PoolLine {
     pub u: Option<f64>,
     /// Whether it is the one of whoever looks.
     pub own: bool,
+    /// What is right for this group's own numbers, for the teacher.
+    pub key: Option<f64>,
 }
 
 /// The results of a lab.
@@ -83,7 +85,9 @@ pub(crate) fn drawn(lines: &[PoolLine], (symbol, unit): (&str, &str), right: Opt
         let u = l.u.unwrap_or(0.0);
         [l.value - u, l.value + u]
     });
-    let (low, high) = ends.chain(right).fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), v| (a.min(v), b.max(v)));
+    let keys = lines.iter().filter_map(|l| l.key);
+    let (low, high) =
+        ends.chain(right).chain(keys).fold((f64::INFINITY, f64::NEG_INFINITY), |(a, b), v| (a.min(v), b.max(v)));
     let room = ((high - low) * 0.06).max(1e-9 * high.abs()).max(f64::MIN_POSITIVE);
     let (low, high) = (low - room, high + room);
     let x = |v: f64| LEFT + (WIDTH - LEFT - RIGHT) * (v - low) / (high - low);
@@ -94,7 +98,8 @@ pub(crate) fn drawn(lines: &[PoolLine], (symbol, unit): (&str, &str), right: Opt
         lines.len(),
         escape(symbol)
     );
-    if let Some(p) = &pooled {
+    // Groups with numbers of their own have no common mean.
+    if let Some(p) = pooled.filter(|_| lines.iter().all(|l| l.key.is_none())) {
         let (from, to) = (x(p.mean - p.u), x(p.mean + p.u));
         let _ = write!(
             out,
@@ -119,6 +124,9 @@ pub(crate) fn drawn(lines: &[PoolLine], (symbol, unit): (&str, &str), right: Opt
             let (from, to) = (x(line.value - u), x(line.value + u));
             let _ =
                 write!(out, "<path d=\"M{from:.1} {y}H{to:.1}M{from:.1} {:.1}v8M{to:.1} {:.1}v8\"/>", y - 4.0, y - 4.0);
+        }
+        if let Some(key) = line.key {
+            let _ = write!(out, "<path class=\"right\" d=\"M{:.1} {:.1}v18\"/>", x(key), y - 9.0);
         }
         let told = line.u.map_or_else(|| plain(line.value), |u| bracketed(line.value, u));
         let _ = write!(
@@ -180,6 +188,22 @@ fn short(names: &str) -> String {
 /// What follows from all results.
 pub(crate) fn sentences(lines: &[PoolLine], (symbol, unit): (&str, &str), right: Option<f64>) -> Vec<String> {
     let mut all = Vec::new();
+    let own: Vec<_> = lines.iter().filter_map(|l| Some((l.value, l.u?, l.key?))).collect();
+    if lines.iter().any(|l| l.key.is_some()) {
+        all.push(
+            "Each group has numbers of its own. The upright mark in its line is what is right for them.".to_owned(),
+        );
+        if let Some(a) = AgainstKeys::of(&own) {
+            all.push(format!("{} of {} results lie within two of their uncertainties.", a.within, a.count));
+            all.push(format!(
+                "χ² against what is right = {} with {} degrees of freedom. {}",
+                zeitmass_core::quantity::format::to_step(a.chi2, 0.1),
+                a.count,
+                a.words()
+            ));
+        }
+        return all;
+    }
     if let Some(p) = Pooled::of(&lines.iter().filter_map(|l| Some((l.value, l.u?))).collect::<Vec<_>>()) {
         all.push(format!("Weighted mean of {} results: {symbol} = {} {unit}.", p.count, plus_minus(p.mean, p.u)));
         all.push(format!(
@@ -201,7 +225,7 @@ mod tests {
 
     #[test]
     fn results_stand_under_one_another_whatever_they_are() {
-        let line = |value: f64, u: Option<f64>| PoolLine { names: "A <b>".into(), value, u, own: false };
+        let line = |value: f64, u: Option<f64>| PoolLine { names: "A <b>".into(), value, u, own: false, key: None };
         for lines in [
             vec![],
             vec![line(9.81, Some(0.02))],
@@ -213,6 +237,16 @@ mod tests {
             assert!(!svg.contains("NaN") && !svg.contains("inf") && !svg.contains("<b>"), "{svg}");
             assert_eq!(svg.matches("<circle").count(), lines.len());
         }
+        // Numbers of their own: a mark in each line, no common mean.
+        let own = |value: f64, key: f64| PoolLine { key: Some(key), ..line(value, Some(0.1)) };
+        let lines = [own(4.05, 4.0), own(9.1, 9.0), own(12.5, 12.0)];
+        let svg = drawn(&lines, ("k", "N/m"), None);
+        assert_eq!((svg.matches("class=\"right\"").count(), svg.contains("class=\"mean\"")), (3, false));
+        let said = sentences(&lines, ("k", "N/m"), None).join(" ");
+        assert!(
+            said.contains("2 of 3 results") && said.contains("26.3 with 3") && said.contains("systematic"),
+            "{said}"
+        );
         assert_eq!([0.7, 1.0, 3.0, 0.012].map(nice), [1.0, 1.0, 5.0, 0.02]);
     }
 }

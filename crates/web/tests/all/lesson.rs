@@ -3,10 +3,12 @@
 
 use axum::http::StatusCode;
 use serde_json::json;
+use zeitmass_core::logbook::Edit;
 use zeitmass_store::Store;
 
-use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, served};
+use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, class, serve, served, work};
 
+const SHUTTLE: &str = include_str!("../../../../labs/1.1-mail-shuttle.md");
 const PENDULUM: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
 
 fn town() -> Served {
@@ -72,6 +74,49 @@ async fn marks_are_decided_kept_apart_and_given_out() {
     // The marks of a logbook go with it.
     t.database().execute_batch("PRAGMA foreign_keys = ON; DELETE FROM members; DELETE FROM edits; DELETE FROM standings; DELETE FROM snapshots; DELETE FROM partner_codes; DELETE FROM logbooks").unwrap();
     assert!(Store::open(t.folder.path()).unwrap().marks(lab).unwrap().is_empty());
+}
+
+/// Groups with numbers of their own: in the class pool each is held against its own key, for the teacher alone.
+#[tokio::test]
+async fn results_of_dealt_numbers_are_held_against_their_own_keys() {
+    let c = class("1.1-mail-shuttle.md", SHUTTLE);
+    let edit = |value: serde_json::Value| serde_json::from_value::<Edit>(value).unwrap();
+    let cell = |column: u32, row: serde_json::Value, typed: String| {
+        edit(json!({ "record": { "type_cell": { "row": row, "column": column, "typed": typed, "was": null } } }))
+    };
+    let mut keys = Vec::new();
+    // The second group is ten uncertainties off.
+    for (student, off) in [(c.member, 1.0), (c.classmate, 1.5)] {
+        let logbook = c.store.open_logbook(student, c.lab).unwrap();
+        let book = c.store.load_logbook(logbook).unwrap().book;
+        let key = book.key().unwrap().value;
+        keys.push(key);
+        let mut edits: Vec<Edit> = Vec::new();
+        for k in 0..7u32 {
+            // Each row begins with its time and goes on where it stands.
+            edits.push(cell(1, json!("below"), format!("{}.00", 4 * k)));
+            let x = key * off * 4.0 * f64::from(k) + if k % 2 == 0 { 0.004 } else { -0.004 };
+            edits.push(cell(2, json!({ "there": book.next_ids(7)[k as usize] }), format!("{x:.3}")));
+        }
+        for more in [
+            json!({ "graph": { "choose_axes": { "graph": 1, "x": 1, "y": 2 } } }),
+            json!({ "graph": { "choose_model": { "graph": 1, "model": "line" } } }),
+            json!({ "result": { "state_law": { "result": 1, "term": "slope", "typed": "v" } } }),
+        ] {
+            edits.push(edit(more));
+        }
+        work(&c.store, logbook, student, &edits);
+    }
+    assert_ne!(keys[0], keys[1]);
+    let (class, lab) = (c.class, c.lab);
+    let t = serve(c);
+    let (_, page) = t.ask("GET", &format!("//classes/{class}/labs/{lab}/pool"), TEACHER, "").await;
+    assert!(page.contains("1 of 2 results lie within two of their uncertainties"), "{page}");
+    assert_eq!(page.matches("class=\"right\"").count(), 2);
+    t.ask("POST", &format!("//classes/{class}/labs/{lab}/pool"), TEACHER, "open=named").await;
+    let (status, page) = t.ask("GET", &format!("//labs/{lab}/pool"), MEMBER, "").await;
+    assert!(status.is_success() && page.matches("<circle").count() >= 2, "{page}");
+    assert!(!page.contains("class=\"right\"") && !page.contains("what is right"), "{page}");
 }
 
 #[tokio::test]

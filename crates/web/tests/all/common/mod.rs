@@ -92,7 +92,12 @@ pub struct Served {
 }
 
 pub fn served(key: &str, sheet: &str) -> Served {
-    let Class { folder, store, class, lab, member, classmate, cookies, .. } = class(key, sheet);
+    serve(class(key, sheet))
+}
+
+/// A server over a class that was worked in already.
+pub fn serve(c: Class) -> Served {
+    let Class { folder, store, class, lab, member, classmate, cookies, .. } = c;
     let logbook = store.open_logbook(member, lab).unwrap();
     let app = App::new(store).unwrap();
     Served { router: router(app.clone()), app, folder, class, lab, member, classmate, logbook, cookies }
