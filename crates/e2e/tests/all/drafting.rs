@@ -194,6 +194,7 @@ async fn what_is_set_up_at_the_free_bench_becomes_a_sheet() {
     teacher.click("#full-screen").await;
     teacher.until("document.fullscreenElement === null").await;
     teacher.click("#to-sheet").await;
+    teacher.until("document.querySelector('#draft-beside .stage-picture svg circle')").await;
     teacher
         .until(&format!("document.querySelector({})?.value === '1.350 m'", json!(field("settings.length.first"))))
         .await;

@@ -2,11 +2,13 @@
 
 mod form;
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use askama::Template;
 use zeitmass_core::lab::{Draft, FROM, Freedom, LabSheet, looked_over};
-use zeitmass_core::logbook::{Logbook, Part};
+use zeitmass_core::logbook::{Logbook, Part, SetUp};
+use zeitmass_core::rigs::PLACE;
 use zeitmass_store::{DraftRow, FilmRow, Id};
 
 use form::{Form, films};
@@ -14,6 +16,7 @@ use form::{Form, films};
 use super::parts::{Look, Scene};
 use super::teacher::SheetPreview;
 use crate::desks::Sight;
+use crate::draw;
 use crate::error::WebError;
 use crate::notation::{escape, symbol_html};
 use crate::text::markdown;
@@ -167,6 +170,8 @@ pub(crate) struct StudentsView {
     pub number: String,
     pub title: String,
     pub sections: Vec<(String, String, &'static str)>,
+    /// The apparatus before it runs, with what stands in the sheet; none for films.
+    pub stage: Option<String>,
     /// What is set, what is read, what is found: words and their list.
     pub bench: Vec<(&'static str, String)>,
     pub questions: String,
@@ -250,10 +255,13 @@ impl StudentsView {
         let bench = at_the_bench(&sheet);
         let (number, title, sections) = (sheet.number.to_string(), sheet.title.clone(), sections.collect());
         let book = Arc::new(Logbook::new(Arc::new(sheet), 1));
+        let drawn = |s: SetUp| draw::stage(&s.scene.rounded(PLACE), &s.run, &book.sheet().card.length, 0).0;
+        // What cannot run as it stands is said by the form.
+        let stage = book.setup(&BTreeMap::new()).ok().filter(|_| !book.sheet().is_filmed()).map(drawn);
         let analysis = book.analyse();
         let sight = Sight { book, analysis, saved: None, author: String::new() };
         let scene = Scene { sight: &sight, viewer: Viewer::Member, look: Look::default() };
-        Ok(Self { number, title, sections, bench, questions: scene.render(Part::Questions)?, teacher })
+        Ok(Self { number, title, sections, stage, bench, questions: scene.render(Part::Questions)?, teacher })
     }
 }
 
