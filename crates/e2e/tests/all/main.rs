@@ -7,6 +7,7 @@ mod drafting;
 mod films;
 mod forecast;
 mod keyboard;
+mod lens;
 mod lesson;
 mod model;
 mod office;

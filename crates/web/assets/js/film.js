@@ -151,9 +151,15 @@ export class FilmStage extends FootageStage {
       image.alt = "";
       thumbs.append(image);
     }
+    this.lens.restart();
     this.fit();
     this.takeTools(film.tools);
     this.show(this.tools.zero);
+  }
+
+  /** Whether a press may take hold of the picture: where it marks, it marks. */
+  grabs() {
+    return !this.marking;
   }
 
   /** Lays picture and overlay over one another, as large as there is room. */
@@ -162,15 +168,18 @@ export class FilmStage extends FootageStage {
     const { film } = this;
     if (!film || !box || box.width === 0 || box.height === 0) return;
     const room = box.height - BAND;
-    const scale = Math.min(box.width / film.width, room / film.height);
-    const [w, h] = [box.width / scale, box.height / scale];
-    const top = (room - film.height * scale) / 2;
-    this.surface.setAttribute("viewBox", `${(film.width - w) / 2} ${-top / scale} ${w} ${h}`);
+    const whole = Math.min(box.width / film.width, room / film.height);
+    const [w, h] = [box.width / whole, box.height / whole];
+    const [x, y, ...seen] = this.lens.narrowed([(film.width - w) / 2, -(room / whole - film.height) / 2, w, h]);
+    const scale = whole * this.lens.power;
+    this.surface.setAttribute("viewBox", [x, y, ...seen].join(" "));
     const { style } = this.canvas;
     style.width = `${film.width * scale}px`;
     style.height = `${film.height * scale}px`;
-    style.left = `${(box.width - film.width * scale) / 2}px`;
-    style.top = `${top}px`;
+    style.left = `${-x * scale}px`;
+    style.top = `${-y * scale}px`;
+    // The band of the clock stays free.
+    style.clipPath = `inset(0 0 ${Math.max(0, (film.height - y) * scale - room)}px 0)`;
     this.scale = scale;
     this.draw();
     this.model?.draw();
@@ -336,6 +345,11 @@ export class FilmStage extends FootageStage {
   /** @param {PointerEvent} event */
   pressed(event) {
     if (!this.marking || !this.film || !writable() || event.button !== 0) return;
+    // A finger marks where it is lifted: it may be the first of two that come closer.
+    if (event.type === "pointerdown" && event.pointerType === "touch") {
+      window.addEventListener("pointerup", (up) => up.pointerId === event.pointerId && !this.lens.pinched && this.pressed(up), { once: true });
+      return;
+    }
     const at = place(this.surface, event);
     const inside = at[0] >= 0 && at[1] >= 0 && at[0] <= this.film.width && at[1] <= this.film.height;
     if (!inside || this.trail === 0) return;

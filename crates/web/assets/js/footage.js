@@ -1,6 +1,7 @@
 // The tools over footage, whether a rig or a camera made it: t = 0, split, tape, moment, and what is logged with them. Where the
 // pictures come from is the affair of the two stages. What the tools show is kept in the logbook.
 import { notice, send, writable } from "./edits.js";
+import { Lens } from "./lens.js";
 import { askMoment, mass } from "./moment.js";
 import { Player } from "./player.js";
 import { Rail } from "./rail.js";
@@ -32,6 +33,7 @@ export class FootageStage extends Player {
     /** Fields that a fresh fragment brings in their first state. @type {Record<string, string>} */
     this.kept = {};
     this.surface = /** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("stage")));
+    this.lens = new Lens(/** @type {HTMLElement} */ (element("plate")), { changed: () => this.fit(), grabs: () => this.grabs() });
     this.rail = new Rail(/** @type {SVGSVGElement} */ (/** @type {unknown} */ (element("rail"))), (frame) => this.show(frame));
     document.addEventListener("click", (event) => this.clicked(event));
     document.addEventListener("change", (event) => this.changed(event));
@@ -60,6 +62,14 @@ export class FootageStage extends Player {
 
   /** Draws the tools that lie over the picture. */
   drawTools() {}
+
+  /** Brings what is on the stage into the plate. */
+  fit() {}
+
+  /** Whether a press may take hold of the picture and move it. */
+  grabs() {
+    return true;
+  }
 
   /** Lays the tape beside what moves. */
   layTape() {}

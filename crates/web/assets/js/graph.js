@@ -36,7 +36,7 @@ function frameOf(svg) {
 /** The value at a share of an axis. @param {Axis} axis @param {number} share */
 const valueAt = (axis, share) => (axis.log ? axis.min * (axis.max / axis.min) ** share : axis.min + share * (axis.max - axis.min));
 
-/** A place of the pointer as shares of the frame. @param {SVGSVGElement} svg @param {PointerEvent} event @returns {[number, number]} */
+/** A place of the pointer as shares of the frame. @param {SVGSVGElement} svg @param {MouseEvent} event @returns {[number, number]} */
 function sharesOf(svg, event) {
   const place = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM()?.inverse());
   const f = frameOf(svg);
@@ -120,19 +120,47 @@ function drag(event) {
   svg.addEventListener("pointercancel", end);
 }
 
-/** Closer or farther about the middle. @param {number} factor */
-function closer(factor) {
+/** Rest after the last turn of the wheel before the graph is drawn anew, in ms. */
+const REST = 160;
+/** Closer by the factor e with a wheel turned so far, in px. */
+const TURN = 400;
+/** Shares of the frame that are wanted next, while nothing has come of it; how often it was turned counts once. @type {[[number, number], [number, number]] | null} */
+let wanted = null;
+let later = 0;
+
+/** Closer or farther by a factor: a place, as shares of the frame, stays where it is. @param {number} factor @param {number[]} [place] @param {number} [rest] */
+function closer(factor, place = [0.5, 0.5], rest = 0) {
+  if (!drawing() || !writable()) return;
+  const ends = wanted ?? [[0, 1], [0, 1]];
+  // Where the place is among what is wanted already.
+  wanted = /** @type {[[number, number], [number, number]]} */ (ends.map(([from, to], k) => [0, 1].map((end) => {
+    const here = from + place[k] * (to - from);
+    return here + ((end === 0 ? from : to) - here) * factor;
+  })));
+  clearTimeout(later);
+  later = window.setTimeout(() => {
+    const svg = drawing();
+    if (!svg || !wanted) return;
+    const [f, [across, up]] = [frameOf(svg), wanted];
+    wanted = null;
+    void zoom([across.map((s) => valueAt(f.x, s)), up.map((s) => valueAt(f.y, s))]);
+  }, rest);
+}
+
+/** Ctrl and the wheel, or two fingers on a pad, come closer where the pointer is. @param {WheelEvent} event */
+function wheel(event) {
   const svg = drawing();
-  if (!svg) return;
-  const f = frameOf(svg);
-  const ends = [0.5 - factor / 2, 0.5 + factor / 2];
-  void zoom([ends.map((s) => valueAt(f.x, s)), ends.map((s) => valueAt(f.y, s))]);
+  if (!svg || !(event.ctrlKey || event.metaKey) || !(event.target instanceof Node) || !svg.contains(event.target)) return;
+  event.preventDefault();
+  const at = sharesOf(svg, event);
+  closer(Math.exp(event.deltaY / TURN), at, REST);
 }
 
 export function startGraph() {
   refresh();
   onParts(refresh);
   document.addEventListener("pointerdown", drag);
+  document.addEventListener("wheel", wheel, { passive: false });
   document.addEventListener(
     "click",
     (event) => {
@@ -160,6 +188,12 @@ export function startGraph() {
       at = (all.indexOf(/** @type {SVGGElement} */ (point)) + step + all.length) % all.length;
       refresh();
       all[at].focus();
+    } else if ("+=-".includes(event.key)) {
+      // As seen from the point: it stays where it is.
+      const svg = /** @type {SVGSVGElement} */ (drawing());
+      const f = frameOf(svg);
+      const [x, y] = (/** @type {SVGGElement} */ (point).dataset.at ?? "").split(" ").map(Number);
+      closer(event.key === "-" ? 1 / 0.6 : 0.6, [(x - f.left) / f.width, 1 - (y - f.top) / f.height], REST);
     } else if (event.key === "Enter" || event.key === " ") {
       void send(JSON.parse(/** @type {SVGGElement} */ (point).dataset.edit ?? "null"));
     } else return;

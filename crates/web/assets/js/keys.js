@@ -57,6 +57,7 @@ function action(event, stage, focus) {
   // Whoever speaks to the computer may have single letters off.
   if (localStorage.getItem(SINGLE_KEYS) === "off" && !event.ctrlKey && !event.metaKey) return null;
   if (event.key === "?") return () => /** @type {HTMLDialogElement} */ (document.getElementById("help-dialog")).showModal();
+  if ("+=-\u2212".includes(event.key)) return () => stage.lens.step("+=".includes(event.key) ? 1 : -1);
   const chosen = /^[1-9]$/.test(event.key) ? steps()[Number(event.key) - 1] : undefined;
   if (chosen) return () => goTo(chosen);
   if (event.key.toLowerCase() === "q") return toggleMargin;

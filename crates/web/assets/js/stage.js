@@ -221,6 +221,11 @@ export class RigStage extends FootageStage {
     return true;
   }
 
+  /** Whether a press may take hold of the picture: where a hand pulls, it pulls. */
+  grabs() {
+    return !this.surface.classList.contains("pulling");
+  }
+
   /** Brings the view into the plate. */
   fit() {
     const { view, scene } = this;
@@ -233,9 +238,11 @@ export class RigStage extends FootageStage {
     if (!view || !scene || box.width === 0 || box.height === 0) return;
     const { left, right, bottom, top } = view;
     const room = Math.max(20, box.height - ROOM - BELOW);
-    const scale = Math.min(box.width / (right - left), room / (top - bottom));
-    const [w, h] = [box.width / scale, box.height / scale];
-    const [x, y] = [(left + right) / 2 - w / 2, -top - (ROOM + (room - (top - bottom) * scale) / 2) / scale];
+    const whole = Math.min(box.width / (right - left), room / (top - bottom));
+    const all = [box.width / whole, box.height / whole];
+    const corner = [(left + right) / 2 - all[0] / 2, -top - (ROOM + (room - (top - bottom) * whole) / 2) / whole];
+    const [x, y, w, h] = this.lens.narrowed([corner[0], corner[1], all[0], all[1]]);
+    const scale = whole * this.lens.power;
     this.surface.setAttribute("viewBox", `${x} ${y} ${w} ${h}`);
     this.px = 1 / scale;
     /** @type {Bounds} */
