@@ -248,43 +248,18 @@ impl Store {
     /// [`StoreError::Content`] when the sheet or the start cannot be read.
     pub fn load_logbook(&self, logbook: Id) -> Result<Loaded, StoreError> {
         self.read(|c| {
-            let sql = "SELECT v.source, l.seed, l.start FROM logbooks l JOIN sheet_versions v ON v.id = l.version WHERE l.id = ?";
-            let found = c.query_row(sql, [logbook], |r| {
-                Ok((r.get::<_, String>(0)?, r.get::<_, i64>(1)?, r.get::<_, String>(2)?))
-            });
-            let (source, seed, start) = found.optional()?.ok_or(StoreError::NotFound("logbook"))?;
-            let read = |text: &str| LabSheet::parse_kept(text).map_err(|e| StoreError::Content(e.to_string()));
-            let grown = growths(c, logbook)?;
-            let sheet = grown.iter().try_fold(read(&source)?, |sheet, later| Ok::<_, StoreError>(sheet.grown(&read(later)?)))?;
-            let start: Start = from_json(&start)?;
             let snapshot = newest_snapshot(c, logbook)?;
-            let mut book = Logbook::resume(Arc::new(sheet), seed.unsigned_abs(), start, snapshot);
-            let snapshot = book.seq();
-            let mut last = None;
-            let sql = "SELECT seq, at, student, teacher, deed FROM edits WHERE logbook = ? AND seq >= ? ORDER BY seq";
-            let mut query = c.prepare_cached(sql)?;
-            let mut rows = query.query(params![logbook, number(snapshot)?])?;
-            while let Some(row) = rows.next()? {
-                let saved = stored(row)?;
-                last = Some(saved);
-                // The snapshot's own edit only tells who was last.
-                if saved.seq <= snapshot {
-                    continue;
-                }
-                let text: String = row.get(4)?;
-                let taken = from_json::<Deed>(&text).is_ok_and(|deed| book.take(deed).is_ok());
-                if !taken || saved.seq != book.seq() {
-                    tracing::warn!(
-                        logbook,
-                        seq = saved.seq,
-                        "a stored edit cannot be read; the logbook is closed there"
-                    );
-                    book.close_unread();
-                    break;
-                }
-            }
-            Ok(Loaded { book, last, snapshot })
+            replayed(c, logbook, snapshot, u64::MAX)
         })
+    }
+
+    /// A logbook as it was after an earlier edit; 0 for what it began with.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such edit, or it cannot be read; [`StoreError::Content`] as for [`Self::load_logbook`].
+    pub fn logbook_at(&self, logbook: Id, seq: u64) -> Result<Logbook, StoreError> {
+        let book = self.read(|c| replayed(c, logbook, None, seq))?.book;
+        if book.seq() == seq { Ok(book) } else { Err(StoreError::NotFound("edit")) }
     }
 
     /// Whether a snapshot should be taken: so many edits after the last one.
@@ -471,6 +446,45 @@ fn stored(r: &rusqlite::Row<'_>) -> rusqlite::Result<StoredEdit> {
         (None, id) => Actor::Teacher(id.unwrap_or_default()),
     };
     Ok(StoredEdit { seq: r.get::<_, i64>(0)?.unsigned_abs(), at: r.get(1)?, by })
+}
+
+/// What a logbook started with or a snapshot of it, and the deeds since, up to an edit.
+fn replayed(c: &Connection, logbook: Id, snapshot: Option<Snapshot>, until: u64) -> Result<Loaded, StoreError> {
+    let sql =
+        "SELECT v.source, l.seed, l.start FROM logbooks l JOIN sheet_versions v ON v.id = l.version WHERE l.id = ?";
+    let found =
+        c.query_row(sql, [logbook], |r| Ok((r.get::<_, String>(0)?, r.get::<_, i64>(1)?, r.get::<_, String>(2)?)));
+    let (source, seed, start) = found.optional()?.ok_or(StoreError::NotFound("logbook"))?;
+    let read = |text: &str| LabSheet::parse_kept(text).map_err(|e| StoreError::Content(e.to_string()));
+    let grown = growths(c, logbook)?;
+    let sheet =
+        grown.iter().try_fold(read(&source)?, |sheet, later| Ok::<_, StoreError>(sheet.grown(&read(later)?)))?;
+    let start: Start = from_json(&start)?;
+    let mut book = Logbook::resume(Arc::new(sheet), seed.unsigned_abs(), start, snapshot);
+    let snapshot = book.seq();
+    let mut last = None;
+    let sql = "SELECT seq, at, student, teacher, deed FROM edits WHERE logbook = ? AND seq >= ? ORDER BY seq";
+    let mut query = c.prepare_cached(sql)?;
+    let mut rows = query.query(params![logbook, number(snapshot)?])?;
+    while let Some(row) = rows.next()? {
+        let saved = stored(row)?;
+        if saved.seq > until {
+            break;
+        }
+        last = Some(saved);
+        // The snapshot's own edit only tells who was last.
+        if saved.seq <= snapshot {
+            continue;
+        }
+        let text: String = row.get(4)?;
+        let taken = from_json::<Deed>(&text).is_ok_and(|deed| book.take(deed).is_ok());
+        if !taken || saved.seq != book.seq() {
+            tracing::warn!(logbook, seq = saved.seq, "a stored edit cannot be read; the logbook is closed there");
+            book.close_unread();
+            break;
+        }
+    }
+    Ok(Loaded { book, last, snapshot })
 }
 
 /// The newest snapshot, if this program can read it.

@@ -96,6 +96,7 @@ fn all_kinds() -> BTreeSet<String> {
         "film place_marks",
         "office send_back",
         "office restore",
+        "office go_back",
         "office stamp",
         "office say_word",
     ]
@@ -628,6 +629,8 @@ fn sent_back_in_part(t: &mut Town) {
     let typed = [("nodes", dragged), ("course", "own")].map(|(name, typed)| (name.to_owned(), typed.to_owned()));
     let seen = [("nodes".to_owned(), seen.to_owned())].into();
     t.act(&mut book, Edit::Run(RunEdit::SetSettings { typed: typed.into(), seen }));
+    let content = Box::new(t.store.logbook_at(book.0, 0).unwrap().state().clone());
+    t.act(&mut book, Edit::Office(OfficeEdit::GoBack { to: 0, content }));
     t.act(&mut book, Edit::Office(OfficeEdit::HandIn));
     let steps = [Step::Constant, Step::WriteUp].into();
     t.act(&mut book, Edit::Office(OfficeEdit::SendBack { note: "The result, please.".into(), steps }));

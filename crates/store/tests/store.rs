@@ -93,6 +93,60 @@ fn a_logbook_read_again_is_the_same_and_edits_stay_in_step() {
 }
 
 #[test]
+fn a_logbook_goes_back_to_each_of_its_edits_and_forth_again() {
+    let t = town();
+    let minna = t.store.join(&t.code, "Minna", "4711").unwrap();
+    let id = t.store.open_logbook(minna, t.assignment).unwrap();
+    let mut book = t.store.load_logbook(id).unwrap().book;
+    let act = |book: &mut _, edit: &Edit| {
+        t.store.carry_out(id, book, Asked { by: Actor::Student(minna), token: None, edit }).map(|_| ())
+    };
+    let typed =
+        |v: &str| Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: v.into(), was: None });
+    for edit in [typed("0.450"), Edit::Run(RunEdit::Run), typed("0.9"), Edit::Undo, Edit::Run(RunEdit::Run), Edit::Redo]
+    {
+        let _ = act(&mut book, &edit);
+    }
+    // A snapshot is no hindrance: what was before it is found again.
+    t.store.save_snapshot(id, &book.snapshot()).unwrap();
+    let last = book.seq();
+    for to in (0..last).rev() {
+        let (now, then) = (book.state().clone(), t.store.logbook_at(id, to).unwrap());
+        assert_eq!(then.seq(), to);
+        let back = Edit::Office(OfficeEdit::GoBack { to, content: Box::new(then.state().clone()) });
+        act(&mut book, &back).unwrap();
+        let state = book.state();
+        assert_eq!(
+            (&state.record, &state.graph, &state.run.runs),
+            (&then.state().record, &then.state().graph, &then.state().run.runs)
+        );
+        // What was seen stays seen, whatever is gone back to.
+        assert!(state.run.seen);
+        act(&mut book, &Edit::Undo).unwrap();
+        assert!(*book.state() == now, "undo after going back to {to}");
+        let read = t.store.load_logbook(id).unwrap().book;
+        assert!(read == book);
+    }
+    let there = |to| OfficeEdit::GoBack { to, content: Box::new(book.state().clone()) };
+    for to in [book.seq(), u64::MAX] {
+        assert!(matches!(
+            t.store.carry_out(
+                id,
+                &mut book.clone(),
+                Asked { by: Actor::Student(minna), token: None, edit: &Edit::Office(there(to)) }
+            ),
+            Err(StoreError::Refused(_))
+        ));
+    }
+    assert!(matches!(t.store.logbook_at(id, 10_000), Err(StoreError::NotFound(_))));
+    // With the teacher nobody goes back, and the wish does not hold the content a second time.
+    let back = Edit::Office(there(1));
+    assert!(serde_json::to_string(&back).unwrap().len() < 60);
+    act(&mut book, &Edit::Office(OfficeEdit::HandIn)).unwrap();
+    assert!(matches!(act(&mut book, &back), Err(StoreError::Refused(_))));
+}
+
+#[test]
 fn partners_share_a_logbook_and_no_work_is_lost_by_joining() {
     let t = town();
     let people: Vec<i64> =

@@ -65,7 +65,10 @@ impl Edit {
                 | OfficeEdit::Stamp { .. }
                 | OfficeEdit::SayWord { .. }
                 | OfficeEdit::TickOff { .. } => true,
-                OfficeEdit::HandIn | OfficeEdit::AskStamp { .. } | OfficeEdit::Restore { .. } => false,
+                OfficeEdit::HandIn
+                | OfficeEdit::AskStamp { .. }
+                | OfficeEdit::Restore { .. }
+                | OfficeEdit::GoBack { .. } => false,
             },
             Self::Run(_)
             | Self::Footage(_)

@@ -4,6 +4,7 @@
 use serde_json::json;
 
 use crate::common::Lab;
+use fantoccini::Locator;
 use fantoccini::key::Key;
 
 #[tokio::test]
@@ -63,11 +64,27 @@ async fn a_teacher_keeps_a_class_in_order() {
     teacher.until("document.getElementById('standings')").await;
     teacher.click_beside("#standings tr", "Veit Kettner", "td a").await;
     teacher.bench().await;
-    teacher.click_beside("header .people", "Who did what", "a").await;
+    teacher.click_beside("header .people", "History", "a").await;
     teacher.until("document.querySelectorAll('.past tbody tr').length > 10").await;
     teacher.accessible("who did what").await;
     let told = teacher.client.execute("return document.querySelector('.list tbody').innerText", vec![]).await.unwrap();
     assert!(told.as_str().unwrap().contains("Veit Kettner"), "{told}");
+    assert!(teacher.client.find(Locator::Css("button[name=to]")).await.is_err(), "only who works in it goes back");
+    // Whoever works in it goes back to an earlier edit, and forth again by undo.
+    let minna = lab.browser().await;
+    minna.open("/").await;
+    minna.click_beside(".guests li", "Minna Talhoff", "button").await;
+    minna.until("location.pathname === '/labs'").await;
+    minna.lab("2.1").await;
+    let rows = "document.querySelectorAll('#part-record tbody tr:not([data-begun])').length";
+    let before = minna.until(rows).await;
+    minna.click("header a[href$='/history']").await;
+    minna.accessible("a history to go back in").await;
+    minna.click("tr:nth-child(30) button[name=to]").await;
+    minna.bench().await;
+    minna.until(&format!("{rows} < {before}")).await;
+    minna.click("[data-edit='\"undo\"']").await;
+    minna.until(&format!("{rows} === {before}")).await;
 
     // The account: this browser is one of the places, and cannot end itself by mistake.
     teacher.open("/account").await;

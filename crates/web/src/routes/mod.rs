@@ -105,7 +105,7 @@ pub fn router(app: App) -> Router {
         .route("/logbooks/{logbook}/edits", post(logbook::edit))
         .route("/logbooks/{logbook}/parts", post(logbook::parts))
         .route("/logbooks/{logbook}/events", get(logbook::events))
-        .route("/logbooks/{logbook}/history", get(history::show))
+        .route("/logbooks/{logbook}/history", get(history::show).post(history::go_back))
         .route("/logbooks/{logbook}/partner-code", post(logbook::partner_code))
         .route("/logbooks/{logbook}/send-back", post(logbook::send_back))
         .route("/logbooks/{logbook}/words", post(logbook::say))

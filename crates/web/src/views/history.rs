@@ -2,7 +2,7 @@
 
 use askama::Template;
 use serde_json::Value;
-use zeitmass_core::lab::LabSheet;
+use zeitmass_core::logbook::Logbook;
 use zeitmass_store::{Id, LogbookInfo, Past, Share};
 
 use super::moment;
@@ -39,6 +39,10 @@ pub(crate) struct HistoryPage {
     pub who: String,
     /// Whether that is a teacher.
     pub teaches: bool,
+    /// Whether who looks can go back.
+    pub goes_back: bool,
+    /// Number of the last edit.
+    pub now: u64,
     pub logbook: Id,
     pub class: Id,
     pub class_name: String,
@@ -52,9 +56,9 @@ pub(crate) struct HistoryPage {
 impl HistoryPage {
     pub(crate) fn of(
         (who, class_name): (String, String),
-        teaches: bool,
+        (teaches, goes_back): (bool, bool),
         info: &LogbookInfo,
-        sheet: &LabSheet,
+        book: &Logbook,
         (past, shares): (Vec<Past>, Vec<Share>),
     ) -> Self {
         let earlier = past.last().map(|p| p.saved.seq).filter(|seq| *seq > 1);
@@ -74,7 +78,9 @@ impl HistoryPage {
             logbook: info.id,
             class: info.class,
             class_name,
-            title: format!("{} {}", sheet.number, sheet.title),
+            title: format!("{} {}", book.sheet().number, book.sheet().title),
+            goes_back,
+            now: book.seq(),
             shares: shares.collect(),
             past: past.collect(),
             earlier,

@@ -261,6 +261,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/logbooks/{book}/logbook.zip"), "", readers),
         ("GET", format!("/logbooks/{book}/columns/1/simulation"), "", readers),
         ("POST", format!("/logbooks/{book}/import?name=swings.csv"), "L\n1", [SignIn, In, Nothing, Nothing, Refused]),
+        ("POST", format!("/logbooks/{book}/history"), "to=0", [SignIn, In, Nothing, Nothing, Refused]),
     ];
     let people = ["", &t.member, &t.classmate, &t.stranger, &t.teacher];
     for (method, path, form, expected) in routes {

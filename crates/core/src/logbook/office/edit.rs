@@ -59,6 +59,17 @@ pub enum OfficeEdit {
         /// Whether it is done.
         done: bool,
     },
+    /// Goes back to what the logbook was after an earlier edit.
+    ///
+    /// The server looks up what that was, never a page.
+    #[serde(skip_deserializing)]
+    GoBack {
+        /// Number of that edit; 0 for what it began with.
+        to: u64,
+        /// What it held then. Kept with what was done, not once more with what was wished.
+        #[serde(skip_serializing)]
+        content: Box<State>,
+    },
     /// Brings back the content of a logbook from a file.
     ///
     /// The server reads the file, never a page.

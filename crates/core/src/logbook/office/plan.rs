@@ -92,7 +92,20 @@ impl Logbook {
                 Ok(place(OfficeState { handed_in: false, note, reopened, ..own() }))
             }
             // It would change what is closed.
-            OfficeEdit::Restore { .. } if !self.state.office.reopened.is_empty() => Err(self.closed_refusal()),
+            OfficeEdit::Restore { .. } | OfficeEdit::GoBack { .. } if !self.state.office.reopened.is_empty() => {
+                Err(self.closed_refusal())
+            }
+            OfficeEdit::GoBack { to, .. } if *to >= self.seq => {
+                Err(Refusal::Invalid("That is how it is now. Nothing was changed.".to_owned()))
+            }
+            OfficeEdit::GoBack { to, content } => {
+                let word = match to {
+                    0 => "The logbook is as it was at the start. Undo brings back what was here before.".to_owned(),
+                    to => format!("The logbook is as it was after edit {to}. Undo brings back what was here before."),
+                };
+                let changes = vec![Change::Office(OfficeChange::All { state: content.clone() })];
+                Ok(Planned { word: Some(word), ..changes.into() })
+            }
             OfficeEdit::Restore { content } => self.plan_restore(content, fresh, at),
         }
     }
