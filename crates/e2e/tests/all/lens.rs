@@ -106,12 +106,24 @@ async fn stage_film_and_graph_come_closer_and_what_is_measured_stays() {
     film(&lab).await;
 }
 
+/// A bench that is loaded anew at a step stands still: what a person begins to read does not move away (layout shift, wanted below 0.05).
+async fn loads_without_moving(browser: &Browser) {
+    browser.client.refresh().await.unwrap();
+    browser.bench().await;
+    let watch = "window.moved = 0; new PerformanceObserver((all) => { for (const one of all.getEntries()) window.moved += one.value; }).observe({ type: 'layout-shift', buffered: true }); requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(() => (window.told = true))));";
+    browser.client.execute(watch, vec![]).await.unwrap();
+    browser.until("window.told === true").await;
+    let moved = browser.client.execute("return window.moved", vec![]).await.unwrap().as_f64().unwrap();
+    assert!(moved < 0.05, "{moved}");
+}
+
 /// The graph of a logbook with data: the wheel comes closer where the pointer is, in one edit.
 async fn graph(lab: &Lab) {
     let minna = lab.browser().await;
     minna.join(&lab.code(), "Minna Talhoff").await;
     minna.lab("2.1").await;
     minna.click(".spine a[data-step=graph]").await;
+    loads_without_moving(&minna).await;
     let across = "document.querySelector('#part-graph .drawing svg[data-frame]').dataset.across";
     let before = minna.until(across).await;
     let seq = minna.seq().await;

@@ -7,6 +7,7 @@ export function localTimes(root) {
     if (Number.isNaN(moment.getTime())) continue;
     const today = moment.toDateString() === new Date().toDateString();
     const time = moment.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
+    element.classList.add("local");
     element.textContent = today ? time : `${moment.toLocaleDateString()} ${time}`;
   }
 }
