@@ -117,6 +117,27 @@ async fn loads_without_moving(browser: &Browser) {
     assert!(moved < 0.05, "{moved}");
 }
 
+/// Each stop of the page, once it has the focus, is at least partly on top: no head that stays in sight covers it.
+async fn nothing_hides_the_focus(browser: &Browser, step: &str) {
+    let hidden = "
+        const stops = [...document.querySelectorAll('a, button, input, select, summary, textarea, [tabindex]')].filter((e) =>
+            e.tabIndex >= 0 && !e.disabled && e.type !== 'hidden' && e.checkVisibility() && !e.closest('dialog') && !e.matches('.skip'));
+        const places = [[0.5, 0.5], [0.1, 0.5], [0.9, 0.5], [0.5, 0.1], [0.5, 0.9]];
+        const covered = stops.filter((e) => {
+            e.focus();
+            const b = e.getBoundingClientRect();
+            if (document.activeElement !== e || b.width === 0) return false;
+            return places.every(([u, v]) => {
+                const top = document.elementFromPoint(b.x + u * b.width, b.y + v * b.height);
+                return !(top && (e.contains(top) || (top.contains(e) && top !== document.body)));
+            });
+        });
+        return [stops.length, covered.map((e) => { e.focus(); const b = e.getBoundingClientRect(); const top = document.elementFromPoint(b.x + b.width / 2, b.y + b.height / 2); return `${e.outerHTML.slice(0, 90)} at ${Math.round(b.x)}, ${Math.round(b.y)} under ${top?.outerHTML.slice(0, 90)}`; })];";
+    let told = browser.client.execute(hidden, vec![]).await.unwrap();
+    assert!(told[0].as_u64().unwrap() > 30, "{step}: {told}");
+    assert_eq!(told[1], json!([]), "{step}");
+}
+
 /// The graph of a logbook with data: the wheel comes closer where the pointer is, in one edit.
 async fn graph(lab: &Lab) {
     let minna = lab.browser().await;
@@ -124,6 +145,14 @@ async fn graph(lab: &Lab) {
     minna.lab("2.1").await;
     minna.click(".spine a[data-step=graph]").await;
     loads_without_moving(&minna).await;
+    // On a small screen too, whatever is tabbed to is seen.
+    let frame = minna.client.execute("return window.outerHeight - window.innerHeight", vec![]).await.unwrap();
+    minna.client.set_window_size(1024, 600 + frame.as_u64().unwrap() as u32).await.unwrap();
+    for step in ["measure", "constant", "write-up", "graph"] {
+        minna.click(&format!(".spine a[data-step={step}]")).await;
+        nothing_hides_the_focus(&minna, step).await;
+    }
+    minna.client.set_window_size(1280, 800).await.unwrap();
     let across = "document.querySelector('#part-graph .drawing svg[data-frame]').dataset.across";
     let before = minna.until(across).await;
     let seq = minna.seq().await;

@@ -259,8 +259,21 @@ function key(event) {
   /** @type {HTMLElement | null} */ (first ?? to)?.focus();
 }
 
+/** A row's buttons are one stop; arrows go from one to the next. @param {KeyboardEvent} event */
+function alongRow(event) {
+  const by = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
+  const bar = event.target instanceof Element ? event.target.closest(".acts [role=toolbar]") : null;
+  if (!by || !bar) return;
+  const all = [...bar.querySelectorAll("button")];
+  const next = all[(all.indexOf(/** @type {HTMLButtonElement} */ (event.target)) + by + all.length) % all.length];
+  event.preventDefault();
+  for (const button of all) button.tabIndex = button === next ? 0 : -1;
+  next.focus();
+}
+
 export function startRecord() {
   document.addEventListener("paste", paste);
+  document.addEventListener("keydown", alongRow);
   startFiles();
   document.addEventListener("focusin", (event) => {
     const cell = event.target;

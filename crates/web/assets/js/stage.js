@@ -5,7 +5,7 @@ import { isOnItsWay } from "./fields.js";
 import { FootageStage, write } from "./footage.js";
 import { Grips, triedAt } from "./grips.js";
 import { Hand } from "./hand.js";
-import { digits, numberOf } from "./numbers.js";
+import { MINUS, digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
 import { ModelLayer } from "./model.js";
 import { chooseTrial } from "./record.js";
@@ -34,12 +34,15 @@ const element = (id) => /** @type {HTMLElement} */ (document.getElementById(id))
 /** A length of the scene for people. @param {number} step @param {string} unit */
 function lengthWords(step, unit) {
   if (unit !== "m") return `${Number(step.toPrecision(3))}\u00A0${unit}`;
-  return step < 0.01 ? `${Number((step * 1000).toPrecision(3))}\u00A0mm` : step < 1 ? `${Math.round(step * 1000) / 10}\u00A0cm` : `${step}\u00A0m`;
+  const size = Math.abs(step);
+  return size < 0.01 && size > 0 ? `${Number((step * 1000).toPrecision(3))}\u00A0mm` : size < 1 ? `${Math.round(step * 1000) / 10}\u00A0cm` : `${Math.round(step * 1000) / 1000}\u00A0m`;
 }
 
 export class RigStage extends FootageStage {
   constructor() {
     super();
+    /** A square of the grid, in the unit of the stage. */
+    this.grid = 0;
     /** Whether a whole plan runs by itself. */
     this.goingThrough = false;
     /** @type {Footage | null} */
@@ -257,6 +260,8 @@ export class RigStage extends FootageStage {
     for (let i = Math.ceil(x / step); i * step <= x + w; i++) d += `M${i * step} ${y}v${h}`;
     for (let i = Math.ceil(y / step); i * step <= y + h; i++) d += `M${x} ${i * step}h${w}`;
     this.gridLines.replaceChildren(svg("path", { d, "stroke-width": this.px }));
+    this.grid = step;
+    if (!this.playing) write("stage-words", this.words());
     element("stage-scale").textContent = `grid ${lengthWords(step, scene.footage.length)}`;
   }
 
@@ -305,7 +310,18 @@ export class RigStage extends FootageStage {
   rested() {
     super.rested();
     this.handles(true);
+    write("stage-words", this.words());
     this.askMeters();
+  }
+
+  /** Where things are, as finely as they can be read off the grid. */
+  words() {
+    const { footage, scene, grid } = this;
+    if (!footage || !scene || !grid) return "";
+    const time = `${digits((this.frame - this.tools.zero) * footage.every, footage.places)} ${footage.time}`;
+    const read = (/** @type {number} */ v) => lengthWords(Math.round((10 * v) / grid) * (grid / 10), footage.length);
+    const places = scene.centres.map((centre) => centre(this.frame)).map(([x, y], k) => `${k === 0 ? "The body" : `Body ${k + 1}`} is at x = ${read(x)}, y = ${read(y)}.`);
+    return [`${footage.symbol} = ${time}.`, ...places].join(" ").replaceAll("-", MINUS);
   }
 
   /** While it plays, or until the answer has come, the meters show nothing: never what belongs to another run or moment. */

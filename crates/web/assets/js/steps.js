@@ -24,7 +24,18 @@ export function goTo(step) {
 /** The step the desk leans to. */
 export const atStep = () => document.querySelector(".desk")?.getAttribute("data-step") ?? "";
 
+/** The part a step is about. @type {Record<string, string>} */
+const PARTS = { forecast: "#part-forecast", measure: "#part-stage", graph: "#part-graph", linearize: "#part-graph", model: "#part-model", constant: "#part-constant", "write-up": "#part-texts" };
+
 export function startSteps() {
+  // Whoever skips comes to what the step is about, wherever it stands among the parts.
+  document.querySelector("a.skip")?.addEventListener("click", (event) => {
+    const part = /** @type {HTMLElement | null} */ (document.querySelector(PARTS[atStep()] ?? "#parts > .sheet"));
+    if (!part) return;
+    event.preventDefault();
+    if (!part.hasAttribute("tabindex")) part.tabIndex = -1;
+    part.focus();
+  });
   document.addEventListener("click", (event) => {
     const link = event.target instanceof Element ? event.target.closest("a[data-step]") : null;
     if (!link) return;

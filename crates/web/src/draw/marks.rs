@@ -95,7 +95,7 @@ fn open(out: &mut String, graph: &Graph, series: &Series, point: &Point, (x, y):
     );
     let _ = write!(
         out,
-        r#"<g class="point" id="point-{}-{row}" role="button" tabindex="-1" aria-pressed="{aside}" aria-label="{label}" data-edit='{edit}' data-row="{row}" data-at="{x:.1} {y:.1}"><title>{label}</title><circle cx="{x:.1}" cy="{y:.1}" r="14" fill="transparent"/>"#,
+        r#"<g class="point" id="point-{}-{row}" role="button" tabindex="-1" aria-pressed="{aside}" aria-label="{label}" data-edit='{edit}' data-row="{row}" data-at="{x:.1} {y:.1}"><title>{label}</title><circle cx="{x:.1}" cy="{y:.1}" r="16" fill="transparent"/>"#,
         series.columns.1,
         edit = wish(RecordEdit::SetAside { row: point.row, aside: !point.aside, why: String::new() }),
         row = point.row,
