@@ -117,6 +117,34 @@ async fn loads_without_moving(browser: &Browser) {
     assert!(moved < 0.05, "{moved}");
 }
 
+/// The box with the line's figures goes to the next corner by a click, where a hand drags it, and stays there when the graph is drawn anew.
+async fn card(browser: &Browser) {
+    let at = "(b => [Math.round(b.x), Math.round(b.y)].join(' '))(document.querySelector('#part-graph .card').getBoundingClientRect())";
+    let css = "#part-graph .card rect";
+    let first = browser.until(at).await;
+    let mut places = vec![first.clone()];
+    for _ in 0..4 {
+        let before = places.last().unwrap().clone();
+        drag(browser, css, (0.0, 0.0), (0.0, 0.0)).await;
+        browser.until(&format!("{at} !== {before}")).await;
+        places.push(browser.until(at).await);
+    }
+    let corners: std::collections::BTreeSet<String> = places.iter().map(ToString::to_string).collect();
+    assert!(corners.len() >= 4, "{places:?}");
+    let before = browser.until(at).await;
+    drag(browser, css, (0.0, 0.0), (-60.0, 40.0)).await;
+    browser.until(&format!("{at} !== {before}")).await;
+    let put = browser.until(at).await;
+    let across = "document.querySelector('#part-graph .drawing svg[data-frame]').dataset.across";
+    let drawn = browser.until(across).await;
+    let seq = browser.seq().await;
+    wheel(browser, middle(browser, "#part-graph .drawing svg[data-frame]").await, -100).await;
+    browser.moved(seq).await;
+    assert_eq!(browser.until(at).await, put);
+    browser.click("[data-edit='\"undo\"']").await;
+    browser.until(&format!("{across} === {drawn}")).await;
+}
+
 /// Each stop of the page, once it has the focus, is at least partly on top: no head that stays in sight covers it.
 async fn nothing_hides_the_focus(browser: &Browser, step: &str) {
     let hidden = "
@@ -153,6 +181,7 @@ async fn graph(lab: &Lab) {
         nothing_hides_the_focus(&minna, step).await;
     }
     minna.client.set_window_size(1280, 800).await.unwrap();
+    card(&minna).await;
     let across = "document.querySelector('#part-graph .drawing svg[data-frame]').dataset.across";
     let before = minna.until(across).await;
     let seq = minna.seq().await;

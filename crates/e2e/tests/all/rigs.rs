@@ -111,6 +111,8 @@ async fn a_track_is_drawn_by_two_and_its_energies_are_asked() {
         .await;
     // The ski jump: where it left and came down stands on the beat rail.
     ruth.choose("#setting-course", "a ski jump").await;
+    // The table of nodes goes and the controls move up: whoever clicks sees that first.
+    ruth.until("document.getElementById('stage-caption').textContent.includes('not yet run')").await;
     run(&ruth, 3).await;
     ruth.until("document.getElementById('rail').textContent.includes('leaves the track') && document.getElementById('rail').textContent.includes('lands')").await;
 }

@@ -1,5 +1,6 @@
 // The bench: everything that cannot wait for the server. Each module looks after one thing. A lab has runs or films, and a script of its
 // own for each starts the bench with the one stage it needs.
+import { startCard } from "./card.js";
 import { localTimes } from "./clock.js";
 import { startDialogs } from "./dialogs.js";
 import { base, send, startEdits } from "./edits.js";
@@ -27,6 +28,7 @@ export function startBench(stage) {
   startFields();
   startEdits();
   startRecord();
+  startCard();
   startGraph();
   startDialogs();
   const own = stage();

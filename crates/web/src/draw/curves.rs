@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use zeitmass_core::fit::Model;
+use zeitmass_core::fit::{Fit, Model};
 use zeitmass_core::graph::{Fitted, Graph, Looked, ModelCurve};
 use zeitmass_core::lab::Expected;
 use zeitmass_core::quantity::format::{plain, plus_minus, step_for, to_step, with_unit};
@@ -250,9 +250,7 @@ pub(super) fn card(out: &mut String, f: &Frame<'_>, graph: &Graph) {
     };
     let lines = 1.0 + fit.parameters.len() as f64;
     let (width, height) = (262.0, 12.0 + 19.0 * lines);
-    let (start, end) = (f.y.share(fit.at(fit.span.0)), f.y.share(fit.at(fit.span.1)));
-    let y = if end >= start { f.bottom() - height - 12.0 } else { f.top + 8.0 };
-    let x = f.right() - width - 10.0;
+    let [x, y] = free_corner(f, graph, fit, [width, height]);
     let _ = write!(
         out,
         r##"<g class="card"><rect x="{x:.1}" y="{y:.1}" width="{width}" height="{height}" fill="{SHEET}" fill-opacity="0.94" stroke="#D9D3C4"/>"##
@@ -268,6 +266,26 @@ pub(super) fn card(out: &mut String, f: &Frame<'_>, graph: &Graph) {
         row(f64::from(i), format!("{name}{equals}{}", raised(&parameter_text(p))));
     }
     out.push_str("</g>");
+}
+
+/// The corner in which a box covers the fewest points: of equal ones that beside the curve's later end.
+fn free_corner(f: &Frame<'_>, graph: &Graph, fit: &Fit, [width, height]: [f64; 2]) -> [f64; 2] {
+    let (left, right) = (f.left + 10.0, f.right() - width - 10.0);
+    let (top, bottom) = (f.top + 8.0, f.bottom() - height - 12.0);
+    let rises = f.y.share(fit.at(fit.span.1)) >= f.y.share(fit.at(fit.span.0));
+    let corners = if rises {
+        [[right, bottom], [left, top], [right, top], [left, bottom]]
+    } else {
+        [[right, top], [left, bottom], [right, bottom], [left, top]]
+    };
+    let covered = |[x, y]: &[f64; 2]| {
+        let inside = |px: f64, py: f64| px >= *x && px <= x + width && py >= *y && py <= y + height;
+        let points = graph.points().filter(|p| f.holds(p.x, p.y) && inside(f.px(p.x), f.py(p.y))).count();
+        // The legend stands at the upper left.
+        let told = graph.series.len() > 1 || graph.points().any(|p| p.odd.is_some());
+        (told && [*x, *y] == [left, top], points)
+    };
+    corners.into_iter().min_by_key(covered).unwrap_or([right, bottom])
 }
 
 fn unit_after(graph: &Graph) -> String {

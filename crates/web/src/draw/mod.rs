@@ -264,6 +264,32 @@ mod tests {
         assert!(dark > 3000, "{dark} dark pixels: axes, line and letters are missing");
     }
 
+    /// Points in three corners: the box with the line's figures stands in the fourth, whichever that is.
+    #[test]
+    fn the_box_covers_no_points_where_a_corner_is_free() {
+        for free in 0..4 {
+            let corners = [("1", "1"), ("9", "1"), ("1", "9"), ("9", "9")];
+            let rows = corners.iter().enumerate().filter(|(k, _)| *k != free);
+            let rows: String = rows.map(|(_, (x, y))| format!("{x}\t{y}\n{x}.4\t{y}.4\n")).collect();
+            let book = book(&format!("x (m)\ty (s)\n0\t0\n10\t10\n{rows}"));
+            let analysis = book.analyse();
+            let g = analysis.graph(1).unwrap();
+            let drawn = svg(g, Audience::Reader);
+            let rect = drawn.split("class=\"card\"><rect ").nth(1).unwrap().split('/').next().unwrap();
+            let of = |name: &str| -> f64 {
+                rect.split(&format!("{name}=\"")).nth(1).unwrap().split('"').next().unwrap().parse().unwrap()
+            };
+            let (x, y, width, height) = (of("x"), of("y"), of("width"), of("height"));
+            let main = frame(g);
+            let covered = g.points().filter(|p| {
+                let (px, py) = (main.px(p.x), main.py(p.y));
+                px > x && px < x + width && py > y && py < y + height
+            });
+            // The ends of the axes, at 0 and 10, lie in two of the corners.
+            assert!(covered.count() <= usize::from(free == 0 || free == 3), "{free}: {rect}");
+        }
+    }
+
     #[test]
     fn curves_and_points_never_leave_the_frame() {
         let mut book = book("x\ty\n1\t100\n2\t50\n3\t33\n4\t25\n5\t20.5");
