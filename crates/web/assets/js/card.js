@@ -59,7 +59,8 @@ function refresh() {
   const box = card();
   if (!box || box.getClientRects().length === 0) return;
   box.setAttribute("tabindex", "0");
-  box.setAttribute("role", "button");
+  // Its figures are read as they stand; it is no button, whose name would have to be all of them.
+  box.setAttribute("role", "group");
   box.setAttribute("aria-label", "The line’s figures: Enter moves this box to the next corner, arrows a little");
   const at = kept();
   if (at) place(box, at);

@@ -239,12 +239,12 @@ mod tests {
         }
         // Numbers of their own: a mark in each line, no common mean.
         let own = |value: f64, key: f64| PoolLine { key: Some(key), ..line(value, Some(0.1)) };
-        let lines = [own(4.05, 4.0), own(9.1, 9.0), own(12.5, 12.0)];
+        let lines = [own(4.05, 4.0), own(9.15, 9.0), own(12.5, 12.0)];
         let svg = drawn(&lines, ("k", "N/m"), None);
         assert_eq!((svg.matches("class=\"right\"").count(), svg.contains("class=\"mean\"")), (3, false));
         let said = sentences(&lines, ("k", "N/m"), None).join(" ");
         assert!(
-            said.contains("2 of 3 results") && said.contains("26.3 with 3") && said.contains("systematic"),
+            said.contains("2 of 3 results") && said.contains("27.5 with 3") && said.contains("systematic"),
             "{said}"
         );
         assert_eq!([0.7, 1.0, 3.0, 0.012].map(nice), [1.0, 1.0, 5.0, 0.02]);
