@@ -124,7 +124,7 @@ function drag(event) {
 const REST = 160;
 /** Closer by the factor e with a wheel turned so far, in px. */
 const TURN = 400;
-/** Shares of the frame that are wanted next, while nothing has come of it; how often it was turned counts once. @type {[[number, number], [number, number]] | null} */
+/** The part of the frame that is wanted next, as shares of it; none once it was asked for. @type {[[number, number], [number, number]] | null} */
 let wanted = null;
 let later = 0;
 

@@ -92,6 +92,7 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: b
     for group in &groups {
         sights.push(app.desks.sight(group.logbook).await?);
     }
+    let looked_at: Vec<Id> = groups.iter().map(|g| g.logbook).collect();
     groups = app.store(move |s| s.groups(lab, i64::MAX)).await?;
     let graphs: Vec<Option<&Graph>> = sights.iter().map(|s| newest_graph(&s.analysis)).collect();
     let mine = |group: &Group| own.is_some_and(|id| group.members.iter().any(|(m, _)| *m == id));
@@ -108,9 +109,12 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: b
     let mut units: BTreeMap<&str, usize> = BTreeMap::new();
     found.iter().for_each(|(_, r, _)| *units.entry(r.unit.as_str()).or_default() += 1);
     let unit = units.into_iter().max_by_key(|(_, n)| *n).map_or_else(String::new, |(unit, _)| unit.to_owned());
-    // What is right for each group's own numbers, in the unit of the axis.
-    let keys = sights.iter().map(|s| s.book.key().filter(|k| teacher && k.unit.pretty() == unit).map(|k| k.value));
-    let keys: Vec<Option<f64>> = keys.collect();
+    // What is right for each group's own numbers, in the unit of the axis. By logbook: a group may have come between the two looks.
+    let keys: BTreeMap<Id, f64> = looked_at
+        .iter()
+        .zip(&sights)
+        .filter_map(|(id, s)| Some((*id, s.book.key().filter(|k| teacher && k.unit.pretty() == unit)?.value)))
+        .collect();
     let lines = found.iter().filter(|(_, r, _)| r.unit == unit).map(|(group, result, number)| {
         let mine = mine(group);
         let shown = match names {
@@ -118,13 +122,7 @@ async fn pooled(app: &App, row: &LabRow, names: Names, own: Option<Id>, cloud: b
             Names::Own if mine => format!("{number} {}", group.names()),
             Names::Own => format!("Group {number}"),
         };
-        PoolLine {
-            names: shown,
-            value: result.value,
-            u: result.u,
-            own: mine,
-            key: keys.get(number - 1).copied().flatten(),
-        }
+        PoolLine { names: shown, value: result.value, u: result.u, own: mine, key: keys.get(&group.logbook).copied() }
     });
     let mut lines: Vec<PoolLine> = lines.collect();
     let accepted = sheet.goal.accepted.as_ref().filter(|(_, u)| teacher && u.pretty() == unit);
