@@ -226,6 +226,11 @@ async fn what_is_done_is_told_and_letters_can_be_switched_off() {
     ruth.keys(&format!(" {}", key(Key::Right))).await;
     ruth.keys("4").await;
     ruth.until("document.querySelector('.desk').dataset.step === 'linearize'").await;
+    // Back leads to the step before, not out of the bench.
+    ruth.client.back().await.unwrap();
+    ruth.until("document.querySelector('.desk').dataset.step === 'measure'").await;
+    ruth.client.forward().await.unwrap();
+    ruth.until("document.querySelector('.desk').dataset.step === 'linearize'").await;
     let state = ruth.client.execute("return [document.getElementById('stage').dataset.playing, document.getElementById('rail').getAttribute('aria-valuenow')]", vec![]);
     assert_eq!(state.await.unwrap(), serde_json::json!(["false", "51"]));
     // The focus goes along when what had it is not there any more.

@@ -16,7 +16,7 @@ export class Handle {
     this.options = options;
     this.at = options.at;
     this.busy = false;
-    this.group = svg("g", { class: `handle ${options.kind ?? ""}`, tabindex: 0, role: "slider", "aria-label": options.name });
+    this.group = svg("g", { class: `handle ${options.kind ?? ""}`, tabindex: 0, role: "slider", "aria-label": options.name, "aria-valuemin": 0, "aria-valuemax": surface.viewBox.baseVal.width });
     this.said();
     this.group.addEventListener("pointerdown", (event) => {
       if (!(event instanceof PointerEvent)) return;

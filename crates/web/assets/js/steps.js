@@ -3,8 +3,8 @@
 /** The steps of this lab, in order. */
 export const steps = () => [...document.querySelectorAll(".spine a")].map((a) => a.getAttribute("data-step") ?? "");
 
-/** @param {string} step */
-export function goTo(step) {
+/** Leans the bench to a step. The browser's Back leads to the step before. @param {string} step @param {boolean} [anew] whether it is a place of its own to come back to */
+export function goTo(step, anew = true) {
   if (!steps().includes(step)) return;
   const desk = document.querySelector(".desk");
   desk?.setAttribute("data-step", step);
@@ -12,7 +12,9 @@ export function goTo(step) {
     if (link.getAttribute("data-step") === step) link.setAttribute("aria-current", "step");
     else link.removeAttribute("aria-current");
   }
-  history.replaceState(null, "", `#${step}`);
+  const address = `#${step}`;
+  if (anew && location.hash !== address) history.pushState(null, "", address);
+  else history.replaceState(null, "", address);
   // What had the focus may not be there in this step: then the step has it, so that it is not lost to the page.
   const focus = document.activeElement;
   if (focus && focus !== document.body && focus.getClientRects().length === 0) {
@@ -42,6 +44,7 @@ export function startSteps() {
     event.preventDefault();
     goTo(link.getAttribute("data-step") ?? "");
   });
-  goTo(location.hash.slice(1) || "question");
-  if (!steps().includes(location.hash.slice(1))) goTo("question");
+  window.addEventListener("popstate", () => goTo(location.hash.slice(1), false));
+  const asked = location.hash.slice(1);
+  goTo(steps().includes(asked) ? asked : "question", false);
 }

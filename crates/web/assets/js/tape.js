@@ -41,7 +41,7 @@ export class Tape {
   /** @param {number} which */
   handle(which) {
     const name = which === 0 ? "Zero end of the tape" : "Reading end of the tape";
-    const group = svg("g", { class: "handle", tabindex: 0, role: "slider", "aria-label": name, "aria-valuenow": 0, "data-end": which });
+    const group = svg("g", { class: "handle", tabindex: 0, role: "slider", "aria-label": name, "aria-valuemin": 0, "aria-valuemax": 0, "aria-valuenow": 0, "data-end": which });
     this.group.append(group);
     group.addEventListener("pointerdown", (event) => {
       if (!(event instanceof PointerEvent)) return;
@@ -161,6 +161,9 @@ export class Tape {
     }
     this.handles.forEach((handle, which) => {
       handle.setAttribute("transform", `translate(${this.ends?.[2 * which]} ${-(this.ends?.[2 * which + 1] ?? 0)}) rotate(${turn})`);
+      // In thousandths, from nothing to right across the picture.
+      const { width, height } = this.surface.viewBox.baseVal;
+      handle.setAttribute("aria-valuemax", String(Math.round(Math.max(length, Math.hypot(width, height)) * 1000)));
       handle.setAttribute("aria-valuenow", String(Math.round(length * 1000)));
       handle.setAttribute("aria-valuetext", `x ${this.coordinate(2 * which)} ${this.unit}, y ${this.coordinate(2 * which + 1)} ${this.unit}, tape ${length.toFixed(3)} ${this.unit}`);
       const out = which === 0 ? -1 : 1;

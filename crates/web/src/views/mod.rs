@@ -12,6 +12,7 @@ pub(crate) mod pool;
 pub(crate) mod rounds;
 mod simulation;
 mod teacher;
+mod told;
 mod write_up;
 
 pub(crate) use bench::{Bench, parts};

@@ -1,11 +1,14 @@
 //! What a teacher keeps in order: PINs, names, students who leave, classes that are over, and colleagues.
 
+use std::collections::BTreeSet;
+
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use http_body_util::BodyExt;
 use serde_json::{Value, json};
 use tower::ServiceExt;
-use zeitmass_store::Store;
+use zeitmass_store::{Actor, Store};
+use zeitmass_web::{App, router};
 
 use crate::common::{MEMBER, Served, TEACHER, served};
 
@@ -289,9 +292,39 @@ async fn the_teacher_sees_who_did_what() {
     }
     assert!(t.edit(MEMBER, &json!("undo")).await.0.is_success());
     let page = t.ask("GET", "/history", TEACHER, "").await.1;
-    for word in ["Minna", "<td>3</td>", "type cell: 0.41", "type cell: 0.52", "undo"] {
+    for word in ["Minna", "<td>3</td>", "Typed 0.41 in column ", "Typed 0.52 in column ", "Undid an edit"] {
         assert!(page.contains(word), "{word}: {page}");
     }
     let page = t.ask("GET", "/history?before=2", TEACHER, "").await.1;
     assert!(page.contains("0.41") && !page.contains("0.52"), "{page}");
+}
+
+/// The kept store holds every kind of edit there is.
+#[tokio::test]
+async fn every_kind_of_edit_is_told_in_a_sentence() {
+    let kept = concat!(env!("CARGO_MANIFEST_DIR"), "/../store/tests/fixtures/store-10");
+    let folder = tempfile::tempdir().unwrap();
+    for file in std::fs::read_dir(kept).unwrap().map(Result::unwrap) {
+        std::fs::copy(file.path(), folder.path().join(file.file_name())).unwrap();
+    }
+    let store = Store::open(folder.path()).unwrap();
+    let teacher = format!("zeitmass={}", store.begin_session(Actor::Teacher(1)).unwrap());
+    let router = router(App::new(Store::open(folder.path()).unwrap()).unwrap());
+    let mut told = BTreeSet::new();
+    for logbook in (1..).take_while(|id| store.load_logbook(*id).is_ok()) {
+        let request = Request::get(format!("/logbooks/{logbook}/history")).header(header::COOKIE, &teacher);
+        let answer = router.clone().oneshot(request.body(Body::empty()).unwrap()).await.unwrap();
+        if answer.status() != StatusCode::OK {
+            continue;
+        }
+        let page = answer.into_body().collect().await.unwrap().to_bytes();
+        let page = String::from_utf8(page.to_vec()).unwrap();
+        assert!(!page.contains("newer version"), "logbook {logbook}: {page}");
+        let cells = page.split("<td>").filter_map(|c| Some(c.split_once("</td>")?.0.trim().to_owned()));
+        told.extend(cells.filter(|c| c.starts_with(|first: char| first.is_uppercase())));
+    }
+    assert!(told.len() > 100, "{told:#?}");
+    for sentence in &told {
+        assert!(!sentence.contains('_') && !sentence.contains("  "), "{sentence}");
+    }
 }

@@ -297,7 +297,7 @@ impl Browser {
         self.until("location.pathname === '/classes'").await;
     }
 
-    /// Checks the page with axe-core: no serious or critical violation.
+    /// Checks the page with axe-core: no serious or critical violation, and nothing is cut off when text is spaced widely.
     pub async fn accessible(&self, what: &str) {
         let axe = include_str!("../../../vendor/axe.min.js");
         self.client.execute(axe, vec![]).await.expect("axe-core");
@@ -307,6 +307,8 @@ impl Browser {
                 .map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
         let found = self.client.execute_async(run, vec![]).await.expect("axe-core's report");
         assert_eq!(found, json!([]), "{what}");
+        let cut = self.client.execute(include_str!("spacing.js"), vec![]).await.expect("what is cut");
+        assert_eq!(cut, json!([]), "{what}");
     }
 }
 

@@ -1,12 +1,13 @@
 //! The results: where each comes from, what the law says, and how it compares.
 
 use askama::Template;
+use zeitmass_core::fit::Parameter;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
 use zeitmass_core::logbook::{GroupOutcome, ModelRun, Outcome, Part, ResultSource};
 use zeitmass_core::quantity::DrawnFrom;
-use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
+use zeitmass_core::quantity::format::{bracketed, plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference,
     percent_difference,
@@ -89,6 +90,11 @@ pub(super) struct ConstantPart {
     key: Vec<String>,
     /// Questions about likely mistakes, where the sheet lets them be asked.
     asks: Vec<String>,
+}
+
+/// A parameter as it stands in the line: `4.019(13) s²/m`.
+fn in_place(p: &Parameter) -> String {
+    with_unit(&if p.u.is_nan() { plus_minus(p.value, p.u) } else { bracketed(p.value, p.u) }, &p.unit)
 }
 
 impl Scene<'_> {
@@ -362,8 +368,9 @@ impl Scene<'_> {
         Some(match term {
             Term::Up => axis(&graph.y.symbol),
             Term::Across => axis(&graph.x.symbol),
-            Term::Slope => (parameter_text(slope), String::new()),
-            Term::Intercept => (fit.intercept().map_or_else(|| "0".to_owned(), parameter_text), String::new()),
+            // A place of the line holds one number, written as in a table: the sentences below the graph write it out.
+            Term::Slope => (in_place(slope), String::new()),
+            Term::Intercept => (fit.intercept().map_or_else(|| "0".to_owned(), in_place), String::new()),
         })
     }
 

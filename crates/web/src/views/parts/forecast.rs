@@ -1,7 +1,7 @@
 //! The forecast: sketches, hypothesis and prediction, and what came out beside them.
 
 use askama::Template;
-use zeitmass_core::inquiry::{Hypothesis, Remark, Step};
+use zeitmass_core::inquiry::{Hypothesis, Remark, Step, outline};
 use zeitmass_core::lab::{CurvePlan, ReadFrom, Section};
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
@@ -27,6 +27,8 @@ pub(crate) struct CurveView {
     /// Whether it was brought from a file.
     pub brought: bool,
     pub remarks: Vec<Remark>,
+    /// The sketch in words, for who cannot see it.
+    told: String,
     sketched: bool,
     /// Number of the run it is held against; 0 for none.
     pub run: u32,
@@ -193,6 +195,7 @@ impl Scene<'_> {
                     }
                     _ => Vec::new(),
                 },
+                told: points.map_or_else(String::new, |points| told(curve, points)),
                 sketched: sketch.is_some(),
                 run: run.unwrap_or(0),
             }
@@ -224,6 +227,15 @@ impl Scene<'_> {
             difference: state.writing.texts.get(&TextField::Difference).cloned().unwrap_or_default(),
         })
     }
+}
+
+/// A sketch in words: where it begins and ends, and by which ways. Read as finely as it can be drawn.
+fn told(curve: &CurvePlan, points: &[[f64; 2]]) -> String {
+    let (Some(first), Some(last), Some(ways)) = (points.first(), points.last(), outline(points, height(curve))) else {
+        return String::new();
+    };
+    let value = |point: &[f64; 2]| with_unit(&to_step(point[1], height(curve) / 100.0), &curve.unit);
+    format!("The sketch begins at {} and ends at {}: {ways}.", value(first), value(last))
 }
 
 fn height(curve: &CurvePlan) -> f64 {
