@@ -7,7 +7,7 @@ use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{AnswerEdit, Edit, OfficeEdit, RunEdit};
 use zeitmass_store::{Actor, Id, Store};
 
-use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, served, work};
+use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, one_line, served, work};
 
 const PENDULUM: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
 
@@ -179,7 +179,7 @@ async fn a_sheet_in_use_grows_and_what_was_begun_stays() {
     // The question answered in words is taken off the new text: it stays where it was answered.
     let place = LabSheet::parse(&d.draft()).unwrap().questions.iter().position(|q| q.name == first.name).unwrap();
     let (_, answer) = d.deeds(json!([{ "do": "remove", "path": format!("questions.{place}") }]), 0).await;
-    let html = answer["html"].as_str().unwrap();
+    let html = one_line(answer["html"].as_str().unwrap());
     for said in [
         "2 logbooks were begun",
         "Also the 1 handed in",

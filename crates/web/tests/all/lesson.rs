@@ -6,7 +6,7 @@ use serde_json::json;
 use zeitmass_core::logbook::Edit;
 use zeitmass_store::Store;
 
-use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, class, serve, served, work};
+use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, class, one_line, serve, served, work};
 
 const SHUTTLE: &str = include_str!("../../../../labs/1.1-mail-shuttle.md");
 const PENDULUM: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
@@ -150,10 +150,10 @@ async fn the_room_shows_who_waits_and_who_goes_round_in_circles() {
         let (status, told) = t.edit(MEMBER, &json!({ "graph": "add_graph" })).await;
         assert!(status.is_client_error() && told["word"].as_str().unwrap().contains("stamp"), "{told}");
     }
-    let (_, seen) = t.ask("GET", &room, TEACHER, "").await;
+    let seen = one_line(&t.ask("GET", &room, TEACHER, "").await.1);
     assert!(seen.contains("goes round in circles") && seen.contains("3 times: First ask your teacher"), "{seen}");
     t.edit(MEMBER, &json!({ "office": { "ask_stamp": { "step": "measure", "on": true } } })).await;
-    let (_, seen) = t.ask("GET", &room, TEACHER, "").await;
+    let seen = one_line(&t.ask("GET", &room, TEACHER, "").await.1);
     assert!(seen.contains("asks for the stamp at Measure") && seen.contains("Minna"), "{seen}");
     let (_, nameless) = t.ask("GET", &format!("{room}?nameless=true"), TEACHER, "").await;
     assert!(nameless.contains("Group 1") && !nameless.contains("Minna") && !nameless.contains("Jost"), "{nameless}");

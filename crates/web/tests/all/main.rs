@@ -14,4 +14,5 @@ mod outcomes;
 mod permissions;
 mod registry;
 mod sheets;
+mod templates;
 mod worked_out;

@@ -10,7 +10,7 @@ use tower::ServiceExt;
 use zeitmass_store::{Actor, Store};
 use zeitmass_web::{App, router};
 
-use crate::common::{MEMBER, Served, TEACHER, served};
+use crate::common::{MEMBER, Served, TEACHER, one_line, served};
 
 fn town() -> Served {
     served("2.1-tower-pendulum.md", include_str!("../../../../labs/2.1-tower-pendulum.md"))
@@ -269,7 +269,7 @@ async fn where_one_is_signed_in_is_seen_and_ended_one_by_one() {
     let t = town();
     let tablet = "Mozilla/5.0 (iPad; CPU OS 18_0 like Mac OS X) AppleWebKit/605.1.15 Version/18.0 Safari/604.1";
     let here = cookies_of(&t, "Minna", tablet).await;
-    let page = t.ask("GET", &student(&t, t.member), TEACHER, "").await.1;
+    let page = one_line(&t.ask("GET", &student(&t, t.member), TEACHER, "").await.1);
     assert!(page.contains("Safari on iPad"), "{page}");
     let session = page.split("name=\"session\" value=\"").nth(1).unwrap().split('"').next().unwrap().to_owned();
     assert_eq!(seen_by(&t, &here, "GET", "/labs").await.0, StatusCode::OK);

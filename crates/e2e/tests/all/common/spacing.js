@@ -8,9 +8,12 @@ const hides = (style) => [style.overflowX, style.overflowY].some((o) => o === "h
 const scrolls = (style) => [style.overflowX, style.overflowY].some((o) => o === "auto" || o === "scroll");
 for (const e of document.querySelectorAll("body *")) {
   if (e.getClientRects().length === 0 || e.closest(".hush, svg, .skip") || ["checkbox", "radio", "file", "hidden"].includes(e.type)) continue;
+  // A free text runs on in its field, as it is written; a value is seen whole.
+  if (e.tagName === "INPUT" && !e.matches(".value, .record input")) continue;
   const field = e.tagName === "INPUT";
   if (!field && ![...e.childNodes].some((n) => n.nodeType === Node.TEXT_NODE && n.textContent.trim())) continue;
   const style = getComputedStyle(e);
+  if (style.clipPath.startsWith("inset(50%")) continue;
   const say = (how, by) => cut.push(`${how}: ${e.tagName} ${e.id || e.className} “${(e.value ?? e.textContent).trim().slice(0, 40)}” by ${Math.round(by)} px`);
   // A name that is shortened says so with an ellipsis, and is whole elsewhere.
   if ((field || (hides(style) && style.textOverflow !== "ellipsis")) && e.scrollWidth > e.clientWidth + 1) say("to the right", e.scrollWidth - e.clientWidth);

@@ -56,6 +56,11 @@ pub fn work(store: &Store, logbook: Id, student: Id, edits: &[Edit]) -> Logbook 
     book
 }
 
+/// A page with what is laid out over several lines on one.
+pub fn one_line(page: &str) -> String {
+    page.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
 /// A token that no other edit of this test has.
 pub fn token() -> String {
     static LAST: AtomicU64 = AtomicU64::new(0);
