@@ -5,6 +5,7 @@ use std::collections::BTreeSet;
 use super::columns::{not_a_symbol, room_for_columns};
 use super::{RecordChange, RecordEdit, StatedQuantity, TableHead};
 use crate::formula::is_symbol;
+use crate::graph::GraphId;
 use crate::logbook::change::Change;
 use crate::logbook::film::FilmChange;
 use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed};
@@ -37,22 +38,7 @@ impl Logbook {
                 })])
             }
             RecordEdit::DeleteTable { table } => self.plan_delete_table(*table),
-            RecordEdit::GroupBy { table, column } => {
-                let table = self.table(*table)?;
-                if let Some(id) = column {
-                    let column = table.column(*id).ok_or_else(|| gone("column"))?;
-                    if column.kind == ColumnKind::Worked {
-                        let symbol = &column.symbol;
-                        return Err(Refusal::Invalid(format!(
-                            "Rows are grouped by a column of set, given or read values; {symbol} is calculated. Nothing was changed."
-                        )));
-                    }
-                }
-                Ok(vec![Change::Record(RecordChange::TableHead {
-                    table: table.id,
-                    head: TableHead { group: *column, ..head(table) },
-                })])
-            }
+            RecordEdit::GroupBy { table, column } => self.plan_group_by(*table, *column),
             RecordEdit::AddColumn { table, kind, text } => {
                 let table = self.table(*table)?;
                 room_for_columns(table, 1)?;
@@ -65,35 +51,8 @@ impl Logbook {
             }
             RecordEdit::ChangeColumn { column, text } => self.plan_change_column(*column, text),
             RecordEdit::DeleteColumn { column } => self.plan_delete_column(*column),
-            RecordEdit::MoveColumn { column, by } => {
-                let (table, index, column) = self.column(*column)?;
-                let to = moved(index, *by, table.columns.len());
-                if to == index {
-                    return Ok(Vec::new().into());
-                }
-                Ok(vec![
-                    Change::Record(RecordChange::RemoveColumn { table: table.id, place: index }),
-                    Change::Record(RecordChange::InsertColumn { table: table.id, place: to, column: column.clone() }),
-                ])
-            }
-            RecordEdit::SetRunAside { column, why } => {
-                let (table, index, column) = self.column(*column)?;
-                if column.stem.is_none() {
-                    let symbol = &column.symbol;
-                    return Err(Refusal::Invalid(format!("{symbol} is not a run of several. Nothing was changed.")));
-                }
-                let aside = why.as_ref().map(|w| reason(w)).transpose()?;
-                if aside.as_ref().is_some_and(String::is_empty) {
-                    return Err(Refusal::Invalid(
-                        "Say why this run is set aside: somebody will ask. The run still counts.".to_owned(),
-                    ));
-                }
-                Ok(vec![Change::Record(RecordChange::ReplaceColumn {
-                    table: table.id,
-                    place: index,
-                    column: Column { aside, ..column.clone() },
-                })])
-            }
+            RecordEdit::MoveColumn { column, by } => self.plan_move_column(*column, *by),
+            RecordEdit::SetRunAside { column, why } => self.plan_repeat_aside(*column, why.as_deref()),
             RecordEdit::StopWhen { table, stem, rule, value } => {
                 let table = self.table(*table)?;
                 let stopping = stopping(table, stem.trim(), *rule, value)?;
@@ -103,57 +62,10 @@ impl Logbook {
                 })])
             }
             RecordEdit::HoldQuantity { symbol, name, typed } => self.plan_hold(symbol, name, typed),
-            RecordEdit::ReleaseQuantity { symbol } => {
-                let mut held = state.record.held.clone();
-                held.retain(|h| h.symbol != *symbol);
-                Ok(if held.len() == state.record.held.len() {
-                    Vec::new()
-                } else {
-                    vec![Change::Record(RecordChange::Held { held })]
-                })
-            }
-            RecordEdit::AddRow { table, above } => {
-                let table = self.table(*table)?;
-                room_for_rows(table, 1)?;
-                let at = match above {
-                    Some(row) => table.row(*row).ok_or_else(|| gone("row"))?.0,
-                    None => table.rows.len(),
-                };
-                Ok(vec![Change::Record(RecordChange::InsertRow {
-                    table: table.id,
-                    place: at,
-                    row: Row { id: fresh.next(), ..Row::default() },
-                })])
-            }
-            RecordEdit::MoveRow { row, by } => {
-                let (table, index, row) = self.row(*row)?;
-                let to = moved(index, *by, table.rows.len());
-                if to == index {
-                    return Ok(Vec::new().into());
-                }
-                Ok(vec![
-                    Change::Record(RecordChange::RemoveRow { table: table.id, place: index }),
-                    Change::Record(RecordChange::InsertRow { table: table.id, place: to, row: row.clone() }),
-                ])
-            }
-            RecordEdit::DeleteRow { row } => {
-                let (table, index, row) = self.row(*row)?;
-                if let Some((trail, frame)) = row.mark
-                    && let Some((film, _)) = state.film_of(trail)
-                {
-                    let unmark = Change::Film(FilmChange::Mark { film, trail, frame, mark: None });
-                    let row = Change::Record(RecordChange::RemoveRow { table: table.id, place: index });
-                    return Ok(vec![unmark, row].into());
-                }
-                let given = table.columns.iter().find(|c| c.kind == ColumnKind::Given && row.cells.contains_key(&c.id));
-                if let Some(column) = given {
-                    return Err(Refusal::Invalid(format!(
-                        "This row holds a value of {} that the sheet gives. Set the row aside if you do not need it.",
-                        column.symbol
-                    )));
-                }
-                Ok(vec![Change::Record(RecordChange::RemoveRow { table: table.id, place: index })])
-            }
+            RecordEdit::ReleaseQuantity { symbol } => self.plan_release(symbol),
+            RecordEdit::AddRow { table, above } => self.plan_add_row(*table, *above, fresh),
+            RecordEdit::MoveRow { row, by } => self.plan_move_row(*row, *by),
+            RecordEdit::DeleteRow { row } => self.plan_delete_row(*row),
             RecordEdit::TypeCell { row, column, typed, was } => {
                 self.plan_cell(*row, *column, typed, was.as_ref(), fresh)
             }
@@ -162,27 +74,7 @@ impl Logbook {
                 let why = if *aside { reason(why)? } else { String::new() };
                 Ok(vec![Change::Record(RecordChange::Aside { table: table.id, row: index, aside: *aside, why })])
             }
-            RecordEdit::SetBoxAside { graph, range: [across, up], aside } => {
-                let analysis = self.analyse();
-                let graph = analysis.graph(*graph).ok_or_else(|| gone("graph"))?;
-                let inside = |v: f64, [a, b]: [f64; 2]| (a.min(b)..=a.max(b)).contains(&v);
-                let hit: BTreeSet<RowId> =
-                    graph.points().filter(|p| inside(p.x, *across) && inside(p.y, *up)).map(|p| p.row).collect();
-                let mut changes = Vec::new();
-                for table in &state.record.tables {
-                    let wanted = |r: &Row| hit.contains(&r.id) && r.aside != *aside;
-                    let places = table.rows.iter().enumerate().filter(|(_, r)| wanted(r));
-                    changes.extend(places.map(|(i, _)| {
-                        Change::Record(RecordChange::Aside {
-                            table: table.id,
-                            row: i,
-                            aside: *aside,
-                            why: String::new(),
-                        })
-                    }));
-                }
-                Ok(changes)
-            }
+            RecordEdit::SetBoxAside { graph, range, aside } => self.plan_box_aside(*graph, *range, *aside),
             RecordEdit::LogTrial { table, frame } => self.plan_log_trial(*table, *frame, fresh),
             RecordEdit::Freeze { row, column, frozen } => self.plan_freeze(*row, *column, *frozen),
             RecordEdit::LogReading { row, column, instrument } => {
@@ -201,6 +93,134 @@ impl Logbook {
             RecordEdit::AddRun { column } => return self.plan_add_run(*column, fresh),
         };
         changes.map(Planned::from)
+    }
+
+    /// Rows are put together by what a column holds; calculated values would move rows about.
+    fn plan_group_by(&self, table: TableId, column: Option<ColumnId>) -> Changes {
+        let table = self.table(table)?;
+        if let Some(id) = column {
+            let column = table.column(id).ok_or_else(|| gone("column"))?;
+            if column.kind == ColumnKind::Worked {
+                let symbol = &column.symbol;
+                return Err(Refusal::Invalid(format!(
+                    "Rows are grouped by a column of set, given or read values; {symbol} is calculated. Nothing was changed."
+                )));
+            }
+        }
+        Ok(vec![Change::Record(RecordChange::TableHead {
+            table: table.id,
+            head: TableHead { group: column, ..head(table) },
+        })])
+    }
+
+    /// A column changes places with those beside it.
+    fn plan_move_column(&self, column: ColumnId, by: i32) -> Changes {
+        let (table, index, column) = self.column(column)?;
+        let to = moved(index, by, table.columns.len());
+        if to == index {
+            return Ok(Vec::new());
+        }
+        Ok(vec![
+            Change::Record(RecordChange::RemoveColumn { table: table.id, place: index }),
+            Change::Record(RecordChange::InsertColumn { table: table.id, place: to, column: column.clone() }),
+        ])
+    }
+
+    /// A repeat counts no longer, for a reason, or counts again.
+    fn plan_repeat_aside(&self, column: ColumnId, why: Option<&str>) -> Changes {
+        let (table, index, column) = self.column(column)?;
+        if column.stem.is_none() {
+            let symbol = &column.symbol;
+            return Err(Refusal::Invalid(format!("{symbol} is not a run of several. Nothing was changed.")));
+        }
+        let aside = why.map(reason).transpose()?;
+        if aside.as_ref().is_some_and(String::is_empty) {
+            return Err(Refusal::Invalid(
+                "Say why this run is set aside: somebody will ask. The run still counts.".to_owned(),
+            ));
+        }
+        Ok(vec![Change::Record(RecordChange::ReplaceColumn {
+            table: table.id,
+            place: index,
+            column: Column { aside, ..column.clone() },
+        })])
+    }
+
+    /// A quantity is no longer said to be held.
+    fn plan_release(&self, symbol: &str) -> Changes {
+        let mut held = self.state.record.held.clone();
+        held.retain(|h| h.symbol != symbol);
+        Ok(if held.len() == self.state.record.held.len() {
+            Vec::new()
+        } else {
+            vec![Change::Record(RecordChange::Held { held })]
+        })
+    }
+
+    /// An empty row above another, or below all.
+    fn plan_add_row(&self, table: TableId, above: Option<RowId>, fresh: &mut Fresh) -> Changes {
+        let table = self.table(table)?;
+        room_for_rows(table, 1)?;
+        let at = match above {
+            Some(row) => table.row(row).ok_or_else(|| gone("row"))?.0,
+            None => table.rows.len(),
+        };
+        Ok(vec![Change::Record(RecordChange::InsertRow {
+            table: table.id,
+            place: at,
+            row: Row { id: fresh.next(), ..Row::default() },
+        })])
+    }
+
+    /// A row changes places with those beside it.
+    fn plan_move_row(&self, row: RowId, by: i32) -> Changes {
+        let (table, index, row) = self.row(row)?;
+        let to = moved(index, by, table.rows.len());
+        if to == index {
+            return Ok(Vec::new());
+        }
+        Ok(vec![
+            Change::Record(RecordChange::RemoveRow { table: table.id, place: index }),
+            Change::Record(RecordChange::InsertRow { table: table.id, place: to, row: row.clone() }),
+        ])
+    }
+
+    /// A row goes, and with it the mark it stands for. What the sheet gives stays.
+    fn plan_delete_row(&self, row: RowId) -> Changes {
+        let (table, index, row) = self.row(row)?;
+        if let Some((trail, frame)) = row.mark
+            && let Some((film, _)) = self.state.film_of(trail)
+        {
+            let unmark = Change::Film(FilmChange::Mark { film, trail, frame, mark: None });
+            let row = Change::Record(RecordChange::RemoveRow { table: table.id, place: index });
+            return Ok(vec![unmark, row]);
+        }
+        let given = table.columns.iter().find(|c| c.kind == ColumnKind::Given && row.cells.contains_key(&c.id));
+        if let Some(column) = given {
+            return Err(Refusal::Invalid(format!(
+                "This row holds a value of {} that the sheet gives. Set the row aside if you do not need it.",
+                column.symbol
+            )));
+        }
+        Ok(vec![Change::Record(RecordChange::RemoveRow { table: table.id, place: index })])
+    }
+
+    /// The points of a box on a graph count no longer, or count again.
+    fn plan_box_aside(&self, graph: GraphId, [across, up]: [[f64; 2]; 2], aside: bool) -> Changes {
+        let analysis = self.analyse();
+        let graph = analysis.graph(graph).ok_or_else(|| gone("graph"))?;
+        let inside = |v: f64, [a, b]: [f64; 2]| (a.min(b)..=a.max(b)).contains(&v);
+        let hit: BTreeSet<RowId> =
+            graph.points().filter(|p| inside(p.x, across) && inside(p.y, up)).map(|p| p.row).collect();
+        let mut changes = Vec::new();
+        for table in &self.state.record.tables {
+            let wanted = |r: &Row| hit.contains(&r.id) && r.aside != aside;
+            let places = table.rows.iter().enumerate().filter(|(_, r)| wanted(r));
+            changes.extend(places.map(|(i, _)| {
+                Change::Record(RecordChange::Aside { table: table.id, row: i, aside, why: String::new() })
+            }));
+        }
+        Ok(changes)
     }
 
     /// An empty table with a name no other has.

@@ -219,7 +219,13 @@ impl Browser {
 
     /// Chooses an option of a list by its text.
     pub async fn choose(&self, css: &str, label: &str) {
-        self.find(css).await.select_by_label(label).await.unwrap_or_else(|e| panic!("{css} {label}: {e}"));
+        let option = format!(".//option[normalize-space(.)=\"{label}\"]");
+        let option = self.find(css).await.find(Locator::XPath(&option)).await;
+        option
+            .unwrap_or_else(|e| panic!("{css} {label}: {e}"))
+            .click()
+            .await
+            .unwrap_or_else(|e| panic!("{label}: {e}"));
     }
 
     pub async fn text(&self, css: &str) -> String {
@@ -307,7 +313,7 @@ impl Browser {
                 .map(v => v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
         let found = self.client.execute_async(run, vec![]).await.expect("axe-core's report");
         assert_eq!(found, json!([]), "{what}");
-        let cut = self.client.execute(include_str!("spacing.js"), vec![]).await.expect("what is cut");
+        let cut = self.client.execute_async(include_str!("spacing.js"), vec![]).await.expect("what is cut");
         assert_eq!(cut, json!([]), "{what}");
     }
 }

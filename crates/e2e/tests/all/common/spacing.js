@@ -1,7 +1,9 @@
+// Arguments: a function that takes what is found.
 // What is cut off when text is spaced as WCAG 2.2, 1.4.12 asks for: each as one line. The page is left as it was.
 const wide = new CSSStyleSheet();
 wide.replaceSync("* { line-height: 1.5 !important; letter-spacing: .12em !important; word-spacing: .16em !important } p { margin-bottom: 2em !important }");
-const before = document.adoptedStyleSheets;
+const before = [...document.adoptedStyleSheets];
+const scrolled = [...document.querySelectorAll("*")].map((e) => [e, e.scrollTop, e.scrollLeft]);
 document.adoptedStyleSheets = [...before, wide];
 const cut = [];
 const hides = (style) => [style.overflowX, style.overflowY].some((o) => o === "hidden" || o === "clip");
@@ -29,4 +31,6 @@ for (const e of document.querySelectorAll("body *")) {
   }
 }
 document.adoptedStyleSheets = before;
-return cut;
+// What follows sizes has settled again before anything else is done.
+for (const [e, top, left] of scrolled) if (e.scrollTop !== top || e.scrollLeft !== left) e.scrollTo({ top, left, behavior: "instant" });
+requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(() => arguments[0](cut))));
