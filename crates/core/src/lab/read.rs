@@ -130,6 +130,20 @@ impl Lines<'_> {
     }
 }
 
+/// One of a few words; the first holds where none is written.
+fn word<T: Copy>(
+    key: &str,
+    written: Option<&str>,
+    known: &[(&'static str, T)],
+    lines: &Lines<'_>,
+) -> Result<T, SheetError> {
+    let Some(written) = written else { return Ok(known[0].1) };
+    known.iter().find(|(word, _)| *word == written).map(|(_, means)| *means).ok_or_else(|| {
+        let words: Vec<&str> = known.iter().map(|(word, _)| *word).collect();
+        lines.with(key)(format!("“{written}” says nothing about {key}. Write {}.", words.join(" or ")))
+    })
+}
+
 fn is_key(line: &str, key: &str) -> bool {
     line.split('=').next().is_some_and(|k| k.trim().trim_matches(['"', '\'']) == key)
 }
@@ -197,31 +211,14 @@ impl LabSheet {
         let card = checked_by(own_card.clone());
         let most_trials = front.check_head(&lines)?;
         let first_table = front.table.clone().unwrap_or_else(|| "Trials".to_owned());
-        let strip = match front.strip.as_deref() {
-            None | Some("always") => StripRule::Always,
-            Some("after attempt") => StripRule::AfterAttempt,
-            Some("never") => StripRule::Never,
-            Some(other) => {
-                let message = format!("“{other}” says nothing about the strip. Write always, after attempt or never.");
-                return Err(lines.with("strip")(message));
-            }
-        };
-        let gaps = match front.read_out.as_deref() {
-            None | Some("shown") => false,
-            Some("gaps") => true,
-            Some(other) => {
-                let message = format!("“{other}” says nothing about the read-out. Write shown or gaps.");
-                return Err(lines.with("read_out")(message));
-            }
-        };
-        let ask_slips = match front.slips.as_deref() {
-            None | Some("teacher") => false,
-            Some("asked") => true,
-            Some(other) => {
-                let message = format!("“{other}” says nothing about slips. Write asked or teacher.");
-                return Err(lines.with("slips")(message));
-            }
-        };
+        let strip = word(
+            "strip",
+            front.strip.as_deref(),
+            &[("always", StripRule::Always), ("after attempt", StripRule::AfterAttempt), ("never", StripRule::Never)],
+            &lines,
+        )?;
+        let gaps = word("read_out", front.read_out.as_deref(), &[("shown", false), ("gaps", true)], &lines)?;
+        let ask_slips = word("slips", front.slips.as_deref(), &[("teacher", false), ("asked", true)], &lines)?;
         let settings = front.rules(&card, &lines)?;
         front.check_deals(&settings, &lines)?;
         let bench = front.bench(&card, &settings, &lines)?;

@@ -196,6 +196,61 @@ pub fn state_at(points: &[(f64, f64, f64)], t: f64, u: f64) -> Option<Moment> {
     })
 }
 
+impl Ask {
+    /// The unit that has a name of its own.
+    fn unit_of_its_own(self) -> Option<Unit> {
+        match self {
+            Self::Kinetic | Self::Potential | Self::Total => Unit::parse("J").ok(),
+            Self::Force => Unit::parse("N").ok(),
+            Self::Time
+            | Self::X
+            | Self::Y
+            | Self::VelocityX
+            | Self::VelocityY
+            | Self::Speed
+            | Self::Acceleration
+            | Self::Momentum => None,
+        }
+    }
+
+    /// By which power of the scale it goes.
+    fn by_scale(self, kinetic: f64, potential: f64) -> f64 {
+        match self {
+            Self::Time => 0.0,
+            Self::Kinetic => 2.0,
+            Self::Total if kinetic + potential != 0.0 => (2.0 * kinetic + potential) / (kinetic + potential),
+            // The share of a sum that vanishes is of no use to anybody; its size is.
+            Self::Total => 0.0,
+            Self::X
+            | Self::Y
+            | Self::VelocityX
+            | Self::VelocityY
+            | Self::Speed
+            | Self::Acceleration
+            | Self::Momentum
+            | Self::Potential
+            | Self::Force => 1.0,
+        }
+    }
+
+    /// By how much it changes with the origin, and along which axis; `weight` in N.
+    fn by_place(self, weight: f64) -> Option<(Along, f64)> {
+        match self {
+            Self::X => Some((Along::X, 1.0)),
+            Self::Y => Some((Along::Y, 1.0)),
+            Self::Potential | Self::Total => Some((Along::Y, weight)),
+            Self::Time
+            | Self::VelocityX
+            | Self::VelocityY
+            | Self::Speed
+            | Self::Acceleration
+            | Self::Momentum
+            | Self::Kinetic
+            | Self::Force => None,
+        }
+    }
+}
+
 /// Answers a question; `None` when it needs a mass or the strength of gravity and there is none.
 pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
     let [x, y] = m.at;
@@ -259,43 +314,12 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
             (mass * a, u, [1, 1, -2], format!("F = m a = {} kg × {} m/s²", n(mass), n(a)))
         }
     };
-    let [length, mass, time] = dimension;
-    let name = match what {
-        Ask::Kinetic | Ask::Potential | Ask::Total => Unit::parse("J").ok(),
-        Ask::Force => Unit::parse("N").ok(),
-        _ => None,
-    };
-    let by_scale = match what {
-        Ask::Time => 0.0,
-        Ask::Kinetic => 2.0,
-        Ask::Total if value != 0.0 => (2.0 * kinetic + potential) / value,
-        // The share of a sum that vanishes is of no use to anybody; its size is.
-        Ask::Total => 0.0,
-        Ask::X
-        | Ask::Y
-        | Ask::VelocityX
-        | Ask::VelocityY
-        | Ask::Speed
-        | Ask::Acceleration
-        | Ask::Momentum
-        | Ask::Potential
-        | Ask::Force => 1.0,
-    };
     let weight = body.and_then(|b| Some(b.mass * b.gravity?)).unwrap_or_default();
-    let by_place = match what {
-        Ask::X => Some((Along::X, 1.0)),
-        Ask::Y => Some((Along::Y, 1.0)),
-        Ask::Potential | Ask::Total => Some((Along::Y, weight)),
-        Ask::Time
-        | Ask::VelocityX
-        | Ask::VelocityY
-        | Ask::Speed
-        | Ask::Acceleration
-        | Ask::Momentum
-        | Ask::Kinetic
-        | Ask::Force => None,
-    };
-    let unit = name.unwrap_or_else(|| Unit::coherent(&Dimension::of([length, mass, time, 0, 0, 0, 0])));
+    let (by_scale, by_place) = (what.by_scale(kinetic, potential), what.by_place(weight));
+    let unit = what.unit_of_its_own().unwrap_or_else(|| {
+        let [length, mass, time] = dimension;
+        Unit::coherent(&Dimension::of([length, mass, time, 0, 0, 0, 0]))
+    });
     Some(Told { ask: what, value, u, by_scale, by_place, unit, formula })
 }
 

@@ -89,6 +89,7 @@ fn digits(text: &str) -> Vec<usize> {
     text.bytes().enumerate().filter(|(_, b)| b.is_ascii_digit()).map(|(i, _)| i).collect()
 }
 
+#[expect(clippy::too_many_lines, reason = "a list, one mistake after the other")]
 fn plants() -> Vec<Plant> {
     use SlipKind as K;
     vec![

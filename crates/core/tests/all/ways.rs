@@ -163,6 +163,7 @@ fn motion() -> Vec<Way> {
 }
 
 /// Forces, springs, momentum.
+#[expect(clippy::too_many_lines, reason = "a list, one lab after the other")]
 fn forces() -> Vec<Way> {
     vec![
         Way {
@@ -278,6 +279,7 @@ fn forces() -> Vec<Way> {
 }
 
 /// Tracks, planets, the pull of lead, the moon.
+#[expect(clippy::too_many_lines, reason = "a list, one lab after the other")]
 fn energy_and_gravitation() -> Vec<Way> {
     vec![
         Way {

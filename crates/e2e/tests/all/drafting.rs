@@ -80,6 +80,26 @@ async fn draft(teacher: &Browser) {
     teacher.accessible("a sheet that was filled in").await;
 }
 
+/// Marked by key alone, from logbook to logbook.
+async fn mark_four_by_keys(teacher: &Browser) {
+    // Marked by key alone, from logbook to logbook.
+    teacher.open("/classes/1").await;
+    teacher.click_beside(".labs-of-class tr", "Whose spring?", "a[href$='/marks']").await;
+    teacher.click("tbody tr:first-child a").await;
+    for k in 0..4 {
+        teacher.until(&format!("document.querySelector('nav').innerText.includes('{} of 4')", k + 1)).await;
+        teacher.until("document.querySelector('.criterion.at-hand')").await;
+        for open in (0..5).rev() {
+            teacher.client.find(Locator::Css("body")).await.unwrap().send_keys("2").await.unwrap();
+            let want = if open == 0 { "!t.includes('open')".to_owned() } else { format!("t.includes('{open} open')") };
+            teacher.until(&format!("(t => {want})(document.querySelector('.criteria .sum').innerText)")).await;
+        }
+        if k < 3 {
+            teacher.client.find(Locator::Css("body")).await.unwrap().send_keys("j").await.unwrap();
+        }
+    }
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn a_lesson_from_the_drafting_table_to_the_marks_of_four_groups() {
     let lab = Lab::demo();
@@ -147,22 +167,8 @@ async fn a_lesson_from_the_drafting_table_to_the_marks_of_four_groups() {
     };
     tokio::join!(hand_in(&groups[0]), hand_in(&groups[1]), hand_in(&groups[2]), hand_in(&groups[3]));
 
-    // Marked by key alone, from logbook to logbook.
-    teacher.open("/classes/1").await;
-    teacher.click_beside(".labs-of-class tr", "Whose spring?", "a[href$='/marks']").await;
-    teacher.click("tbody tr:first-child a").await;
-    for k in 0..4 {
-        teacher.until(&format!("document.querySelector('nav').innerText.includes('{} of 4')", k + 1)).await;
-        teacher.until("document.querySelector('.criterion.at-hand')").await;
-        for open in (0..5).rev() {
-            teacher.client.find(Locator::Css("body")).await.unwrap().send_keys("2").await.unwrap();
-            let want = if open == 0 { "!t.includes('open')".to_owned() } else { format!("t.includes('{open} open')") };
-            teacher.until(&format!("(t => {want})(document.querySelector('.criteria .sum').innerText)")).await;
-        }
-        if k < 3 {
-            teacher.client.find(Locator::Css("body")).await.unwrap().send_keys("j").await.unwrap();
-        }
-    }
+    mark_four_by_keys(&teacher).await;
+
     teacher.click_beside("nav[aria-label=Logbooks]", "All marks", "a[href$='/marks']:not([id])").await;
     teacher.click("button[value=give_out]").await;
     teacher.until("document.querySelector('button[value=take_in]')").await;

@@ -312,6 +312,39 @@ async fn films_of_several_kinds_are_brought_and_others_are_refused() {
     ruth.until(&film("f => f.width === 180")).await;
 }
 
+/// From the speeds to the drag of a sunshade; no number is typed but that of g.
+async fn drag_of_a_sunshade(ruth: &Browser) {
+    // From the speeds to the drag of a sunshade; no number is typed but that of g.
+    ruth.click("[data-column=new]").await;
+    for (field, value) in [("name", "speed squared"), ("symbol", "q"), ("formula", "v^2\n")] {
+        ruth.fill(&format!("#column-dialog [name={field}]"), value).await;
+    }
+    ruth.until("!document.getElementById('column-dialog').open").await;
+    ruth.click("[data-open=graph-dialog]").await;
+    ruth.click("#graph-dialog [data-edit*=add_graph]").await;
+    ruth.until("document.querySelector('#part-graph .tabs [aria-pressed=true]')?.textContent.includes('2')").await;
+    ruth.click("#graph-dialog > .line > [data-close]").await;
+    ruth.choose("#axis-y", "q (speed squared)").await;
+    ruth.choose("#axis-x", "m (mass of the loaded sunshade)").await;
+    ruth.choose("#model", "straight line").await;
+    ruth.until("document.querySelector('.read-out')?.innerText.includes('rises by')").await;
+    ruth.click(".spine a[data-step=constant]").await;
+    let source = "[...document.querySelectorAll('#result-1 select option')].find(o => o.textContent === 'slope of graph 2')?.value";
+    let source = ruth.until(source).await;
+    ruth.find("#result-1 select").await.select_by_value(source.as_str().unwrap()).await.unwrap();
+    ruth.fill("#law-1-slope", "9.81 [m/s^2]/k\n").await;
+    let value = ruth.until("document.querySelector('#part-constant .value')?.textContent").await;
+    let k: String = value
+        .as_str()
+        .unwrap()
+        .chars()
+        .skip_while(|c| !c.is_ascii_digit())
+        .take_while(|c| c.is_ascii_digit() || *c == '.')
+        .collect();
+    let (k, wanted) = (k.parse::<f64>().unwrap(), zeitmass_film::catalogue::SUNSHADE_DRAG);
+    assert!((k / wanted - 1.0).abs() < 0.05, "{value} instead of {wanted} kg/m");
+}
+
 /// Five sunshades falling side by side are followed; the steady part of each fall gets a line, and its slope goes beside its mass by one action.
 #[tokio::test(flavor = "multi_thread")]
 async fn steady_speeds_go_beside_their_masses_without_being_typed() {
@@ -388,35 +421,8 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     ruth.click("[data-edit*=undo]").await;
     ruth.until(&format!("JSON.stringify({speeds}) === JSON.stringify({before})")).await;
     ruth.click(".spine a[data-step=linearize]").await;
-    // From the speeds to the drag of a sunshade; no number is typed but that of g.
-    ruth.click("[data-column=new]").await;
-    for (field, value) in [("name", "speed squared"), ("symbol", "q"), ("formula", "v^2\n")] {
-        ruth.fill(&format!("#column-dialog [name={field}]"), value).await;
-    }
-    ruth.until("!document.getElementById('column-dialog').open").await;
-    ruth.click("[data-open=graph-dialog]").await;
-    ruth.click("#graph-dialog [data-edit*=add_graph]").await;
-    ruth.until("document.querySelector('#part-graph .tabs [aria-pressed=true]')?.textContent.includes('2')").await;
-    ruth.click("#graph-dialog > .line > [data-close]").await;
-    ruth.choose("#axis-y", "q (speed squared)").await;
-    ruth.choose("#axis-x", "m (mass of the loaded sunshade)").await;
-    ruth.choose("#model", "straight line").await;
-    ruth.until("document.querySelector('.read-out')?.innerText.includes('rises by')").await;
-    ruth.click(".spine a[data-step=constant]").await;
-    let source = "[...document.querySelectorAll('#result-1 select option')].find(o => o.textContent === 'slope of graph 2')?.value";
-    let source = ruth.until(source).await;
-    ruth.find("#result-1 select").await.select_by_value(source.as_str().unwrap()).await.unwrap();
-    ruth.fill("#law-1-slope", "9.81 [m/s^2]/k\n").await;
-    let value = ruth.until("document.querySelector('#part-constant .value')?.textContent").await;
-    let k: String = value
-        .as_str()
-        .unwrap()
-        .chars()
-        .skip_while(|c| !c.is_ascii_digit())
-        .take_while(|c| c.is_ascii_digit() || *c == '.')
-        .collect();
-    let (k, wanted) = (k.parse::<f64>().unwrap(), zeitmass_film::catalogue::SUNSHADE_DRAG);
-    assert!((k / wanted - 1.0).abs() < 0.05, "{value} instead of {wanted} kg/m");
+    drag_of_a_sunshade(&ruth).await;
+
     document(&ruth).await;
 }
 

@@ -56,6 +56,91 @@ async fn points(browser: &Browser, channel: &str) -> String {
     points.as_str().unwrap().to_owned()
 }
 
+/// A run is stopped, changed and gone on with; its past stays as it was.
+async fn stopped_and_gone_on(ruth: &Browser) {
+    // Stopped, changed, gone on: the same run, with its past unchanged.
+    ruth.click(".spine a[data-step=measure]").await;
+    for (field, value) in
+        [("duration 2", ""), ("velocity 2", ""), ("duration 3", ""), ("velocity 3", ""), ("duration 1", "")]
+    {
+        let seq = ruth.seq().await;
+        ruth.fill(&format!("[id='setting-{field}']"), &format!("{value}{}{}", key(Key::Backspace), key(Key::Enter)))
+            .await;
+        ruth.moved(seq).await;
+    }
+    ruth.click("#run").await;
+    ruth.until("document.getElementById('stage').dataset.run === '2' && Number(document.getElementById('stage').dataset.frame) > 30").await;
+    ruth.click("#stop-here").await;
+    ruth.until("document.querySelector(\"[id='setting-duration 1']\").value !== ''").await;
+    let seq = ruth.seq().await;
+    ruth.fill("[id='setting-velocity 2']", "-1.2\n").await;
+    ruth.moved(seq).await;
+    ruth.click("#go-on").await;
+    ruth.until("!document.getElementById('go-on') && document.querySelectorAll('.runs li').length === 2").await;
+    ruth.until("Number(document.getElementById('stage').dataset.frame) > 60").await;
+    ruth.click("#run").await;
+    // Both runs beside each other.
+    ruth.click(".compared summary").await;
+    assert!(ruth.text(".compared table").await.contains("velocity 2"));
+}
+
+/// Pulled by mouse, finger and keys, and recorded as it was.
+async fn pulled_by_hand(ruth: &Browser) {
+    // Pulled by hand: shaky, and recorded as it was.
+    ruth.click("#pull").await;
+    let mut hand = MouseActions::new("hand".to_owned());
+    for step in drag_steps(ruth, "#plate", (-60.0, 10.0), (160.0, 0.0)).await {
+        // A pull that is seen: a quarter of a second for each part of the way.
+        hand = hand.then(match step {
+            PointerAction::MoveTo { x, y, .. } => {
+                PointerAction::MoveTo { duration: Some(Duration::from_millis(250)), x, y }
+            }
+            other => other,
+        });
+    }
+    ruth.client.perform_actions(hand).await.unwrap();
+    ruth.until("document.querySelector('.runs li')?.innerText.includes('pulled by hand')").await;
+    ruth.until("document.getElementById('stage').dataset.run === '3'").await;
+    // With one finger, and with held arrow keys: there, and half the way back.
+    ruth.click("#pull").await;
+    let mut finger = TouchActions::new("finger".to_owned());
+    for step in drag_steps(ruth, "#plate", (40.0, 10.0), (-120.0, 0.0)).await {
+        finger = finger.then(match step {
+            PointerAction::MoveTo { x, y, .. } => {
+                PointerAction::MoveTo { duration: Some(Duration::from_millis(120)), x, y }
+            }
+            other => other,
+        });
+    }
+    ruth.client.perform_actions(finger).await.unwrap();
+    ruth.until("document.getElementById('stage').dataset.run === '4'").await;
+    ruth.click("#pull").await;
+    let held = |millis| KeyAction::Pause { duration: Duration::from_millis(millis) };
+    let (right, left) = (Key::Right.into(), Key::Left.into());
+    let keys = KeyActions::new("keys".to_owned())
+        .then(KeyAction::Down { value: right })
+        .then(held(600))
+        .then(KeyAction::Up { value: right })
+        .then(held(200))
+        .then(KeyAction::Down { value: left })
+        .then(held(300))
+        .then(KeyAction::Up { value: left })
+        .then(KeyAction::Down { value: Key::Enter.into() })
+        .then(KeyAction::Up { value: Key::Enter.into() });
+    ruth.client.perform_actions(keys).await.unwrap();
+    ruth.until("document.getElementById('stage').dataset.run === '5'").await;
+    let path = "import('/assets/any/js/scene.js').then(m => m.fetchFootage(location.pathname + '/runs/5')).then(r => { const x = [...r.channels.x]; \
+                window.pulled = [x[0], Math.max(...x), x.at(-1)].join(' '); })";
+    ruth.client.execute(path, vec![]).await.unwrap();
+    let pulled = ruth.until("window.pulled").await;
+    let [start, top, end] =
+        pulled.as_str().unwrap().split(' ').map(|v| v.parse::<f64>().unwrap()).collect::<Vec<_>>()[..]
+    else {
+        panic!("{pulled}")
+    };
+    assert!(start < end && end < top && top - start > 0.3, "right, then half the way back: {pulled}");
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     let lab = Lab::demo();
@@ -114,90 +199,39 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     ruth.bench().await;
     assert_eq!([points(&ruth, "x").await, points(&ruth, "v").await], drawn);
 
-    // Stopped, changed, gone on: the same run, with its past unchanged.
-    ruth.click(".spine a[data-step=measure]").await;
-    for (field, value) in
-        [("duration 2", ""), ("velocity 2", ""), ("duration 3", ""), ("velocity 3", ""), ("duration 1", "")]
-    {
-        let seq = ruth.seq().await;
-        ruth.fill(&format!("[id='setting-{field}']"), &format!("{value}{}{}", key(Key::Backspace), key(Key::Enter)))
-            .await;
-        ruth.moved(seq).await;
-    }
-    ruth.click("#run").await;
-    ruth.until("document.getElementById('stage').dataset.run === '2' && Number(document.getElementById('stage').dataset.frame) > 30").await;
-    ruth.click("#stop-here").await;
-    ruth.until("document.querySelector(\"[id='setting-duration 1']\").value !== ''").await;
-    let seq = ruth.seq().await;
-    ruth.fill("[id='setting-velocity 2']", "-1.2\n").await;
-    ruth.moved(seq).await;
-    ruth.click("#go-on").await;
-    ruth.until("!document.getElementById('go-on') && document.querySelectorAll('.runs li').length === 2").await;
-    ruth.until("Number(document.getElementById('stage').dataset.frame) > 60").await;
-    ruth.click("#run").await;
-    // Both runs beside each other.
-    ruth.click(".compared summary").await;
-    assert!(ruth.text(".compared table").await.contains("velocity 2"));
+    stopped_and_gone_on(&ruth).await;
 
-    // Pulled by hand: shaky, and recorded as it was.
-    ruth.click("#pull").await;
-    let mut hand = MouseActions::new("hand".to_owned());
-    for step in drag_steps(&ruth, "#plate", (-60.0, 10.0), (160.0, 0.0)).await {
-        // A pull that is seen: a quarter of a second for each part of the way.
-        hand = hand.then(match step {
-            PointerAction::MoveTo { x, y, .. } => {
-                PointerAction::MoveTo { duration: Some(Duration::from_millis(250)), x, y }
-            }
-            other => other,
-        });
-    }
-    ruth.client.perform_actions(hand).await.unwrap();
-    ruth.until("document.querySelector('.runs li')?.innerText.includes('pulled by hand')").await;
-    ruth.until("document.getElementById('stage').dataset.run === '3'").await;
-    // With one finger, and with held arrow keys: there, and half the way back.
-    ruth.click("#pull").await;
-    let mut finger = TouchActions::new("finger".to_owned());
-    for step in drag_steps(&ruth, "#plate", (40.0, 10.0), (-120.0, 0.0)).await {
-        finger = finger.then(match step {
-            PointerAction::MoveTo { x, y, .. } => {
-                PointerAction::MoveTo { duration: Some(Duration::from_millis(120)), x, y }
-            }
-            other => other,
-        });
-    }
-    ruth.client.perform_actions(finger).await.unwrap();
-    ruth.until("document.getElementById('stage').dataset.run === '4'").await;
-    ruth.click("#pull").await;
-    let held = |millis| KeyAction::Pause { duration: Duration::from_millis(millis) };
-    let (right, left) = (Key::Right.into(), Key::Left.into());
-    let keys = KeyActions::new("keys".to_owned())
-        .then(KeyAction::Down { value: right })
-        .then(held(600))
-        .then(KeyAction::Up { value: right })
-        .then(held(200))
-        .then(KeyAction::Down { value: left })
-        .then(held(300))
-        .then(KeyAction::Up { value: left })
-        .then(KeyAction::Down { value: Key::Enter.into() })
-        .then(KeyAction::Up { value: Key::Enter.into() });
-    ruth.client.perform_actions(keys).await.unwrap();
-    ruth.until("document.getElementById('stage').dataset.run === '5'").await;
-    let path = "import('/assets/any/js/scene.js').then(m => m.fetchFootage(location.pathname + '/runs/5')).then(r => { const x = [...r.channels.x]; \
-                window.pulled = [x[0], Math.max(...x), x.at(-1)].join(' '); })";
-    ruth.client.execute(path, vec![]).await.unwrap();
-    let pulled = ruth.until("window.pulled").await;
-    let [start, top, end] =
-        pulled.as_str().unwrap().split(' ').map(|v| v.parse::<f64>().unwrap()).collect::<Vec<_>>()[..]
-    else {
-        panic!("{pulled}")
-    };
-    assert!(start < end && end < top && top - start > 0.3, "right, then half the way back: {pulled}");
+    pulled_by_hand(&ruth).await;
 
     // The write-up shows sketch and outcome beside each other.
     ruth.open(&format!("{}/write-up", ruth.path().await)).await;
     let page = ruth.text(".write-up").await;
     assert!(page.contains("run 1") && page.contains("both: it rises evenly"), "{page}");
     ruth.until("document.querySelectorAll('.write-up svg.forecast .sketch').length === 2").await;
+}
+
+/// A line of two points, and a prediction.
+async fn sketch_and_predict_by_keys(ruth: &Browser) {
+    // Two points are a line: the pen is moved with arrows, Enter places.
+    ruth.tab_to("[data-sketch=x]").await;
+    ruth.keys(&format!("{}{}", key(Key::Down).repeat(6), key(Key::Enter))).await;
+    let seq = ruth.seq().await;
+    ruth.keys(&format!("{}{}{}", key(Key::Right).repeat(40), key(Key::Up).repeat(14), key(Key::Enter))).await;
+    ruth.moved(seq).await;
+    assert_eq!(points(ruth, "x").await.matches("],[").count() + 1, 2);
+    // A third one, and away with it again.
+    let seq = ruth.seq().await;
+    ruth.keys(&format!("{}{}", key(Key::Left).repeat(10), key(Key::Enter))).await;
+    ruth.moved(seq).await;
+    assert_eq!(points(ruth, "x").await.matches("],[").count() + 1, 3);
+    let seq = ruth.seq().await;
+    ruth.keys(&key(Key::Delete)).await;
+    ruth.moved(seq).await;
+    assert_eq!(points(ruth, "x").await.matches("],[").count() + 1, 2);
+    ruth.tab_to("#prediction").await;
+    let seq = ruth.seq().await;
+    ruth.keys(&format!("36 m{}", key(Key::Tab))).await;
+    ruth.moved(seq).await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -210,26 +244,7 @@ async fn the_mail_shuttle_is_forecast_measured_and_concluded_by_keyboard_alone()
 
     ruth.keys("2").await;
     ruth.until("document.querySelector('.desk').dataset.step === 'forecast'").await;
-    // Two points are a line: the pen is moved with arrows, Enter places.
-    ruth.tab_to("[data-sketch=x]").await;
-    ruth.keys(&format!("{}{}", key(Key::Down).repeat(6), key(Key::Enter))).await;
-    let seq = ruth.seq().await;
-    ruth.keys(&format!("{}{}{}", key(Key::Right).repeat(40), key(Key::Up).repeat(14), key(Key::Enter))).await;
-    ruth.moved(seq).await;
-    assert_eq!(points(&ruth, "x").await.matches("],[").count() + 1, 2);
-    // A third one, and away with it again.
-    let seq = ruth.seq().await;
-    ruth.keys(&format!("{}{}", key(Key::Left).repeat(10), key(Key::Enter))).await;
-    ruth.moved(seq).await;
-    assert_eq!(points(&ruth, "x").await.matches("],[").count() + 1, 3);
-    let seq = ruth.seq().await;
-    ruth.keys(&key(Key::Delete)).await;
-    ruth.moved(seq).await;
-    assert_eq!(points(&ruth, "x").await.matches("],[").count() + 1, 2);
-    ruth.tab_to("#prediction").await;
-    let seq = ruth.seq().await;
-    ruth.keys(&format!("36 m{}", key(Key::Tab))).await;
-    ruth.moved(seq).await;
+    sketch_and_predict_by_keys(&ruth).await;
 
     leave().await;
     ruth.keys("3").await;

@@ -12,6 +12,69 @@ async fn leave(browser: &Browser) {
     browser.tab_to("#rail").await;
 }
 
+/// A calculated column, the graph, the line.
+async fn line_by_keys(ruth: &Browser) {
+    // A worked column, the graph, the line.
+    ruth.tab_to("[data-column=new]").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.tab_to("#column-dialog [name=name]").await;
+    ruth.keys("period squared").await;
+    ruth.tab_to("#column-dialog [name=symbol]").await;
+    ruth.keys("Tsq").await;
+    ruth.tab_to("#column-dialog [name=formula]").await;
+    ruth.keys(&format!("(t10/10)^2{}", key(Key::Enter))).await;
+    ruth.until("!document.getElementById('column-dialog').open").await;
+    leave(ruth).await;
+    ruth.keys("4").await;
+    ruth.tab_to("#axis-y").await;
+    ruth.keys("Ts").await;
+    ruth.tab_to("#axis-x").await;
+    ruth.keys("L").await;
+    ruth.until("document.querySelectorAll('#part-graph .point').length === 3").await;
+    ruth.tab_to("#model").await;
+    ruth.keys("s").await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('rises by')").await;
+    ruth.tab_to("#part-graph .point").await;
+    ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Enter))).await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('1 of 3 points set aside')").await;
+    ruth.tab_to("#part-graph .point").await;
+    ruth.keys(&key(Key::Enter)).await;
+    ruth.until("!document.querySelector('.read-out').innerText.includes('set aside.')").await;
+}
+
+/// Three lengths, each with its run, its split, and two readings.
+async fn three_trials_by_keys(ruth: &Browser) {
+    for (row, (length, tens)) in [("0.4", 126), ("0.9", 190), ("1.6", 253)].into_iter().enumerate() {
+        let seq = ruth.seq().await;
+        ruth.tab_to("#setting-length").await;
+        ruth.keys(&format!("{}a{}{length}{}", key(Key::Control), key(Key::Null), key(Key::Enter))).await;
+        ruth.moved(seq).await;
+        leave(ruth).await;
+        ruth.keys(" ").await;
+        ruth.until(&format!("document.getElementById('stage').dataset.run === '{}'", row + 1)).await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'true'").await;
+        ruth.keys(" ").await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'false'").await;
+        ruth.keys(&format!("{}s", key(Key::Home))).await;
+        ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).start === 0").await;
+        // Ten frames a press, then one back and forth.
+        ruth.keys(&format!("{}{}{}", key(Key::Shift), key(Key::Right).repeat(tens), key(Key::Null))).await;
+        ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Left))).await;
+        ruth.keys("e").await;
+        ruth.until(&format!("JSON.parse(document.getElementById('part-stage').dataset.tools).end === {}", 10 * tens))
+            .await;
+        let seq = ruth.seq().await;
+        ruth.tab_to("[data-log=setting][data-name=length]").await;
+        ruth.keys(&key(Key::Enter)).await;
+        ruth.moved(seq).await;
+        let seq = ruth.seq().await;
+        leave(ruth).await;
+        ruth.keys("l").await;
+        ruth.moved(seq).await;
+    }
+    ruth.until("document.querySelectorAll('#part-record tbody tr').length === 4").await;
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
     let lab = Lab::demo();
@@ -33,35 +96,7 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
 
     ruth.keys("2").await;
     ruth.until("document.querySelector('.desk').dataset.step === 'measure'").await;
-    for (row, (length, tens)) in [("0.4", 126), ("0.9", 190), ("1.6", 253)].into_iter().enumerate() {
-        let seq = ruth.seq().await;
-        ruth.tab_to("#setting-length").await;
-        ruth.keys(&format!("{}a{}{length}{}", key(Key::Control), key(Key::Null), key(Key::Enter))).await;
-        ruth.moved(seq).await;
-        leave(&ruth).await;
-        ruth.keys(" ").await;
-        ruth.until(&format!("document.getElementById('stage').dataset.run === '{}'", row + 1)).await;
-        ruth.until("document.getElementById('stage').dataset.playing === 'true'").await;
-        ruth.keys(" ").await;
-        ruth.until("document.getElementById('stage').dataset.playing === 'false'").await;
-        ruth.keys(&format!("{}s", key(Key::Home))).await;
-        ruth.until("JSON.parse(document.getElementById('part-stage').dataset.tools).start === 0").await;
-        // Ten frames a press, then one back and forth.
-        ruth.keys(&format!("{}{}{}", key(Key::Shift), key(Key::Right).repeat(tens), key(Key::Null))).await;
-        ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Left))).await;
-        ruth.keys("e").await;
-        ruth.until(&format!("JSON.parse(document.getElementById('part-stage').dataset.tools).end === {}", 10 * tens))
-            .await;
-        let seq = ruth.seq().await;
-        ruth.tab_to("[data-log=setting][data-name=length]").await;
-        ruth.keys(&key(Key::Enter)).await;
-        ruth.moved(seq).await;
-        let seq = ruth.seq().await;
-        leave(&ruth).await;
-        ruth.keys("l").await;
-        ruth.moved(seq).await;
-    }
-    ruth.until("document.querySelectorAll('#part-record tbody tr').length === 4").await;
+    three_trials_by_keys(&ruth).await;
 
     // Undo and redo by key.
     ruth.keys("z").await;
@@ -84,32 +119,7 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
     ruth.keys(&key(Key::Down).repeat(3)).await;
     ruth.until(&format!("document.getElementById('tape-value').textContent !== '{before}'")).await;
 
-    // A worked column, the graph, the line.
-    ruth.tab_to("[data-column=new]").await;
-    ruth.keys(&key(Key::Enter)).await;
-    ruth.tab_to("#column-dialog [name=name]").await;
-    ruth.keys("period squared").await;
-    ruth.tab_to("#column-dialog [name=symbol]").await;
-    ruth.keys("Tsq").await;
-    ruth.tab_to("#column-dialog [name=formula]").await;
-    ruth.keys(&format!("(t10/10)^2{}", key(Key::Enter))).await;
-    ruth.until("!document.getElementById('column-dialog').open").await;
-    leave(&ruth).await;
-    ruth.keys("4").await;
-    ruth.tab_to("#axis-y").await;
-    ruth.keys("Ts").await;
-    ruth.tab_to("#axis-x").await;
-    ruth.keys("L").await;
-    ruth.until("document.querySelectorAll('#part-graph .point').length === 3").await;
-    ruth.tab_to("#model").await;
-    ruth.keys("s").await;
-    ruth.until("document.querySelector('.read-out').innerText.includes('rises by')").await;
-    ruth.tab_to("#part-graph .point").await;
-    ruth.keys(&format!("{}{}", key(Key::Right), key(Key::Enter))).await;
-    ruth.until("document.querySelector('.read-out').innerText.includes('1 of 3 points set aside')").await;
-    ruth.tab_to("#part-graph .point").await;
-    ruth.keys(&key(Key::Enter)).await;
-    ruth.until("!document.querySelector('.read-out').innerText.includes('set aside.')").await;
+    line_by_keys(&ruth).await;
 
     // The constant and the claim.
     ruth.keys("5").await;

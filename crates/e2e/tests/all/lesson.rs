@@ -28,6 +28,56 @@ async fn press(browser: &Browser, question: u32, words: &str) {
     browser.click(&format!("#pressed-{question}")).await;
 }
 
+/// A group comes to the stamp, and answers while the network is slow.
+async fn answers_on_a_slow_network(other: &Browser) {
+    // What comes after the stamp waits for it, and says so.
+    other.network(false, 300).await;
+    other.click(".spine a[data-step=graph]").await;
+    other.until("document.querySelector('.desk[data-step=graph]')").await;
+    other.choose("#axis-x", "L (length)").await;
+    other.until("document.getElementById('notice').innerText.includes('First ask your teacher for the stamp')").await;
+    // Typed and checked at once, on a slow network: the check comes after what was typed.
+    other.click(".spine a[data-step=measure]").await;
+    other.click("#answer-2").await;
+    type_slowly(other, "0.01 s").await;
+    press(other, 2, "Check").await;
+    other.until("document.querySelector('#question-2 .verdict.right')").await;
+    other.network(false, 0).await;
+    // Which row has the longest time? There is one row, typed now and pointed at by key.
+    let cell = "#part-record tr[data-begun] input";
+    other.click(cell).await;
+    type_slowly(other, "0.80").await;
+    other.keys(&char::from(Key::Tab).to_string()).await;
+    type_slowly(other, "17.9\n").await;
+    other.until("document.querySelectorAll('#part-record tbody tr:not([data-begun])').length === 1").await;
+    press(other, 4, "Point").await;
+    other.until("document.body.dataset.pointing === 'row'").await;
+    other.click("#part-record tbody tr:not([data-begun]) input").await;
+    other.until("document.querySelector('#question-4 .pointed')?.innerText.includes('row 1')").await;
+    other.until("!document.body.dataset.pointing && document.activeElement.matches('[data-point]')").await;
+    press(other, 4, "Check").await;
+    other.until("document.querySelector('#question-4 .verdict.right')").await;
+    other.until("document.querySelector('.spine a[data-step=measure] .rings').innerText.includes('of 3')").await;
+}
+
+/// The teacher opens the logbook from the room and stamps it; Ruth sees it at once.
+async fn stamp_and_word(teacher: &Browser, ruth: &Browser) {
+    // The teacher opens the logbook from the room and stamps it; Ruth sees it at once.
+    teacher.click(".room tbody tr.stamp a").await;
+    teacher.bench().await;
+    teacher.click("form.stamp button[value=true]").await;
+    ruth.until("document.querySelector('.stamp-box .stamped')").await;
+    teacher.until("!document.querySelector('form.stamp')").await;
+    teacher.click(".spine a[data-step=graph]").await;
+    teacher.click("#say-graph summary").await;
+    teacher.fill("#say-graph textarea", "Which column goes across?").await;
+    teacher.click("#say-graph button").await;
+    ruth.until("document.querySelector('#part-graph .words-beside')?.innerText.includes('Which column')").await;
+    ruth.click(".spine a[data-step=graph]").await;
+    ruth.choose("#axis-x", "L (length)").await;
+    ruth.until("document.querySelector('#axis-x').selectedOptions[0].text.startsWith('L')").await;
+}
+
 #[tokio::test(flavor = "multi_thread")]
 async fn a_lesson_from_the_stamp_to_the_marks() {
     let lab = Lab::demo();
@@ -61,34 +111,7 @@ async fn a_lesson_from_the_stamp_to_the_marks() {
     other.keys(" ").await;
     other.until("document.querySelector('.words-beside li.done')").await;
     teacher.until(&format!("{rail} !== {before}")).await;
-    // What comes after the stamp waits for it, and says so.
-    other.network(false, 300).await;
-    other.click(".spine a[data-step=graph]").await;
-    other.until("document.querySelector('.desk[data-step=graph]')").await;
-    other.choose("#axis-x", "L (length)").await;
-    other.until("document.getElementById('notice').innerText.includes('First ask your teacher for the stamp')").await;
-    // Typed and checked at once, on a slow network: the check comes after what was typed.
-    other.click(".spine a[data-step=measure]").await;
-    other.click("#answer-2").await;
-    type_slowly(&other, "0.01 s").await;
-    press(&other, 2, "Check").await;
-    other.until("document.querySelector('#question-2 .verdict.right')").await;
-    other.network(false, 0).await;
-    // Which row has the longest time? There is one row, typed now and pointed at by key.
-    let cell = "#part-record tr[data-begun] input";
-    other.click(cell).await;
-    type_slowly(&other, "0.80").await;
-    other.keys(&char::from(Key::Tab).to_string()).await;
-    type_slowly(&other, "17.9\n").await;
-    other.until("document.querySelectorAll('#part-record tbody tr:not([data-begun])').length === 1").await;
-    press(&other, 4, "Point").await;
-    other.until("document.body.dataset.pointing === 'row'").await;
-    other.click("#part-record tbody tr:not([data-begun]) input").await;
-    other.until("document.querySelector('#question-4 .pointed')?.innerText.includes('row 1')").await;
-    other.until("!document.body.dataset.pointing && document.activeElement.matches('[data-point]')").await;
-    press(&other, 4, "Check").await;
-    other.until("document.querySelector('#question-4 .verdict.right')").await;
-    other.until("document.querySelector('.spine a[data-step=measure] .rings').innerText.includes('of 3')").await;
+    answers_on_a_slow_network(&other).await;
 
     // A word to all groups, said from the room.
     teacher.click("#say summary").await;
@@ -97,20 +120,7 @@ async fn a_lesson_from_the_stamp_to_the_marks() {
     teacher.until("document.getElementById('word-said').innerText.includes('logbooks now')").await;
     other.until("document.querySelector('.words-beside')?.closest('body').innerText.includes('Ten swings each')").await;
 
-    // The teacher opens the logbook from the room and stamps it; Ruth sees it at once.
-    teacher.click(".room tbody tr.stamp a").await;
-    teacher.bench().await;
-    teacher.click("form.stamp button[value=true]").await;
-    ruth.until("document.querySelector('.stamp-box .stamped')").await;
-    teacher.until("!document.querySelector('form.stamp')").await;
-    teacher.click(".spine a[data-step=graph]").await;
-    teacher.click("#say-graph summary").await;
-    teacher.fill("#say-graph textarea", "Which column goes across?").await;
-    teacher.click("#say-graph button").await;
-    ruth.until("document.querySelector('#part-graph .words-beside')?.innerText.includes('Which column')").await;
-    ruth.click(".spine a[data-step=graph]").await;
-    ruth.choose("#axis-x", "L (length)").await;
-    ruth.until("document.querySelector('#axis-x').selectedOptions[0].text.startsWith('L')").await;
+    stamp_and_word(&teacher, &ruth).await;
 
     // Handing in says what is missing and can be done all the same.
     ruth.click("[data-open=hand-in-dialog]").await;

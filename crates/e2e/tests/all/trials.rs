@@ -2,14 +2,62 @@
 
 use crate::common::{Browser, Lab};
 
-#[tokio::test(flavor = "multi_thread")]
-async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
-    let lab = Lab::demo();
-    let ruth = lab.browser().await;
-    ruth.join(&lab.code(), "Ruth Anselm").await;
-    ruth.lab("The loaded trolley").await;
-    ruth.click(".spine a[data-step=measure]").await;
+/// From the record to the force of the thrust unit.
+async fn from_record_to_force(ruth: &Browser) {
+    // From the record to the force of the thrust unit.
+    ruth.click(".spine a[data-step=graph]").await;
+    for (name, symbol, formula) in
+        [("acceleration", "a", "2*3.00 [m]/t^2"), ("one over the mass", "w", "1/(m_t + m_l)")]
+    {
+        ruth.click("[data-column=new]").await;
+        ruth.fill("#column-dialog [name=name]", name).await;
+        ruth.fill("#column-dialog [name=symbol]", symbol).await;
+        ruth.fill("#column-dialog [name=formula]", &format!("{formula}\n")).await;
+        ruth.until("!document.getElementById('column-dialog').open").await;
+    }
+    ruth.choose("#axis-y", "a (acceleration)").await;
+    ruth.choose("#axis-x", "w (one over the mass)").await;
+    ruth.until("document.querySelectorAll('#part-graph .point').length === 10").await;
+    ruth.click(".spine a[data-step=linearize]").await;
+    ruth.choose("#model", "straight line").await;
+    ruth.until("document.querySelector('.read-out').innerText.includes('rises by')").await;
+    ruth.click(".spine a[data-step=constant]").await;
+    ruth.fill("#law-1-slope", "F\n").await;
+    ruth.until("document.querySelector('#part-constant .value')?.textContent.startsWith('F = ')").await;
+    ruth.until("!document.querySelector('.key')").await;
+}
 
+/// Another lab: the third trial changes angle and mass at once.
+async fn four_throws(ruth: &Browser) {
+    // Another lab: the third trial changes angle and mass at once.
+    ruth.lab("Range of the yard thrower").await;
+    ruth.click(".spine a[data-step=forecast]").await;
+    ruth.click("#hypothesis-form input[value=rises_straight]").await;
+    ruth.fill("#hypothesis-form textarea", "it stays up longer").await;
+    ruth.click("#hypothesis-form button").await;
+    ruth.until("document.querySelector('#part-forecast .stated')?.textContent.includes('because it stays up longer.')")
+        .await;
+    ruth.click(".spine a[data-step=measure]").await;
+    for (run, angle, mass) in [(1, "10", "150"), (2, "20", "150"), (3, "25", "400"), (4, "40", "150")] {
+        for (field, value) in [("angle", angle), ("mass", mass)] {
+            let seq = ruth.seq().await;
+            ruth.fill(&format!("#setting-{field}"), &format!("{value}\n")).await;
+            ruth.moved(seq).await;
+        }
+        ruth.click("#run").await;
+        ruth.until(&format!("document.getElementById('stage').dataset.run === '{run}' && Number(document.getElementById('stage').dataset.frame) > 3")).await;
+        ruth.click("#run").await;
+        ruth.until("document.getElementById('stage').dataset.playing === 'false' && document.querySelector('[data-meter=range]').textContent !== '–'").await;
+        for log in ["[data-log=setting][data-name=angle]", "[data-log=meter][data-name=range]"] {
+            let seq = ruth.seq().await;
+            ruth.click(log).await;
+            ruth.moved(seq).await;
+        }
+    }
+}
+
+/// A plan that reaches too far is refused with the range; another is taken.
+async fn plan_ten(ruth: &Browser) {
     ruth.click("[data-open=plan-dialog]").await;
     ruth.accessible("a plan of trials").await;
     ruth.fill("#plan-dialog [name=from]", "0 kg").await;
@@ -20,6 +68,18 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     ruth.fill("#plan-dialog [name=to]", "2.25 kg").await;
     ruth.click("#plan-dialog button.primary").await;
     ruth.until("!document.getElementById('plan-dialog').open").await;
+}
+
+#[tokio::test(flavor = "multi_thread")]
+async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
+    let lab = Lab::demo();
+    let ruth = lab.browser().await;
+    ruth.join(&lab.code(), "Ruth Anselm").await;
+    ruth.lab("The loaded trolley").await;
+    ruth.click(".spine a[data-step=measure]").await;
+
+    plan_ten(&ruth).await;
+
     for trial in 1..=10 {
         ruth.until(&format!("document.querySelector('[data-run-trial]')?.textContent.includes('trial {trial}:')"))
             .await;
@@ -51,27 +111,7 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     assert!(about.as_str().unwrap().contains("run 7"), "{about}");
     ruth.accessible("a planned series").await;
 
-    // From the record to the force of the thrust unit.
-    ruth.click(".spine a[data-step=graph]").await;
-    for (name, symbol, formula) in
-        [("acceleration", "a", "2*3.00 [m]/t^2"), ("one over the mass", "w", "1/(m_t + m_l)")]
-    {
-        ruth.click("[data-column=new]").await;
-        ruth.fill("#column-dialog [name=name]", name).await;
-        ruth.fill("#column-dialog [name=symbol]", symbol).await;
-        ruth.fill("#column-dialog [name=formula]", &format!("{formula}\n")).await;
-        ruth.until("!document.getElementById('column-dialog').open").await;
-    }
-    ruth.choose("#axis-y", "a (acceleration)").await;
-    ruth.choose("#axis-x", "w (one over the mass)").await;
-    ruth.until("document.querySelectorAll('#part-graph .point').length === 10").await;
-    ruth.click(".spine a[data-step=linearize]").await;
-    ruth.choose("#model", "straight line").await;
-    ruth.until("document.querySelector('.read-out').innerText.includes('rises by')").await;
-    ruth.click(".spine a[data-step=constant]").await;
-    ruth.fill("#law-1-slope", "F\n").await;
-    ruth.until("document.querySelector('#part-constant .value')?.textContent.startsWith('F = ')").await;
-    ruth.until("!document.querySelector('.key')").await;
+    from_record_to_force(&ruth).await;
 
     // The teacher alone sees the key, and that the result is in order.
     let teacher = lab.browser().await;
@@ -82,31 +122,8 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     let key = teacher.text(".key").await;
     assert!(key.contains("Key: F = ") && key.contains("is in order"), "{key}");
 
-    // Another lab: the third trial changes angle and mass at once.
-    ruth.lab("Range of the yard thrower").await;
-    ruth.click(".spine a[data-step=forecast]").await;
-    ruth.click("#hypothesis-form input[value=rises_straight]").await;
-    ruth.fill("#hypothesis-form textarea", "it stays up longer").await;
-    ruth.click("#hypothesis-form button").await;
-    ruth.until("document.querySelector('#part-forecast .stated')?.textContent.includes('because it stays up longer.')")
-        .await;
-    ruth.click(".spine a[data-step=measure]").await;
-    for (run, angle, mass) in [(1, "10", "150"), (2, "20", "150"), (3, "25", "400"), (4, "40", "150")] {
-        for (field, value) in [("angle", angle), ("mass", mass)] {
-            let seq = ruth.seq().await;
-            ruth.fill(&format!("#setting-{field}"), &format!("{value}\n")).await;
-            ruth.moved(seq).await;
-        }
-        ruth.click("#run").await;
-        ruth.until(&format!("document.getElementById('stage').dataset.run === '{run}' && Number(document.getElementById('stage').dataset.frame) > 3")).await;
-        ruth.click("#run").await;
-        ruth.until("document.getElementById('stage').dataset.playing === 'false' && document.querySelector('[data-meter=range]').textContent !== '–'").await;
-        for log in ["[data-log=setting][data-name=angle]", "[data-log=meter][data-name=range]"] {
-            let seq = ruth.seq().await;
-            ruth.click(log).await;
-            ruth.moved(seq).await;
-        }
-    }
+    four_throws(&ruth).await;
+
     ruth.until("document.querySelectorAll('#part-record .incomparable').length === 1").await;
     ruth.until("document.querySelector('#part-record tbody tr:nth-child(3) .incomparable').title.includes('mass')")
         .await;

@@ -13,7 +13,10 @@ use zip::{CompressionMethod, ZipWriter};
 use crate::draw;
 use crate::error::WebError;
 use crate::notation::{escape, without_marks};
-use crate::views::{Content, PictureShown, TermView, WriteUp, WrittenTable};
+use crate::views::{
+    AnswerWords, ClaimView, Content, Figure, PictureShown, ResultView, TermView, WriteUp, Written, WrittenModel,
+    WrittenPicture, WrittenTable,
+};
 
 /// Width of pictures in English metric units, of which a centimetre has 360 000.
 const PICTURE: u64 = 15 * 360_000;
@@ -42,102 +45,126 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
         match &block.content {
             Content::Prose(html) => body.html("Normal", html),
             Content::Held(words) => body.paragraph("Normal", &run(&format!("Held in all trials: {words}."), "")),
-            Content::Forecast(f) => {
-                let found = f.found.as_ref().map_or("", |r| r.text.as_str());
-                body.typed(&format!("{} {found}", f.hypothesis));
-                let asked = [f.question.as_str(), f.prediction.as_str(), f.outcome.as_str()];
-                body.typed(&asked.into_iter().filter(|t| !t.is_empty()).collect::<Vec<_>>().join(" · "));
-                body.typed(&f.difference);
-                for curve in &f.curves {
-                    body.picture(draw::picture(&curve.svg), &format!("The {}", curve.name));
-                    let remarks: Vec<&str> = curve.remarks.iter().map(|r| r.text.as_str()).collect();
-                    body.paragraph("Caption", &run(&format!("The {}. {}", curve.name, remarks.join(" ")), ""));
-                }
-            }
+            Content::Forecast(f) => body.forecast(f),
             Content::Table(table) => body.table(table),
-            Content::Figure(figure) => {
-                body.picture(draw::picture(&figure.svg), &format!("Figure {}", figure.number));
-                let caption = format!("Figure {}. {}", figure.number, figure.sentences.join(" "));
-                body.html("Caption", &caption);
-                if figure.number == 1 {
-                    body.typed(&figure.intercept);
-                }
-            }
-            Content::Result(r) => {
-                if r.value.is_empty() {
-                    body.typed(&format!("{}: not found yet.", r.name));
-                } else {
-                    if r.is_line() && !r.law.is_empty() {
-                        let row = |of: fn(&TermView) -> &str| {
-                            let cells = r.terms.iter().flat_map(|t| [t.sign, of(t)].map(without_marks));
-                            cells.skip(1).collect::<Vec<_>>()
-                        };
-                        body.cells(&[], &[(row(|t| &t.line), false), (row(|t| &t.text), false)]);
-                    }
-                    let law = if r.law.is_empty() {
-                        format!("{}: ", escape(&r.name))
-                    } else {
-                        let of = if r.kind == "model" { "parameter of the model" } else { "slope" };
-                        format!("The {of} means {}. This gives ", r.law)
-                    };
-                    body.html("Normal", &format!("{law}<strong>{}</strong>.", r.value));
-                    r.steady.iter().for_each(|s| body.typed(s));
-                    if !r.accepted.is_empty() {
-                        let source = if r.source.is_empty() { String::new() } else { format!(" ({})", r.source) };
-                        body.typed(&format!("Accepted value: {}{source}.", r.accepted));
-                    }
-                    r.verdict.iter().for_each(|s| body.typed(s));
-                }
-                if !r.groups.is_empty() {
-                    let head = ["group", "value", "accepted", "percent error"].map(str::to_owned);
-                    body.cells(&[head.to_vec()], &r.groups.iter().map(|g| (g.to_vec(), false)).collect::<Vec<_>>());
-                }
-            }
-            Content::Model(m) => {
-                for svg in &m.svgs {
-                    body.picture(draw::picture(svg), &format!("Figure {}", m.number));
-                }
-                body.html("Caption", &escape(&format!("Figure {}. {}", m.number, m.sentences.join(" "))));
-                let head = ["Model", "What changed", "distance", "in u"].map(str::to_owned);
-                body.cells(&[head.to_vec()], &m.rows.iter().map(|r| (r.to_vec(), false)).collect::<Vec<_>>());
-            }
-            Content::Picture(p) => {
-                let words = format!("Figure {}. {}", p.number, p.caption);
-                match &p.shown {
-                    Some(PictureShown::Drawn(svg)) => body.picture(draw::picture(svg), &words),
-                    Some(PictureShown::Photo(jpeg)) => body.picture(png_of(jpeg), &words),
-                    None => {}
-                }
-                body.paragraph("Caption", &run(&words, ""));
-            }
-            Content::Claim(c) => {
-                body.html("Normal", &format!("<strong>{}</strong>", escape(&c.sentence)));
-                let rows: Vec<String> = c.rows.iter().map(|(_, n, words)| format!("row {n} ({words})")).collect();
-                if !rows.is_empty() {
-                    body.typed(&format!("Evidence: {}.", rows.join("; ")));
-                }
-                c.findings.iter().for_each(|f| body.typed(&f.text));
-            }
+            Content::Figure(figure) => body.figure(figure),
+            Content::Result(r) => body.result(r),
+            Content::Model(m) => body.model(m),
+            Content::Picture(p) => body.stage(p),
+            Content::Claim(c) => body.claim(c),
             Content::Typed(text) => body.typed(if text.trim().is_empty() { "Not written yet." } else { text }),
-            Content::Answers(answers) => {
-                for a in answers {
-                    let ask = a.ask.trim_start().strip_prefix("<p>").unwrap_or(&a.ask);
-                    body.html("Normal", &format!("<p><strong>{}.</strong> {ask}", a.number));
-                    body.html("Normal", &a.argument);
-                    let open = a.answer.is_empty() && a.evidence.is_empty();
-                    if open {
-                        body.typed("Not answered.");
-                    }
-                    a.answer.lines().for_each(|line| body.html("Normal", line));
-                    body.typed(&a.evidence.join("; "));
-                }
-            }
+            Content::Answers(answers) => body.answers(answers),
         }
     }
     body.pack().map_err(|e| {
         tracing::error!("a document could not be packed: {e}");
         WebError::Broken
     })
+}
+
+/// What each kind of block says.
+impl Body {
+    /// What was forecast, and what came out.
+    fn forecast(&mut self, f: &Written) {
+        let found = f.found.as_ref().map_or("", |r| r.text.as_str());
+        self.typed(&format!("{} {found}", f.hypothesis));
+        let asked = [f.question.as_str(), f.prediction.as_str(), f.outcome.as_str()];
+        self.typed(&asked.into_iter().filter(|t| !t.is_empty()).collect::<Vec<_>>().join(" · "));
+        self.typed(&f.difference);
+        for curve in &f.curves {
+            self.picture(draw::picture(&curve.svg), &format!("The {}", curve.name));
+            let remarks: Vec<&str> = curve.remarks.iter().map(|r| r.text.as_str()).collect();
+            self.paragraph("Caption", &run(&format!("The {}. {}", curve.name, remarks.join(" ")), ""));
+        }
+    }
+
+    /// A graph with what its curve says.
+    fn figure(&mut self, figure: &Figure) {
+        self.picture(draw::picture(&figure.svg), &format!("Figure {}", figure.number));
+        let caption = format!("Figure {}. {}", figure.number, figure.sentences.join(" "));
+        self.html("Caption", &caption);
+        if figure.number == 1 {
+            self.typed(&figure.intercept);
+        }
+    }
+
+    /// A result, with the law under the line and what it is compared with.
+    fn result(&mut self, r: &ResultView) {
+        if r.value.is_empty() {
+            self.typed(&format!("{}: not found yet.", r.name));
+        } else {
+            if r.is_line() && !r.law.is_empty() {
+                let row = |of: fn(&TermView) -> &str| {
+                    let cells = r.terms.iter().flat_map(|t| [t.sign, of(t)].map(without_marks));
+                    cells.skip(1).collect::<Vec<_>>()
+                };
+                self.cells(&[], &[(row(|t| &t.line), false), (row(|t| &t.text), false)]);
+            }
+            let law = if r.law.is_empty() {
+                format!("{}: ", escape(&r.name))
+            } else {
+                let of = if r.kind == "model" { "parameter of the model" } else { "slope" };
+                format!("The {of} means {}. This gives ", r.law)
+            };
+            self.html("Normal", &format!("{law}<strong>{}</strong>.", r.value));
+            r.steady.iter().for_each(|s| self.typed(s));
+            if !r.accepted.is_empty() {
+                let source = if r.source.is_empty() { String::new() } else { format!(" ({})", r.source) };
+                self.typed(&format!("Accepted value: {}{source}.", r.accepted));
+            }
+            r.verdict.iter().for_each(|s| self.typed(s));
+        }
+        if !r.groups.is_empty() {
+            let head = ["group", "value", "accepted", "percent error"].map(str::to_owned);
+            self.cells(&[head.to_vec()], &r.groups.iter().map(|g| (g.to_vec(), false)).collect::<Vec<_>>());
+        }
+    }
+
+    /// The step model beside the data.
+    fn model(&mut self, m: &WrittenModel) {
+        for svg in &m.svgs {
+            self.picture(draw::picture(svg), &format!("Figure {}", m.number));
+        }
+        self.html("Caption", &escape(&format!("Figure {}. {}", m.number, m.sentences.join(" "))));
+        let head = ["Model", "What changed", "distance", "in u"].map(str::to_owned);
+        self.cells(&[head.to_vec()], &m.rows.iter().map(|r| (r.to_vec(), false)).collect::<Vec<_>>());
+    }
+
+    /// A picture of the stage.
+    fn stage(&mut self, p: &WrittenPicture) {
+        let words = format!("Figure {}. {}", p.number, p.caption);
+        match &p.shown {
+            Some(PictureShown::Drawn(svg)) => self.picture(draw::picture(svg), &words),
+            Some(PictureShown::Photo(jpeg)) => self.picture(png_of(jpeg), &words),
+            None => {}
+        }
+        self.paragraph("Caption", &run(&words, ""));
+    }
+
+    /// The claim with its evidence.
+    fn claim(&mut self, c: &ClaimView) {
+        self.html("Normal", &format!("<strong>{}</strong>", escape(&c.sentence)));
+        let rows: Vec<String> = c.rows.iter().map(|(_, n, words)| format!("row {n} ({words})")).collect();
+        if !rows.is_empty() {
+            self.typed(&format!("Evidence: {}.", rows.join("; ")));
+        }
+        c.findings.iter().for_each(|f| self.typed(&f.text));
+    }
+
+    /// The questions of the sheet with their answers.
+    fn answers(&mut self, answers: &[AnswerWords]) {
+        for a in answers {
+            let ask = a.ask.trim_start().strip_prefix("<p>").unwrap_or(&a.ask);
+            self.html("Normal", &format!("<p><strong>{}.</strong> {ask}", a.number));
+            self.html("Normal", &a.argument);
+            let open = a.answer.is_empty() && a.evidence.is_empty();
+            if open {
+                self.typed("Not answered.");
+            }
+            a.answer.lines().for_each(|line| self.html("Normal", line));
+            self.typed(&a.evidence.join("; "));
+        }
+    }
 }
 
 /// A photograph as PNG; nothing where it cannot be read.

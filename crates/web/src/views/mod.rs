@@ -20,7 +20,9 @@ pub(crate) use drafting::{DraftPage, DraftParts, Growth};
 pub(crate) use films::{FilmsPage, MomentView};
 pub(crate) use history::HistoryPage;
 pub(crate) use marking::{CriteriaPart, MarkedPage, MarkingPage, MarksPage};
-pub(crate) use parts::{ColumnHead, Look, TermView, moment, part_name};
+pub(crate) use parts::{
+    AnswerWords, ClaimView, ColumnHead, Look, ResultView, TermView, Written, WrittenModel, moment, part_name,
+};
 pub(crate) use rounds::{RoundsPage, RoundsPart};
 pub(crate) use simulation::Simulation;
 pub(crate) use teacher::{
@@ -28,4 +30,6 @@ pub(crate) use teacher::{
     LabGroup, LabRow, LabStage, LabsPage, Mark, OwnLogbookView, SessionView, SheetGuidePage, SheetListRow, SheetPage,
     SheetPreview, SheetsPage, StudentMarks, StudentPage, rigs,
 };
-pub(crate) use write_up::{Content, PictureShown, WriteUp, WriteUpFile, WriteUpPage, WrittenTable, run_picture};
+pub(crate) use write_up::{
+    Content, Figure, PictureShown, WriteUp, WriteUpFile, WriteUpPage, WrittenPicture, WrittenTable, run_picture,
+};

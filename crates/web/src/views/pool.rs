@@ -111,33 +111,7 @@ pub(crate) fn drawn(lines: &[PoolLine], (symbol, unit): (&str, &str), right: Opt
         let _ = write!(out, "<path class=\"right\" d=\"M{:.1} 0V{foot:.1}\"/>", x(v));
     }
     for (line, k) in lines.iter().zip(0u32..) {
-        let y = LINE * (f64::from(k) + 0.5) + 2.0;
-        let own = if line.own { " own" } else { "" };
-        let _ = write!(
-            out,
-            "<g class=\"line{own}\"><text x=\"{:.1}\" y=\"{:.1}\" text-anchor=\"end\">{}</text>",
-            LEFT - 12.0,
-            y + 4.0,
-            escape(&short(&line.names))
-        );
-        if let Some(u) = line.u {
-            let (from, to) = (x(line.value - u), x(line.value + u));
-            let _ =
-                write!(out, "<path d=\"M{from:.1} {y}H{to:.1}M{from:.1} {:.1}v8M{to:.1} {:.1}v8\"/>", y - 4.0, y - 4.0);
-        }
-        if let Some(key) = line.key {
-            let _ = write!(out, "<path class=\"right\" d=\"M{:.1} {:.1}v18\"/>", x(key), y - 9.0);
-        }
-        let told = line.u.map_or_else(|| plain(line.value), |u| bracketed(line.value, u));
-        let _ = write!(
-            out,
-            "<circle cx=\"{:.1}\" cy=\"{y}\" r=\"4\"/><text class=\"value\" x=\"{:.1}\" y=\"{:.1}\">{} {}</text></g>",
-            x(line.value),
-            WIDTH - RIGHT + 12.0,
-            y + 4.0,
-            escape(&told),
-            escape(unit)
-        );
+        draw_line(&mut out, line, LINE * (f64::from(k) + 0.5) + 2.0, unit, x);
     }
     let _ = write!(out, "<path class=\"axis\" d=\"M{LEFT} {foot:.1}H{:.1}\"/>", WIDTH - RIGHT);
     let step = nice((high - low) / 5.0);
@@ -162,6 +136,35 @@ pub(crate) fn drawn(lines: &[PoolLine], (symbol, unit): (&str, &str), right: Opt
         escape(if unit.is_empty() { "1" } else { unit })
     );
     out
+}
+
+/// One group's result at the height `y`: name, bar, its own key, point and number.
+fn draw_line(out: &mut String, line: &PoolLine, y: f64, unit: &str, x: impl Fn(f64) -> f64) {
+    let own = if line.own { " own" } else { "" };
+    let _ = write!(
+        out,
+        "<g class=\"line{own}\"><text x=\"{:.1}\" y=\"{:.1}\" text-anchor=\"end\">{}</text>",
+        LEFT - 12.0,
+        y + 4.0,
+        escape(&short(&line.names))
+    );
+    if let Some(u) = line.u {
+        let (from, to) = (x(line.value - u), x(line.value + u));
+        let _ = write!(out, "<path d=\"M{from:.1} {y}H{to:.1}M{from:.1} {:.1}v8M{to:.1} {:.1}v8\"/>", y - 4.0, y - 4.0);
+    }
+    if let Some(key) = line.key {
+        let _ = write!(out, "<path class=\"right\" d=\"M{:.1} {:.1}v18\"/>", x(key), y - 9.0);
+    }
+    let told = line.u.map_or_else(|| plain(line.value), |u| bracketed(line.value, u));
+    let _ = write!(
+        out,
+        "<circle cx=\"{:.1}\" cy=\"{y}\" r=\"4\"/><text class=\"value\" x=\"{:.1}\" y=\"{:.1}\">{} {}</text></g>",
+        x(line.value),
+        WIDTH - RIGHT + 12.0,
+        y + 4.0,
+        escape(&told),
+        escape(unit)
+    );
 }
 
 /// 1, 2 or 5 times a power of ten.

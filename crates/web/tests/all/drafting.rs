@@ -4,7 +4,7 @@
 use axum::http::StatusCode;
 use serde_json::{Value, json};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{AnswerEdit, Edit, OfficeEdit, RunEdit};
+use zeitmass_core::logbook::{AnswerEdit, Edit, Logbook, OfficeEdit, RunEdit};
 use zeitmass_store::{Actor, Id, Store};
 
 use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, one_line, served, work};
@@ -145,6 +145,43 @@ async fn whatever_is_sent_to_the_drafting_table_leaves_a_text_that_can_be_read_o
     assert!(d.store.try_sheet(other, d.sheet, PENDULUM, false).is_err());
 }
 
+/// What came with the first growth stays in the second.
+async fn grows_again(d: &Table, mine: Id, new: &str) {
+    // It grows again: what came with the first growth stays too.
+    let place = LabSheet::parse(&d.draft()).unwrap().questions.iter().position(|q| q.name == new).unwrap();
+    d.deeds(json!([{ "do": "remove", "path": format!("questions.{place}") }, { "do": "add", "path": "questions", "kind": "words" }]), 0).await;
+    d.save("logbooks=begun").await;
+    let again = d.store.load_logbook(mine).unwrap().book;
+    assert!(again.sheet().questions.iter().any(|q| q.name == new), "answers belong to it");
+}
+
+/// The page that was open learns of the growth with its next look, and its owner answers what is new; gives the new question.
+async fn learns_of_it(d: &Table, mine: Id, before: &Logbook, after: &Logbook) -> String {
+    let (_, news) =
+        d.t.ask(
+            "POST",
+            &format!("//logbooks/{mine}/parts"),
+            MEMBER,
+            &json!({ "since": before.seq(), "look": {} }).to_string(),
+        )
+        .await;
+    assert!(news.contains("What is asked?") && news.contains("one new question"), "{news}");
+    let new = after.sheet().questions.iter().find(|q| q.ask == "What is asked?").unwrap().name.clone();
+    let (status, _) =
+        d.t.ask(
+            "POST",
+            &format!("//logbooks/{mine}/edits"),
+            MEMBER,
+            &crate::common::sent(
+                &json!({ "answer": { "write": { "question": new, "text": "It swings.", "was": "" } } }).to_string(),
+                "grown 1 token",
+            ),
+        )
+        .await;
+    assert!(status.is_success());
+    new
+}
+
 #[tokio::test]
 async fn a_sheet_in_use_grows_and_what_was_begun_stays() {
     let d = table();
@@ -205,41 +242,12 @@ async fn a_sheet_in_use_grows_and_what_was_begun_stays() {
     assert_eq!((&after.state().answers, &after.state().record), (&before.state().answers, &before.state().record));
     assert_eq!(after.sheet().settings, before.sheet().settings);
     assert!(after.sheet().sections.len() > before.sheet().sections.len());
-    let word = |book: &zeitmass_core::logbook::Logbook| {
-        book.state().office.words.iter().any(|w| w.text.contains("one new question"))
-    };
+    let word = |book: &Logbook| book.state().office.words.iter().any(|w| w.text.contains("one new question"));
     assert!(word(&after));
     let reopened = d.store.load_logbook(done).unwrap().book;
     assert!(!reopened.state().office.handed_in && word(&reopened));
-    // The page that was open learns of it with its next look, and its owner answers what is new.
-    let (_, news) =
-        d.t.ask(
-            "POST",
-            &format!("//logbooks/{mine}/parts"),
-            MEMBER,
-            &json!({ "since": before.seq(), "look": {} }).to_string(),
-        )
-        .await;
-    assert!(news.contains("What is asked?") && news.contains("one new question"), "{news}");
-    let new = after.sheet().questions.iter().find(|q| q.ask == "What is asked?").unwrap().name.clone();
-    let (status, _) =
-        d.t.ask(
-            "POST",
-            &format!("//logbooks/{mine}/edits"),
-            MEMBER,
-            &crate::common::sent(
-                &json!({ "answer": { "write": { "question": new, "text": "It swings.", "was": "" } } }).to_string(),
-                "grown 1 token",
-            ),
-        )
-        .await;
-    assert!(status.is_success());
-    // It grows again: what came with the first growth stays too.
-    let place = LabSheet::parse(&d.draft()).unwrap().questions.iter().position(|q| q.name == new).unwrap();
-    d.deeds(json!([{ "do": "remove", "path": format!("questions.{place}") }, { "do": "add", "path": "questions", "kind": "words" }]), 0).await;
-    d.save("logbooks=begun").await;
-    let again = d.store.load_logbook(mine).unwrap().book;
-    assert!(again.sheet().questions.iter().any(|q| q.name == new), "answers belong to it");
+    let new = learns_of_it(&d, mine, &before, &after).await;
+    grows_again(&d, mine, &new).await;
     // Saved without a word for them, logbooks keep their text; one that is begun later gets the new one.
     d.deeds(json!([set("title", "Another title")]), 0).await;
     d.save("logbooks=new").await;
@@ -344,6 +352,28 @@ async fn the_free_bench_is_open_to_whom_it_is_meant_for_and_becomes_a_sheet() {
     assert_eq!(history.last.unwrap().by, Actor::Teacher(d.owner));
 }
 
+/// What a teacher sends to ask a class for a curve.
+fn asked_form(class: Id, channel: &str, pick: bool) -> String {
+    format!("class={class}&channel={channel}&pick={pick}&low=-0.5&high=50+cm&duration=4+s")
+}
+
+/// Forged and senseless: another's class, no such quantity, axes that run backwards, units of something else, a lab's logbook.
+async fn refuses_forged_asks(d: &Table, asks: &str) {
+    assert_eq!(d.t.ask("POST", asks, TEACHER, &asked_form(d.t.class + 50, "x", false)).await.0, StatusCode::NOT_FOUND);
+    for bad in [
+        asked_form(d.t.class, "taste", false),
+        asked_form(d.t.class, "x", false).replace("low=-0.5", "low=3"),
+        asked_form(d.t.class, "x", false).replace("50+cm", "50+kg"),
+        asked_form(d.t.class, "x", false).replace("4+s", "1e9+s"),
+        asked_form(d.t.class, "x", false).replace("4+s", "-4+s"),
+        asked_form(d.t.class, "x", false).replace("low=-0.5", "low=1e400"),
+    ] {
+        let (status, page) = d.t.ask("POST", asks, TEACHER, &bad).await;
+        assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("role=\"alert\""), "{bad}: {status}");
+    }
+    assert_eq!(d.t.ask("POST", "/asks", TEACHER, &asked_form(d.t.class, "x", false)).await.0, StatusCode::FORBIDDEN);
+}
+
 #[tokio::test]
 async fn a_class_forecasts_on_its_own_devices_and_nobody_sees_what_others_draw() {
     let d = table();
@@ -351,27 +381,11 @@ async fn a_class_forecasts_on_its_own_devices_and_nobody_sees_what_others_draw()
         answer.headers()["location"].to_str().unwrap().split('#').next().unwrap().to_owned()
     };
     let bench = place(&d.t.answer("POST", "//bench/pendulum", TEACHER, "").await);
-    let form = |class: Id, channel: &str, pick: bool| {
-        format!("class={class}&channel={channel}&pick={pick}&low=-0.5&high=50+cm&duration=4+s")
-    };
     let asks = format!("/{bench}/asks");
     assert!(d.t.ask("GET", &asks, TEACHER, "").await.1.contains("Ask the class"));
-    // Forged and senseless: another's class, no such quantity, axes that run backwards, units of something else, a lab's logbook.
-    assert_eq!(d.t.ask("POST", &asks, TEACHER, &form(d.t.class + 50, "x", false)).await.0, StatusCode::NOT_FOUND);
-    for bad in [
-        form(d.t.class, "taste", false),
-        form(d.t.class, "x", false).replace("low=-0.5", "low=3"),
-        form(d.t.class, "x", false).replace("50+cm", "50+kg"),
-        form(d.t.class, "x", false).replace("4+s", "1e9+s"),
-        form(d.t.class, "x", false).replace("4+s", "-4+s"),
-        form(d.t.class, "x", false).replace("low=-0.5", "low=1e400"),
-    ] {
-        let (status, page) = d.t.ask("POST", &asks, TEACHER, &bad).await;
-        assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("role=\"alert\""), "{bad}: {status}");
-    }
-    assert_eq!(d.t.ask("POST", "/asks", TEACHER, &form(d.t.class, "x", false)).await.0, StatusCode::FORBIDDEN);
+    refuses_forged_asks(&d, &asks).await;
     assert_eq!(d.t.ask("GET", "//ask/now", MEMBER, "").await.1, r#"{"ask":null}"#);
-    let asked = place(&d.t.answer("POST", &asks, TEACHER, &form(d.t.class, "x", false)).await);
+    let asked = place(&d.t.answer("POST", &asks, TEACHER, &asked_form(d.t.class, "x", false)).await);
     let id: Id = asked.rsplit('/').next().unwrap().parse().unwrap();
     assert_eq!(d.t.ask("GET", "//ask/now", MEMBER, "").await.1, format!("{{\"ask\":{id}}}"));
     assert_eq!(d.t.ask("GET", "//ask/now", STRANGER, "").await.1, r#"{"ask":null}"#);
@@ -423,7 +437,7 @@ async fn a_class_forecasts_on_its_own_devices_and_nobody_sees_what_others_draw()
         assert_eq!(d.t.ask("GET", &part, who, "").await.0, StatusCode::FORBIDDEN);
     }
     // A pick among shapes; what was asked before it is closed by that.
-    let picked = place(&d.t.answer("POST", &asks, TEACHER, &form(d.t.class, "x", true)).await);
+    let picked = place(&d.t.answer("POST", &asks, TEACHER, &asked_form(d.t.class, "x", true)).await);
     let pick: Id = picked.rsplit('/').next().unwrap().parse().unwrap();
     assert_eq!(send(MEMBER, id, &json!(falls).to_string()).await.0, StatusCode::UNPROCESSABLE_ENTITY);
     assert_eq!(send(MEMBER, pick, "[[0,0],[4,0.4]]").await.0, StatusCode::UNPROCESSABLE_ENTITY);

@@ -108,20 +108,18 @@ fn gets(status: StatusCode, method: &str) -> Gets {
     }
 }
 
-#[tokio::test]
-async fn every_route_lets_in_only_those_it_is_for() {
+/// Every route: method, path, form, then what nobody, the member, a classmate, a stranger and the teacher get.
+#[expect(clippy::too_many_lines, reason = "a list, one route after the other")]
+fn routes<'a>(t: &Town, run: &'a str, assign: &'a str) -> Vec<(&'static str, String, &'a str, [Gets; 5])> {
     use Gets::{In, Nothing, Refused, SignIn};
-    let t = town();
     let (class, sheet, lab, book) = (t.class, t.sheet, t.assignment, t.logbook);
     let (member, stranger) = (t.people[0], t.people[1]);
     // The copy made on the way comes after the sheets that are shipped and those of the free bench.
     let copy = zeitmass_web::SHIPPED_SHEETS.len() + zeitmass_core::rigs::CATALOGUE.len() + 2;
-    // Method, path, form, then what nobody, the member, a classmate, a stranger and the teacher get.
-    let run = sent(r#"{"run":"run"}"#, "from the table");
     let teacher_only = [SignIn, Refused, Refused, Refused, In];
     let student_only = [SignIn, In, In, In, Refused];
     let readers = [SignIn, In, Nothing, Nothing, In];
-    let routes = [
+    vec![
         ("GET", "/classes".to_owned(), "", teacher_only),
         ("POST", "/classes".to_owned(), "name=New", teacher_only),
         ("GET", format!("/classes/{class}"), "", teacher_only),
@@ -167,7 +165,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/logbooks/{book}/marked"), "", readers),
         ("POST", format!("/logbooks/{book}/words"), "part=record&text=Go+on", [SignIn, Refused, Nothing, Nothing, In]),
         ("POST", format!("/logbooks/{book}/stamp"), "step=measure&given=true", [SignIn, Refused, Nothing, Nothing, In]),
-        ("POST", format!("/classes/{class}/labs"), &format!("sheet={sheet}"), teacher_only),
+        ("POST", format!("/classes/{class}/labs"), assign, teacher_only),
         ("GET", format!("/classes/{class}/students/{member}"), "", teacher_only),
         ("POST", format!("/classes/{class}/students/{member}"), "do=rename&name=x", teacher_only),
         ("POST", format!("/classes/{class}/students/{member}"), "do=rename&name=Minna", teacher_only),
@@ -238,7 +236,7 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("POST", format!("/labs/{lab}/open"), "", [SignIn, In, In, Nothing, Refused]),
         ("POST", "/labs/partner".to_owned(), "code=ZZZZ", [SignIn, In, In, In, Refused]),
         ("GET", format!("/logbooks/{book}"), "", readers),
-        ("POST", format!("/logbooks/{book}/edits"), &run, [SignIn, In, Nothing, Nothing, Refused]),
+        ("POST", format!("/logbooks/{book}/edits"), run, [SignIn, In, Nothing, Nothing, Refused]),
         ("POST", format!("/logbooks/{book}/parts"), r#"{"since":0,"look":{}}"#, readers),
         ("GET", format!("/logbooks/{book}/events"), "", readers),
         ("POST", format!("/logbooks/{book}/partner-code"), "{}", [SignIn, In, Nothing, Nothing, Refused]),
@@ -262,9 +260,17 @@ async fn every_route_lets_in_only_those_it_is_for() {
         ("GET", format!("/logbooks/{book}/columns/1/simulation"), "", readers),
         ("POST", format!("/logbooks/{book}/import?name=swings.csv"), "L\n1", [SignIn, In, Nothing, Nothing, Refused]),
         ("POST", format!("/logbooks/{book}/history"), "to=0", [SignIn, In, Nothing, Nothing, Refused]),
-    ];
+    ]
+}
+
+#[tokio::test]
+async fn every_route_lets_in_only_those_it_is_for() {
+    use Gets::{In, SignIn};
+    let t = town();
+    let run = sent(r#"{"run":"run"}"#, "from the table");
+    let assign = format!("sheet={}", t.sheet);
     let people = ["", &t.member, &t.classmate, &t.stranger, &t.teacher];
-    for (method, path, form, expected) in routes {
+    for (method, path, form, expected) in routes(&t, &run, &assign) {
         for (cookie, expected) in people.iter().zip(expected) {
             let before = t.traces();
             let (status, body) = t.ask(method, &path, cookie, form).await;

@@ -16,6 +16,21 @@ use crate::quantity::{Footage, Unit, parse_quantity};
 /// Answers of one question that are kept as checked, where tries are not counted.
 const MOST_TRIED: usize = 100;
 
+/// Writes the words of an answer, unless a partner wrote others meanwhile.
+fn written(words: &mut String, text: &str, was: &str) -> Result<(), Refusal> {
+    let text = text.replace("\r\n", "\n");
+    if text.chars().count() > LONGEST_ANSWER {
+        return Err(Refusal::Limit(format!(
+            "An answer can have {LONGEST_ANSWER} characters. What was saved before is kept; shorten the text to save it."
+        )));
+    }
+    if *words != was.replace("\r\n", "\n") && *words != text {
+        return Err(Refusal::TextChanged { field: "answer" });
+    }
+    *words = text;
+    Ok(())
+}
+
 impl Logbook {
     pub(in crate::logbook) fn plan_answer(&self, edit: &AnswerEdit) -> Plan {
         let name = edit.question();
@@ -38,16 +53,7 @@ impl Logbook {
                 AnswerEdit::Write { text, was, .. },
                 Answer::Words { text: words } | Answer::Argument { reason: words, .. },
             ) => {
-                let text = text.replace("\r\n", "\n");
-                if text.chars().count() > LONGEST_ANSWER {
-                    return Err(Refusal::Limit(format!(
-                        "An answer can have {LONGEST_ANSWER} characters. What was saved before is kept; shorten the text to save it."
-                    )));
-                }
-                if *words != was.replace("\r\n", "\n") && *words != text {
-                    return Err(Refusal::TextChanged { field: "answer" });
-                }
-                *words = text;
+                written(words, text, was)?;
             }
             (AnswerEdit::Choose { option, on, .. }, Answer::Choice { chosen }) => {
                 let QuestionKind::Choice { options, several } = &question.kind else { return Err(unfit()) };
@@ -73,24 +79,7 @@ impl Logbook {
                 AnswerEdit::Point { at, .. },
                 Answer::Pointing { at: those } | Answer::Argument { evidence: those, .. },
             ) => {
-                if let QuestionKind::Pointing { at: kind, .. } = &question.kind
-                    && at.at() != *kind
-                {
-                    return Err(Refusal::Invalid(format!("That is something else. {}", kind.how())));
-                }
-                self.is_there(at)?;
-                // A question for one thing is answered by the last one pointed at.
-                if matches!(question.kind, QuestionKind::Pointing { .. }) {
-                    those.clear();
-                }
-                if those.len() >= MOST_POINTED {
-                    return Err(Refusal::Limit(format!(
-                        "An answer can point at {MOST_POINTED} things. Take one away first."
-                    )));
-                }
-                if !those.contains(at) {
-                    those.push(at.clone());
-                }
+                self.point(question, those, at)?;
             }
             (
                 AnswerEdit::Unpoint { at, .. },
@@ -114,6 +103,27 @@ impl Logbook {
         }
         let give = AnswerChange::Give { question: question.name.clone(), answer, deal: self.state.deals.number };
         Ok(vec![Change::Answer(give)].into())
+    }
+
+    /// Points at something in an answer.
+    fn point(&self, question: &Question, those: &mut Vec<Pointer>, at: &Pointer) -> Result<(), Refusal> {
+        if let QuestionKind::Pointing { at: kind, .. } = &question.kind
+            && at.at() != *kind
+        {
+            return Err(Refusal::Invalid(format!("That is something else. {}", kind.how())));
+        }
+        self.is_there(at)?;
+        // A question for one thing is answered by the last one pointed at.
+        if matches!(question.kind, QuestionKind::Pointing { .. }) {
+            those.clear();
+        }
+        if those.len() >= MOST_POINTED {
+            return Err(Refusal::Limit(format!("An answer can point at {MOST_POINTED} things. Take one away first.")));
+        }
+        if !those.contains(at) {
+            those.push(at.clone());
+        }
+        Ok(())
     }
 
     fn plan_check(&self, question: &Question, answer: Option<&Answer>) -> Plan {

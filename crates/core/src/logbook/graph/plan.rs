@@ -5,11 +5,11 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use super::{GraphChange, GraphEdit};
-use crate::fit::{Model, Typed};
+use crate::fit::{Model, Typed, Weighting};
 use crate::formula::Formula;
 use crate::graph::{
-    AxisPlan, AxisScale, FitPlan, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Point, Stretch,
-    StretchId,
+    AxisPlan, AxisScale, FitPlan, Gap, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Point,
+    Stretch, StretchId,
 };
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, named, nothing_changed};
@@ -23,42 +23,9 @@ const LONGEST_GAP: usize = 40;
 impl Logbook {
     pub(in crate::logbook) fn plan_graph(&self, edit: &GraphEdit, fresh: &mut Fresh) -> Plan {
         let changes: Changes = match edit {
-            GraphEdit::AddGraph => {
-                if self.state.graph.graphs.len() >= MOST_GRAPHS {
-                    return Err(Refusal::Limit(format!("A logbook can have {MOST_GRAPHS} graphs. Nothing was added.")));
-                }
-                let graph = GraphPlan { id: fresh.next(), ..GraphPlan::default() };
-                Ok(vec![Change::Graph(GraphChange::Insert {
-                    place: self.state.graph.graphs.len(),
-                    graph: Box::new(graph),
-                })])
-            }
-            GraphEdit::DeleteGraph { graph } => {
-                self.graph_plan(*graph)?;
-                if self.state.graph.graphs.len() == 1 {
-                    return Err(Refusal::Invalid("A logbook keeps one graph. Choose other columns for it.".to_owned()));
-                }
-                let index = self.state.graph.graphs.iter().position(|g| g.id == *graph).unwrap_or(0);
-                Ok(vec![Change::Graph(GraphChange::Remove { place: index })])
-            }
-            GraphEdit::NameGraph { graph, title, across, up } => {
-                let read = |typed: &String| -> Result<String, Refusal> {
-                    let title = typed.trim();
-                    if title.chars().count() > 2 * LONGEST_NAME {
-                        let most = 2 * LONGEST_NAME;
-                        return Err(Refusal::Limit(format!(
-                            "A title can have {most} characters. Nothing was changed."
-                        )));
-                    }
-                    Ok(title.to_owned())
-                };
-                let (title, across, up) = (read(title)?, read(across)?, read(up)?);
-                self.changed(*graph, |g| {
-                    g.title = title;
-                    g.across.title = across;
-                    g.up.title = up;
-                })
-            }
+            GraphEdit::AddGraph => self.plan_add_graph(fresh),
+            GraphEdit::DeleteGraph { graph } => self.plan_delete_graph(*graph),
+            GraphEdit::NameGraph { graph, title, across, up } => self.plan_name_graph(*graph, [title, across, up]),
             GraphEdit::ChooseAxes { graph, x, y } => self.plan_axes(*graph, *x, *y),
             GraphEdit::ChooseAxis { graph, up, column } => {
                 let plan = self.graph_plan(*graph)?;
@@ -76,45 +43,9 @@ impl Logbook {
                 })
             }
             GraphEdit::SetAxis { graph, up, logarithmic, zero, from, to } => {
-                let plan = self.graph_plan(*graph)?;
-                let unit = self.axis_unit(plan, *up).unwrap_or_default();
-                let (from, to) = (self.end(from, &unit)?, self.end(to, &unit)?);
-                if let (Some(a), Some(b)) = (from, to)
-                    && a >= b
-                {
-                    return Err(nothing_changed("The lower end must be below the upper end.".to_owned()));
-                }
-                if *logarithmic && [from, to].into_iter().flatten().any(|v| v <= 0.0) {
-                    return Err(nothing_changed("A logarithmic axis has only values above zero.".to_owned()));
-                }
-                let scale = if *logarithmic { AxisScale::Logarithmic } else { AxisScale::Linear };
-                self.changed(*graph, |g| {
-                    let axis = if *up { &mut g.up } else { &mut g.across };
-                    *axis = AxisPlan {
-                        title: std::mem::take(&mut axis.title),
-                        scale,
-                        from,
-                        to,
-                        zero: *zero && !logarithmic,
-                    };
-                })
+                self.plan_axis(*graph, *up, [*logarithmic, *zero], [from, to])
             }
-            GraphEdit::Zoom { graph, range } => {
-                let plan = self.graph_plan(*graph)?;
-                let units = [false, true].map(|up| self.axis_unit(plan, up).map_or(1.0, |u| u.size()));
-                if range.iter().flatten().any(|[a, b]| !(a.is_finite() && b.is_finite() && a < b)) {
-                    return Err(Refusal::Invalid(
-                        "That part of the graph is empty. The graph is as it was.".to_owned(),
-                    ));
-                }
-                self.changed(*graph, |g| {
-                    for (k, axis) in [&mut g.across, &mut g.up].into_iter().enumerate() {
-                        let ends = range.map(|r| r[k]);
-                        axis.from = ends.map(|e| e[0] * units[k]);
-                        axis.to = ends.map(|e| e[1] * units[k]);
-                    }
-                })
-            }
+            GraphEdit::Zoom { graph, range } => self.plan_zoom(*graph, *range),
             GraphEdit::ShowOnGraph { graph, what, on } => {
                 let place: fn(&mut GraphPlan) -> &mut bool = match what {
                     GraphShows::Bars => |g| &mut g.bars,
@@ -130,101 +61,183 @@ impl Logbook {
                 self.changed(*graph, |g| g.fit = fit)
             }
             GraphEdit::ChooseFit { graph, stretch, curve, weighting } => {
-                let plan = self.graph_plan(*graph)?;
-                let model = self.model_from(plan, curve)?;
-                let fit = model.map(|model| FitPlan { model, weighting: *weighting });
-                match stretch {
-                    None => self.changed(*graph, |g| g.fit = fit),
-                    Some(id) => {
-                        let fit = fit.ok_or_else(|| {
-                            Refusal::Invalid(
-                                "An interval has a curve. Delete the interval if you do not need it.".to_owned(),
-                            )
-                        })?;
-                        self.changed_stretch(*graph, *id, |s| s.fit = fit)
-                    }
-                }
+                self.plan_fit(*graph, *stretch, curve, *weighting)
             }
-            GraphEdit::AddStretch { graph, from, to } => {
-                let plan = self.graph_plan(*graph)?;
-                if plan.stretches.len() >= MOST_STRETCHES {
-                    return Err(Refusal::Limit(format!(
-                        "A graph can have {MOST_STRETCHES} intervals. Nothing was added."
-                    )));
-                }
-                let (from, to) = self.ends(plan, from, to)?;
-                let line = FitPlan { model: Model::Line, weighting: Default::default() };
-                let fit = plan.fit.clone().filter(|f| f.model.is_straight()).unwrap_or(line);
-                // Several series have it in common: one for each that has points enough there.
-                let analysis = self.analyse();
-                let drawn = analysis.graph(*graph);
-                let size = drawn.map_or(1.0, |g| g.x.unit.size());
-                let inside = |p: &&Point| !p.aside && (from / size..=to / size).contains(&p.x);
-                let all = drawn.map(|g| g.series.as_slice()).unwrap_or_default().iter().enumerate();
-                let mut series: Vec<usize> =
-                    all.filter(|(_, s)| s.points.iter().filter(inside).count() > 1).map(|(i, _)| i).collect();
-                if series.is_empty() {
-                    series.push(0);
-                }
-                series.truncate(MOST_STRETCHES - plan.stretches.len());
-                let ids: Vec<u32> = series.iter().map(|_| fresh.next()).collect();
-                self.changed(*graph, |g| {
-                    for (series, id) in series.into_iter().zip(ids) {
-                        let letter = ('A'..='Z').find(|l| g.stretches.iter().all(|s| s.letter != *l)).unwrap_or('Z');
-                        g.stretches.push(Stretch { id, letter, series, from, to, fit: fit.clone() });
-                    }
-                })
-            }
+            GraphEdit::AddStretch { graph, from, to } => self.plan_add_stretch(*graph, [from, to], fresh),
             GraphEdit::ChangeStretch { graph, stretch, from, to } => {
                 let plan = self.graph_plan(*graph)?;
                 let (from, to) = self.ends(plan, from, to)?;
                 self.changed_stretch(*graph, *stretch, |s| (s.from, s.to) = (from, to))
             }
-            GraphEdit::DeleteStretch { graph, stretch } => {
-                let plan = self.graph_plan(*graph)?;
-                if plan.stretches.iter().all(|s| s.id != *stretch) {
-                    return Err(gone("interval"));
-                }
-                self.changed(*graph, |g| {
-                    g.stretches.retain(|s| s.id != *stretch);
-                    if g.look.as_ref().is_some_and(|l| l.stretch == Some(*stretch)) {
-                        g.look = None;
-                    }
-                })
-            }
+            GraphEdit::DeleteStretch { graph, stretch } => self.plan_delete_stretch(*graph, *stretch),
             GraphEdit::LookAhead { graph, typed, .. } if typed.trim().is_empty() => {
                 self.changed(*graph, |g| g.look = None)
             }
-            GraphEdit::LookAhead { graph, back, typed, stretch } => {
-                let plan = self.graph_plan(*graph)?;
-                let unit = self.axis_unit(plan, *back).unwrap_or_default();
-                let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
-                if !typed_unit.same_dimension(&unit) {
-                    return Err(nothing_changed(format!(
-                        "This axis is in {}, not in {}.",
-                        named(&unit),
-                        named(&typed_unit)
-                    )));
-                }
-                let look = Look { back: *back, number, unit: typed_unit, stretch: *stretch };
-                self.changed(*graph, |g| g.look = Some(look))
-            }
+            GraphEdit::LookAhead { graph, back, typed, stretch } => self.plan_look(*graph, *back, typed, *stretch),
             GraphEdit::ChooseShape { graph, shape } => self.plan_shape(*graph, *shape, fresh),
-            GraphEdit::FillGap { graph, gap, typed } => {
-                let text = typed.trim();
-                if text.chars().count() > LONGEST_GAP {
-                    return Err(Refusal::Limit(format!("A gap holds {LONGEST_GAP} characters. Nothing was changed.")));
-                }
-                self.changed(*graph, |g| {
-                    if text.is_empty() {
-                        g.gaps.remove(gap);
-                    } else {
-                        g.gaps.insert(*gap, text.to_owned());
-                    }
-                })
-            }
+            GraphEdit::FillGap { graph, gap, typed } => self.plan_gap(*graph, *gap, typed),
         };
         changes.map(Planned::from)
+    }
+
+    /// An empty graph behind the others.
+    fn plan_add_graph(&self, fresh: &mut Fresh) -> Changes {
+        if self.state.graph.graphs.len() >= MOST_GRAPHS {
+            return Err(Refusal::Limit(format!("A logbook can have {MOST_GRAPHS} graphs. Nothing was added.")));
+        }
+        let graph = GraphPlan { id: fresh.next(), ..GraphPlan::default() };
+        Ok(vec![Change::Graph(GraphChange::Insert { place: self.state.graph.graphs.len(), graph: Box::new(graph) })])
+    }
+
+    /// A graph goes; one stays.
+    fn plan_delete_graph(&self, graph: GraphId) -> Changes {
+        self.graph_plan(graph)?;
+        if self.state.graph.graphs.len() == 1 {
+            return Err(Refusal::Invalid("A logbook keeps one graph. Choose other columns for it.".to_owned()));
+        }
+        let index = self.state.graph.graphs.iter().position(|g| g.id == graph).unwrap_or(0);
+        Ok(vec![Change::Graph(GraphChange::Remove { place: index })])
+    }
+
+    /// Titles of a graph and its axes.
+    fn plan_name_graph(&self, graph: GraphId, [title, across, up]: [&str; 3]) -> Changes {
+        let read = |typed: &str| -> Result<String, Refusal> {
+            let title = typed.trim();
+            if title.chars().count() > 2 * LONGEST_NAME {
+                let most = 2 * LONGEST_NAME;
+                return Err(Refusal::Limit(format!("A title can have {most} characters. Nothing was changed.")));
+            }
+            Ok(title.to_owned())
+        };
+        let (title, across, up) = (read(title)?, read(across)?, read(up)?);
+        self.changed(graph, |g| {
+            g.title = title;
+            g.across.title = across;
+            g.up.title = up;
+        })
+    }
+
+    /// How an axis is divided, and where it ends.
+    fn plan_axis(&self, graph: GraphId, up: bool, [logarithmic, zero]: [bool; 2], [from, to]: [&str; 2]) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        let unit = self.axis_unit(plan, up).unwrap_or_default();
+        let (from, to) = (self.end(from, &unit)?, self.end(to, &unit)?);
+        if let (Some(a), Some(b)) = (from, to)
+            && a >= b
+        {
+            return Err(nothing_changed("The lower end must be below the upper end.".to_owned()));
+        }
+        if logarithmic && [from, to].into_iter().flatten().any(|v| v <= 0.0) {
+            return Err(nothing_changed("A logarithmic axis has only values above zero.".to_owned()));
+        }
+        let scale = if logarithmic { AxisScale::Logarithmic } else { AxisScale::Linear };
+        self.changed(graph, |g| {
+            let axis = if up { &mut g.up } else { &mut g.across };
+            *axis = AxisPlan { title: std::mem::take(&mut axis.title), scale, from, to, zero: zero && !logarithmic };
+        })
+    }
+
+    /// A part of a graph is shown; all of it without a range.
+    fn plan_zoom(&self, graph: GraphId, range: Option<[[f64; 2]; 2]>) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        let units = [false, true].map(|up| self.axis_unit(plan, up).map_or(1.0, |u| u.size()));
+        if range.iter().flatten().any(|[a, b]| !(a.is_finite() && b.is_finite() && a < b)) {
+            return Err(Refusal::Invalid("That part of the graph is empty. The graph is as it was.".to_owned()));
+        }
+        self.changed(graph, |g| {
+            for (k, axis) in [&mut g.across, &mut g.up].into_iter().enumerate() {
+                let ends = range.map(|r| r[k]);
+                axis.from = ends.map(|e| e[0] * units[k]);
+                axis.to = ends.map(|e| e[1] * units[k]);
+            }
+        })
+    }
+
+    /// A curve for the whole graph or one of its intervals.
+    fn plan_fit(&self, graph: GraphId, stretch: Option<StretchId>, curve: &CurveText, weighting: Weighting) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        let model = self.model_from(plan, curve)?;
+        let fit = model.map(|model| FitPlan { model, weighting });
+        match stretch {
+            None => self.changed(graph, |g| g.fit = fit),
+            Some(id) => {
+                let fit = fit.ok_or_else(|| {
+                    Refusal::Invalid("An interval has a curve. Delete the interval if you do not need it.".to_owned())
+                })?;
+                self.changed_stretch(graph, id, |s| s.fit = fit)
+            }
+        }
+    }
+
+    /// An interval with its own line.
+    fn plan_add_stretch(&self, graph: GraphId, [from, to]: [&str; 2], fresh: &mut Fresh) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        if plan.stretches.len() >= MOST_STRETCHES {
+            return Err(Refusal::Limit(format!("A graph can have {MOST_STRETCHES} intervals. Nothing was added.")));
+        }
+        let (from, to) = self.ends(plan, from, to)?;
+        let line = FitPlan { model: Model::Line, weighting: Default::default() };
+        let fit = plan.fit.clone().filter(|f| f.model.is_straight()).unwrap_or(line);
+        // Several series have it in common: one for each that has points enough there.
+        let analysis = self.analyse();
+        let drawn = analysis.graph(graph);
+        let size = drawn.map_or(1.0, |g| g.x.unit.size());
+        let inside = |p: &&Point| !p.aside && (from / size..=to / size).contains(&p.x);
+        let all = drawn.map(|g| g.series.as_slice()).unwrap_or_default().iter().enumerate();
+        let mut series: Vec<usize> =
+            all.filter(|(_, s)| s.points.iter().filter(inside).count() > 1).map(|(i, _)| i).collect();
+        if series.is_empty() {
+            series.push(0);
+        }
+        series.truncate(MOST_STRETCHES - plan.stretches.len());
+        let ids: Vec<u32> = series.iter().map(|_| fresh.next()).collect();
+        self.changed(graph, |g| {
+            for (series, id) in series.into_iter().zip(ids) {
+                let letter = ('A'..='Z').find(|l| g.stretches.iter().all(|s| s.letter != *l)).unwrap_or('Z');
+                g.stretches.push(Stretch { id, letter, series, from, to, fit: fit.clone() });
+            }
+        })
+    }
+
+    /// An interval goes, and what was predicted from it.
+    fn plan_delete_stretch(&self, graph: GraphId, stretch: StretchId) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        if plan.stretches.iter().all(|s| s.id != stretch) {
+            return Err(gone("interval"));
+        }
+        self.changed(graph, |g| {
+            g.stretches.retain(|s| s.id != stretch);
+            if g.look.as_ref().is_some_and(|l| l.stretch == Some(stretch)) {
+                g.look = None;
+            }
+        })
+    }
+
+    /// A value is predicted from a line.
+    fn plan_look(&self, graph: GraphId, back: bool, typed: &str, stretch: Option<StretchId>) -> Changes {
+        let plan = self.graph_plan(graph)?;
+        let unit = self.axis_unit(plan, back).unwrap_or_default();
+        let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
+        if !typed_unit.same_dimension(&unit) {
+            return Err(nothing_changed(format!("This axis is in {}, not in {}.", named(&unit), named(&typed_unit))));
+        }
+        let look = Look { back, number, unit: typed_unit, stretch };
+        self.changed(graph, |g| g.look = Some(look))
+    }
+
+    /// A gap of the sentence about the line is filled in.
+    fn plan_gap(&self, graph: GraphId, gap: Gap, typed: &str) -> Changes {
+        let text = typed.trim();
+        if text.chars().count() > LONGEST_GAP {
+            return Err(Refusal::Limit(format!("A gap holds {LONGEST_GAP} characters. Nothing was changed.")));
+        }
+        self.changed(graph, |g| {
+            if text.is_empty() {
+                g.gaps.remove(&gap);
+            } else {
+                g.gaps.insert(gap, text.to_owned());
+            }
+        })
     }
 
     pub(in crate::logbook) fn graph_plan(&self, id: GraphId) -> Result<&GraphPlan, Refusal> {

@@ -9,7 +9,7 @@ use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, not
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, ResultSource};
 use crate::quantity::{Unit, parse_quantity};
-use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultPlan};
+use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultPlan, Term};
 
 /// Longest source of an accepted value, in characters.
 const LONGEST_SOURCE: usize = 200;
@@ -50,19 +50,7 @@ impl Logbook {
                 let from = self.source_from(self.result_plan(*result)?, from)?;
                 self.change_result(*result, |r| r.from = from)
             }
-            ResultEdit::StateReading { result, typed } => {
-                let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(*result)?.from else {
-                    return Err(gone("calibration"));
-                };
-                let reading = if typed.trim().is_empty() {
-                    None
-                } else {
-                    let unit = self.analyse().graph(*graph).map_or_else(Unit::one, |g| g.y.unit.clone());
-                    Some(parse_quantity(typed, &unit).map_err(nothing_changed)?)
-                };
-                let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading, row: None };
-                self.change_result(*result, |r| r.from = from)
-            }
+            ResultEdit::StateReading { result, typed } => self.plan_unknown(*result, typed),
             ResultEdit::ReadRow { result, row } => {
                 let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(*result)?.from else {
                     return Err(gone("calibration"));
@@ -73,33 +61,8 @@ impl Logbook {
                 let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading: None, row: *row };
                 self.change_result(*result, |r| r.from = from)
             }
-            ResultEdit::StateLaw { result, term, typed } => {
-                let text = typed.trim();
-                let formula = if text.is_empty() {
-                    None
-                } else {
-                    let columns = self.state.record.tables.iter().flat_map(|t| &t.columns).map(|c| c.symbol.as_str());
-                    let (held, goal) = (self.held_quantities(), self.sheet.goal.symbol.as_str());
-                    let known = columns.chain(held.keys().map(String::as_str)).chain([goal]);
-                    Some(Formula::parse(text).map_err(|e| Refusal::formula(text, e))?.spelled_as(known))
-                };
-                self.change_result(*result, |r| r.law = std::mem::take(&mut r.law).with(*term, formula))
-            }
-            ResultEdit::StateAccepted { result, typed } => {
-                let plan = self.result_plan(*result)?;
-                if typed.trim().is_empty() {
-                    return self.change_result(*result, |r| r.accepted = None).map(Planned::from);
-                }
-                let unit = plan.accepted.as_ref().map_or_else(Unit::one, |(_, u)| u.clone());
-                let accepted = parse_quantity(typed, &unit).map_err(|message| Refusal::Value {
-                    message,
-                    kept: match &plan.accepted {
-                        Some((number, unit)) => format!("The accepted value is still {}", pretty(number, unit)),
-                        None => "There is still no accepted value".to_owned(),
-                    },
-                })?;
-                self.change_result(*result, |r| r.accepted = Some(accepted))
-            }
+            ResultEdit::StateLaw { result, term, typed } => self.plan_law(*result, *term, typed),
+            ResultEdit::StateAccepted { result, typed } => self.plan_accepted(*result, typed),
             ResultEdit::StateSource { result, typed } => {
                 let source = typed.trim();
                 if source.chars().count() > LONGEST_SOURCE {
@@ -111,6 +74,52 @@ impl Logbook {
             }
         };
         changes.map(Planned::from)
+    }
+
+    /// What the unknown read, on the vertical axis of a calibration.
+    fn plan_unknown(&self, result: ResultId, typed: &str) -> Changes {
+        let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(result)?.from else {
+            return Err(gone("calibration"));
+        };
+        let reading = if typed.trim().is_empty() {
+            None
+        } else {
+            let unit = self.analyse().graph(*graph).map_or_else(Unit::one, |g| g.y.unit.clone());
+            Some(parse_quantity(typed, &unit).map_err(nothing_changed)?)
+        };
+        let from = ResultFrom::Calibration { graph: *graph, stretch: *stretch, reading, row: None };
+        self.change_result(result, |r| r.from = from)
+    }
+
+    /// What the law has in the place of a term of the line.
+    fn plan_law(&self, result: ResultId, term: Term, typed: &str) -> Changes {
+        let text = typed.trim();
+        let formula = if text.is_empty() {
+            None
+        } else {
+            let columns = self.state.record.tables.iter().flat_map(|t| &t.columns).map(|c| c.symbol.as_str());
+            let (held, goal) = (self.held_quantities(), self.sheet.goal.symbol.as_str());
+            let known = columns.chain(held.keys().map(String::as_str)).chain([goal]);
+            Some(Formula::parse(text).map_err(|e| Refusal::formula(text, e))?.spelled_as(known))
+        };
+        self.change_result(result, |r| r.law = std::mem::take(&mut r.law).with(term, formula))
+    }
+
+    /// The value the result is compared with.
+    fn plan_accepted(&self, result: ResultId, typed: &str) -> Changes {
+        let plan = self.result_plan(result)?;
+        if typed.trim().is_empty() {
+            return self.change_result(result, |r| r.accepted = None);
+        }
+        let unit = plan.accepted.as_ref().map_or_else(Unit::one, |(_, u)| u.clone());
+        let accepted = parse_quantity(typed, &unit).map_err(|message| Refusal::Value {
+            message,
+            kept: match &plan.accepted {
+                Some((number, unit)) => format!("The accepted value is still {}", pretty(number, unit)),
+                None => "There is still no accepted value".to_owned(),
+            },
+        })?;
+        self.change_result(result, |r| r.accepted = Some(accepted))
     }
 
     fn result_plan(&self, id: ResultId) -> Result<&ResultPlan, Refusal> {

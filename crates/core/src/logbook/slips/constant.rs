@@ -33,6 +33,20 @@ fn factors() -> Vec<(f64, SlipKind)> {
     all
 }
 
+/// What leads to a factor, asked and not told.
+fn question_about(kind: SlipKind) -> &'static str {
+    match kind {
+        SlipKind::PowerOfTen => "In which units were the values typed, and in which units are their columns?",
+        SlipKind::Sixty => "Are all times in the unit their column says?",
+        SlipKind::KilometresPerHour => "In which unit is each velocity?",
+        SlipKind::Degrees => "In which unit is each angle, and which does the formula expect?",
+        SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => {
+            "Put the law beside your formula, factor by factor. Which of them are squared?"
+        }
+        _ => "Put the law beside your formula, factor by factor. Are all numbers in it?",
+    }
+}
+
 impl Logbook {
     /// `with_value` says whether what is found may be compared with what is right, or only their units.
     pub(super) fn slips_of_constant(&self, analysis: &Analysis, with_value: bool) -> Vec<Slip> {
@@ -99,7 +113,7 @@ impl Logbook {
             && let Some(name) = seen.mean_velocity()
         {
             let question = format!("Is {name} the velocity at the end, or the mean one? Which has the law?");
-            all.push(slip(SlipKind::MeanVelocity, true, &format!("{name} is a way over a time."), question));
+            all.push(slip(SlipKind::MeanVelocity, true, &format!("{name} is a distance over a time."), question));
         }
         let sure = match kind {
             SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => true,
@@ -109,19 +123,7 @@ impl Logbook {
             }
             _ => false,
         };
-        let question = match kind {
-            SlipKind::PowerOfTen => {
-                "In which units were the values typed, and in which units are their columns?".to_owned()
-            }
-            SlipKind::Sixty => "Are all times in the unit their column says?".to_owned(),
-            SlipKind::KilometresPerHour => "In which unit is each velocity?".to_owned(),
-            SlipKind::Degrees => "In which unit is each angle, and which does the formula expect?".to_owned(),
-            SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => {
-                "Put the law beside your formula, factor by factor. Which of them are squared?".to_owned()
-            }
-            _ => "Put the law beside your formula, factor by factor. Are all numbers in it?".to_owned(),
-        };
-        all.push(slip(kind, sure, "", question));
+        all.push(slip(kind, sure, "", question_about(kind).to_owned()));
         all.truncate(3);
         all
     }
@@ -321,7 +323,7 @@ impl Formulas<'_> {
         self.columns.iter().any(|c| word(&c.name)) || book.sheet().sections.iter().any(|s| word(&s.text))
     }
 
-    /// A column that is a way over a time.
+    /// A column that is a distance over a time.
     fn mean_velocity(&self) -> Option<&str> {
         let quotient = |c: &&&Column| {
             let formula = c.formula.as_ref();

@@ -65,24 +65,7 @@ impl Logbook {
                 let at = before.as_ref().map_or(Ok(blocks.len()), |shows| place(&blocks, shows))?;
                 blocks.insert(at, Block::of(Shows::Own(fresh.next())));
             }
-            WriteUpEdit::TakePicture { of } => {
-                self.can_be_taken(of)?;
-                let there = |b: &Block| matches!(b.shows, Shows::Picture(_));
-                if blocks.iter().filter(|b| there(b)).count() >= MOST_PICTURES {
-                    return Err(Refusal::Limit(format!(
-                        "A write-up can have {MOST_PICTURES} pictures of the stage. Delete one first."
-                    )));
-                }
-                if blocks.iter().any(|b| b.taken.as_ref() == Some(of)) {
-                    return Err(nothing_changed("This picture is in the write-up already.".to_owned()));
-                }
-                // What the stage looked like comes before what was read off it.
-                let held = || blocks.iter().position(|b| b.shows == Shows::Held);
-                let last = blocks.iter().rposition(there).or_else(held);
-                let at = last.map_or(blocks.len(), |i| i + 1);
-                let picture = Block { taken: Some(of.clone()), ..Block::of(Shows::Picture(fresh.next())) };
-                blocks.insert(at, picture);
-            }
+            WriteUpEdit::TakePicture { of } => self.plan_picture(of, &mut blocks, fresh)?,
             WriteUpEdit::RemovePicture { picture } => {
                 let at = place(&blocks, &Shows::Picture(*picture))?;
                 blocks.remove(at);
@@ -98,6 +81,27 @@ impl Logbook {
             }
         }
         Ok(if blocks == now { Vec::new() } else { vec![Change::WriteUp(WriteUpChange { blocks })] }.into())
+    }
+
+    /// Puts a picture of the stage among the blocks.
+    fn plan_picture(&self, of: &Taken, blocks: &mut Vec<Block>, fresh: &mut Fresh) -> Result<(), Refusal> {
+        self.can_be_taken(of)?;
+        let there = |b: &Block| matches!(b.shows, Shows::Picture(_));
+        if blocks.iter().filter(|b| there(b)).count() >= MOST_PICTURES {
+            return Err(Refusal::Limit(format!(
+                "A write-up can have {MOST_PICTURES} pictures of the stage. Delete one first."
+            )));
+        }
+        if blocks.iter().any(|b| b.taken.as_ref() == Some(of)) {
+            return Err(nothing_changed("This picture is in the write-up already.".to_owned()));
+        }
+        // What the stage looked like comes before what was read off it.
+        let held = || blocks.iter().position(|b| b.shows == Shows::Held);
+        let last = blocks.iter().rposition(there).or_else(held);
+        let at = last.map_or(blocks.len(), |i| i + 1);
+        let picture = Block { taken: Some(of.clone()), ..Block::of(Shows::Picture(fresh.next())) };
+        blocks.insert(at, picture);
+        Ok(())
     }
 
     /// Whether there is such a thing to take a picture of.

@@ -458,7 +458,37 @@ impl Form<'_> {
             Field { value: kind.to_owned(), ..self.field(at("kind"), "Answered", picks(&ANSWERED_BY)) },
             self.field(at("ask"), "Question", Control::Area),
         ];
-        let mut judged = true;
+        let (own, rows, list) = self.answered(place, kind);
+        fields.extend(own);
+        let judged = kind != "words";
+        let mut checks = vec![("", "as soon as asked, if the sheet says what is right")];
+        checks.extend(Check::ALL.iter().map(|(_, name)| (*name, *name)));
+        let mut more = vec![
+            self.field(at("holds"), "What comes after it waits", Control::Tick),
+            self.field(at("answer"), "Good answer, for you", Control::Area),
+        ];
+        if judged {
+            more.insert(0, self.field(at("check"), "Checked", picks(&checks)));
+            more.insert(
+                1,
+                self.hinted(
+                    at("tries"),
+                    "Tries",
+                    Control::Line,
+                    "any number if blank; three for what is hidden or dealt",
+                ),
+            );
+        }
+        let item = self.item("questions", place, format!("Question {}", place + 1), fields, more);
+        let step = |i: usize| self.draft.value(&format!("questions.{i}.at"));
+        let (up, down) = (item.up && step(place - 1) == step(place), item.down && step(place + 1) == step(place));
+        Item { rows, list, up, down, ..item }
+    }
+
+    /// What a question has by the way it is answered: its fields, its rows, and the list that rows are added to.
+    fn answered(&self, place: usize, kind: &str) -> (Vec<Field>, Vec<Row>, (String, &'static str)) {
+        let at = |key: &str| format!("questions.{place}.{key}");
+        let mut fields = Vec::new();
         let (mut rows, mut list) = (Vec::new(), (String::new(), ""));
         match kind {
             "choices" => {
@@ -516,32 +546,10 @@ impl Form<'_> {
                 fields.push(self.field(at("position"), "Right is", picks(&positions)));
             }
             _ => {
-                judged = false;
                 fields.push(self.hinted(at("words"), "Words, at least", Control::Line, ""));
             }
         }
-        let mut checks = vec![("", "as soon as asked, if the sheet says what is right")];
-        checks.extend(Check::ALL.iter().map(|(_, name)| (*name, *name)));
-        let mut more = vec![
-            self.field(at("holds"), "What comes after it waits", Control::Tick),
-            self.field(at("answer"), "Good answer, for you", Control::Area),
-        ];
-        if judged {
-            more.insert(0, self.field(at("check"), "Checked", picks(&checks)));
-            more.insert(
-                1,
-                self.hinted(
-                    at("tries"),
-                    "Tries",
-                    Control::Line,
-                    "any number if blank; three for what is hidden or dealt",
-                ),
-            );
-        }
-        let item = self.item("questions", place, format!("Question {}", place + 1), fields, more);
-        let step = |i: usize| self.draft.value(&format!("questions.{i}.at"));
-        let (up, down) = (item.up && step(place - 1) == step(place), item.down && step(place + 1) == step(place));
-        Item { rows, list, up, down, ..item }
+        (fields, rows, list)
     }
 
     /// What formulas of keys can use.

@@ -6,10 +6,10 @@ use askama::Template;
 use zeitmass_core::formula::FormulaError;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{Analysis, HeldValue, Logbook, PAGE_ROWS, Part, RowAt};
+use zeitmass_core::logbook::{Analysis, HeldValue, Logbook, PAGE_ROWS, Part, RowAt, StatedQuantity};
 use zeitmass_core::quantity::format::{plain, with_unit};
 use zeitmass_core::quantity::{Origin, PrecisionBy, Unit};
-use zeitmass_core::record::{Cell, ColumnId, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn};
+use zeitmass_core::record::{Cell, ColumnId, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn, TableId};
 use zeitmass_core::rigs::SettingValue;
 
 use super::words::Beside;
@@ -126,6 +126,23 @@ pub(super) struct RecordPart {
     stop_value: String,
 }
 
+/// There is always an empty row to write into, under the key that the page has for it.
+fn row_to_begin(table: &Table, begun: RowId, marks: &Marks) -> RowView {
+    let number = table.rows.len() + 1;
+    RowView {
+        id: begun,
+        at: json(&RowAt::of(begun)),
+        begun: true,
+        number: number.to_string(),
+        aside: false,
+        why: String::new(),
+        incomparable: String::new(),
+        drawn: "[]".to_owned(),
+        group: String::new(),
+        cells: (0..table.columns.len()).map(|c| cell_view(table, c, None, number, true, marks)).collect(),
+    }
+}
+
 impl Scene<'_> {
     pub(super) fn record(&self) -> RecordPart {
         let state = self.book().state();
@@ -142,21 +159,7 @@ impl Scene<'_> {
         let begun = if self.look.begun < PAGE_ROWS { row_key() } else { self.look.begun };
         let taken = record.row(begun).is_some();
         if writable && to == total && !taken {
-            // There is always an empty row to write into, under the key that the page has for it.
-            let number = total + 1;
-            let cells = (0..table.columns.len()).map(|c| cell_view(table, c, None, number, writable, &marks)).collect();
-            rows.push(RowView {
-                id: begun,
-                at: json(&RowAt::of(begun)),
-                begun: true,
-                number: number.to_string(),
-                aside: false,
-                why: String::new(),
-                incomparable: String::new(),
-                drawn: "[]".to_owned(),
-                group: String::new(),
-                cells,
-            });
+            rows.push(row_to_begin(table, begun, &marks));
         }
         let mut stems: Vec<String> = record.columns.iter().filter_map(|c| c.stem.clone()).collect();
         stems.dedup();
@@ -179,12 +182,7 @@ impl Scene<'_> {
             writable,
             table: record.id,
             name: record.name.clone(),
-            tabs: self
-                .analysis()
-                .tables
-                .iter()
-                .map(|t| Tab { id: t.record.id, name: t.record.name.clone(), chosen: t.record.id == record.id })
-                .collect(),
+            tabs: self.tabs(record.id),
             columns: table.columns.iter().map(column_head).collect(),
             filmed: sheet.is_filmed(),
             sets: record.columns.iter().any(|c| c.kind == ColumnKind::Set),
@@ -200,17 +198,7 @@ impl Scene<'_> {
             first,
             advice: advice.unwrap_or_default(),
             held: held_words(self.book()),
-            stated: state
-                .record
-                .held
-                .iter()
-                .map(|h| HeldView {
-                    symbol: h.symbol.clone(),
-                    symbol_html: symbol_html(&h.symbol),
-                    name: h.name.clone(),
-                    value: with_unit(&h.number.pretty(), &h.unit),
-                })
-                .collect(),
+            stated: state.record.held.iter().map(HeldView::of).collect(),
             group: record.group.unwrap_or(0),
             stems,
             symbols,
@@ -219,6 +207,24 @@ impl Scene<'_> {
             stop_stem,
             stop_rule,
             stop_value,
+        }
+    }
+}
+
+impl Scene<'_> {
+    fn tabs(&self, chosen: TableId) -> Vec<Tab> {
+        let tables = self.analysis().tables.iter().map(|t| &t.record);
+        tables.map(|t| Tab { id: t.id, name: t.name.clone(), chosen: t.id == chosen }).collect()
+    }
+}
+
+impl HeldView {
+    fn of(h: &StatedQuantity) -> Self {
+        Self {
+            symbol: h.symbol.clone(),
+            symbol_html: symbol_html(&h.symbol),
+            name: h.name.clone(),
+            value: with_unit(&h.number.pretty(), &h.unit),
         }
     }
 }

@@ -22,34 +22,25 @@ fn deals(book: &Logbook) -> Vec<(bool, bool)> {
     (0..most).filter(|_| most > 1).map(|n| (n == deals.number, deals.begun(n))).collect()
 }
 
+/// The meters on the bench.
+fn meter_rows(sheet: &LabSheet) -> Vec<MeterRow> {
+    let meters = sheet.card.meters.iter().filter(|m| sheet.meters.contains(&m.name));
+    meters.map(|m| MeterRow { name: m.name, label: m.label, precision: m.precision() }).collect()
+}
+
+/// The arrows that can be shown: name, label, letter.
+fn arrows(sheet: &LabSheet) -> Vec<(&'static str, &'static str, String)> {
+    let arrows = sheet.card.arrows.iter().filter(|a| sheet.arrows.contains(&a.name));
+    arrows.map(|a| (a.name, a.label, symbol_html(a.letter))).collect()
+}
+
 impl Scene<'_> {
     pub(super) fn stage(&self) -> StagePart {
         let (book, state) = (self.book(), self.book().state());
         let (sheet, open) = (book.sheet(), self.open_at(Step::Measure));
         let card = &sheet.card;
         let on_stage = state.run_on_stage();
-        let mut rows: Vec<SettingRow> = Vec::new();
-        let (mut fixed, mut hidden) = (Vec::new(), Vec::new());
-        for (rule, held) in book.rules().iter().zip(book.held()) {
-            let Some(spec) = card.setting(rule.name) else { continue };
-            if !book.counts(spec) {
-                continue;
-            }
-            match rule.freedom {
-                // A hidden value never reaches the page.
-                Freedom::Hidden => hidden.push(spec.label),
-                Freedom::Fixed if matches!(rule.value, SettingValue::Blank(_)) => {}
-                Freedom::Fixed => fixed.push(FixedSetting {
-                    label: spec.label,
-                    symbol: symbol_html(spec.symbol),
-                    value: spec.pretty(&rule.value),
-                    dealt: rule.dealt.is_some(),
-                    name: rule.name,
-                    loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
-                }),
-                Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
-            }
-        }
+        let (rows, fixed, hidden) = self.settings();
         let tools = &state.run.tools;
         let hides = book.rules().iter().any(|r| r.freedom == Freedom::Hidden);
         let drawn = book.setup(&BTreeMap::new()).ok().map(|s| s.scene);
@@ -89,18 +80,8 @@ impl Scene<'_> {
                 .map(|k| (k, frame_times(k, on_stage.and_then(|n| book.clock(n)).unwrap_or(card.clock)))),
             caption: self.caption(),
             said: entry.map_or_else(String::new, |r| r.made.outcome.said.clone()),
-            meters: card
-                .meters
-                .iter()
-                .filter(|m| sheet.meters.contains(&m.name))
-                .map(|m| MeterRow { name: m.name, label: m.label, precision: m.precision() })
-                .collect(),
-            arrows: card
-                .arrows
-                .iter()
-                .filter(|a| sheet.arrows.contains(&a.name))
-                .map(|a| (a.name, a.label, symbol_html(a.letter)))
-                .collect(),
+            meters: meter_rows(sheet),
+            arrows: arrows(sheet),
             recordable: recorders(sheet),
             faint: state
                 .runs_kept()
@@ -127,6 +108,34 @@ impl Scene<'_> {
             // What is counted is counted every time.
             usual: if chance { 1 } else { 10 },
         }
+    }
+
+    /// What can be set, what the sheet has fixed, and the names of what it hides.
+    fn settings(&self) -> (Vec<SettingRow>, Vec<FixedSetting>, Vec<&'static str>) {
+        let (book, card) = (self.book(), &self.book().sheet().card);
+        let mut rows: Vec<SettingRow> = Vec::new();
+        let (mut fixed, mut hidden) = (Vec::new(), Vec::new());
+        for (rule, held) in book.rules().iter().zip(book.held()) {
+            let Some(spec) = card.setting(rule.name) else { continue };
+            if !book.counts(spec) {
+                continue;
+            }
+            match rule.freedom {
+                // A hidden value never reaches the page.
+                Freedom::Hidden => hidden.push(spec.label),
+                Freedom::Fixed if matches!(rule.value, SettingValue::Blank(_)) => {}
+                Freedom::Fixed => fixed.push(FixedSetting {
+                    label: spec.label,
+                    symbol: symbol_html(spec.symbol),
+                    value: spec.pretty(&rule.value),
+                    dealt: rule.dealt.is_some(),
+                    name: rule.name,
+                    loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
+                }),
+                Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
+            }
+        }
+        (rows, fixed, hidden)
     }
 
     /// Tables a recording can go into as a further repeat of what they hold: id, name, and whether it is the first.
