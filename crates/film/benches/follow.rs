@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use std::time::Instant;
 
 use zeitmass_film::Grey;
-use zeitmass_film::camera::{Camera, Mover, Shape, Shoot};
+use zeitmass_film::camera::{Camera, Mover, Shoot, Silhouette};
 use zeitmass_film::follow::{Follower, Found, match_template};
 
 const FRAMES: usize = 240;
@@ -17,8 +17,8 @@ const PLACES: usize = 49;
 fn shoot() -> Shoot {
     let path = |t: f64| ([-2.6 + 1.2 * t, -0.8 + 0.9 * t - 0.2 * t * t], 0.0);
     let shapes = vec![
-        Shape::Disc { centre: [0.0, 0.0], radius: 0.12, colour: [50, 60, 70] },
-        Shape::Disc { centre: [0.03, 0.02], radius: 0.05, colour: [230, 220, 200] },
+        Silhouette::Disc { centre: [0.0, 0.0], radius: 0.12, colour: [50, 60, 70] },
+        Silhouette::Disc { centre: [0.03, 0.02], radius: 0.05, colour: [230, 220, 200] },
     ];
     let mover = Mover { name: "ball".to_owned(), shapes, path: Box::new(path) };
     // 5 px of blur at about 1.3 m/s, grain 4 %, JPEG 85.

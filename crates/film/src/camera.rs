@@ -20,7 +20,7 @@ pub type Colour = [u8; 3];
 
 /// A shape in metres; x to the right, y up. On a mover, measured from its middle.
 #[derive(Clone, Debug)]
-pub enum Shape {
+pub enum Silhouette {
     /// A disc.
     Disc {
         /// Middle in m.
@@ -39,7 +39,7 @@ pub enum Shape {
     },
 }
 
-impl Shape {
+impl Silhouette {
     /// A rectangle from its lower left corner, all in m.
     pub fn rectangle(left: f64, bottom: f64, width: f64, height: f64, colour: Colour) -> Self {
         let (right, top) = (left + width, bottom + height);
@@ -63,7 +63,7 @@ pub struct Mover {
     /// Its name in the list of true positions.
     pub name: String,
     /// Its shapes, back to front.
-    pub shapes: Vec<Shape>,
+    pub shapes: Vec<Silhouette>,
     /// Where it is at a time in s.
     pub path: Box<dyn Fn(f64) -> Pose + Send + Sync>,
 }
@@ -121,11 +121,11 @@ pub struct Shoot {
     /// How the camera is set.
     pub camera: Camera,
     /// What stands still, back to front.
-    pub scenery: Vec<Shape>,
+    pub scenery: Vec<Silhouette>,
     /// What moves, back to front.
     pub movers: Vec<Mover>,
     /// What stands still before all that moves.
-    pub front: Vec<Shape>,
+    pub front: Vec<Silhouette>,
     /// Number of frames.
     pub frames: usize,
 }
@@ -247,7 +247,7 @@ impl Shoot {
         let c = &self.camera;
         let (mut top, mut bottom) = (c.height as f64, 0.0_f64);
         for mover in &self.movers {
-            let reach = mover.shapes.iter().map(Shape::reach).fold(0.0, f64::max);
+            let reach = mover.shapes.iter().map(Silhouette::reach).fold(0.0, f64::max);
             for time in times {
                 // A box round it, seen from wherever the camera stands.
                 let [x, y] = (mover.path)(*time).0;
@@ -278,13 +278,13 @@ impl Shoot {
 /// Corners by which a disc is drawn at a slant.
 const ROUND: u32 = 64;
 
-fn paint(plate: &mut Pixmap, shape: &Shape, ([x, y], turn): Pose, camera: &Camera) {
+fn paint(plate: &mut Pixmap, shape: &Silhouette, ([x, y], turn): Pose, camera: &Camera) {
     let mut path = PathBuilder::new();
-    let (Shape::Disc { colour, .. } | Shape::Polygon { colour, .. }) = shape;
+    let (Silhouette::Disc { colour, .. } | Silhouette::Polygon { colour, .. }) = shape;
     let view = if camera.slant == 0.0 {
         match shape {
-            Shape::Disc { centre: [x, y], radius, .. } => path.push_circle(*x as f32, *y as f32, *radius as f32),
-            Shape::Polygon { corners, .. } => outline(&mut path, corners.iter().copied()),
+            Silhouette::Disc { centre: [x, y], radius, .. } => path.push_circle(*x as f32, *y as f32, *radius as f32),
+            Silhouette::Polygon { corners, .. } => outline(&mut path, corners.iter().copied()),
         }
         let pose = Transform::from_rotate(turn.to_degrees() as f32).post_translate(x as f32, y as f32);
         pose.post_concat(camera.view())
@@ -292,11 +292,11 @@ fn paint(plate: &mut Pixmap, shape: &Shape, ([x, y], turn): Pose, camera: &Camer
         let (sin, cos) = turn.sin_cos();
         let seen = |[a, b]: [f64; 2]| camera.pixel([x + a * cos - b * sin, y + a * sin + b * cos]);
         match shape {
-            Shape::Disc { centre: [cx, cy], radius, .. } => {
+            Silhouette::Disc { centre: [cx, cy], radius, .. } => {
                 let angles = (0..ROUND).map(|i| f64::from(i) / f64::from(ROUND) * std::f64::consts::TAU);
                 outline(&mut path, angles.map(|a| seen([cx + radius * a.cos(), cy + radius * a.sin()])));
             }
-            Shape::Polygon { corners, .. } => outline(&mut path, corners.iter().map(|c| seen(*c))),
+            Silhouette::Polygon { corners, .. } => outline(&mut path, corners.iter().map(|c| seen(*c))),
         }
         Transform::identity()
     };

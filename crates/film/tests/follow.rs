@@ -3,7 +3,7 @@
 use std::sync::LazyLock;
 
 use proptest::prelude::*;
-use zeitmass_film::camera::{Camera, Mover, Shape, Shoot};
+use zeitmass_film::camera::{Camera, Mover, Shoot, Silhouette};
 use zeitmass_film::catalogue::{FILMS, film};
 use zeitmass_film::follow::{FollowError, Follower, Found, Question, match_template};
 use zeitmass_film::strobe::{Blend, add};
@@ -51,8 +51,8 @@ fn shoot(frames: usize, camera: Camera, paths: Vec<Box<dyn Fn(f64) -> [f64; 2] +
     let movers = paths.into_iter().enumerate().map(|(i, path)| Mover {
         name: format!("ball {i}"),
         shapes: vec![
-            Shape::Disc { centre: [0.0, 0.0], radius: 0.12, colour: [50, 60, 70] },
-            Shape::Disc { centre: [0.03, 0.02], radius: 0.05, colour: [230, 220, 200] },
+            Silhouette::Disc { centre: [0.0, 0.0], radius: 0.12, colour: [50, 60, 70] },
+            Silhouette::Disc { centre: [0.03, 0.02], radius: 0.05, colour: [230, 220, 200] },
         ],
         path: Box::new(move |t| (path(t), 0.0)),
     });
@@ -129,7 +129,7 @@ fn the_follower_asks_when_the_object_leaves_or_is_hidden() {
 
     let mut hidden = shoot(90, Camera::default(), vec![Box::new(|t| [-2.0 + 1.5 * t, 0.0])]);
     // A wall in front of it, which the camera paints last.
-    let wall = vec![Shape::rectangle(-0.4, -1.0, 0.8, 2.0, [90, 80, 70])];
+    let wall = vec![Silhouette::rectangle(-0.4, -1.0, 0.8, 2.0, [90, 80, 70])];
     hidden.movers.push(Mover { name: "wall".into(), shapes: wall, path: Box::new(|_| ([0.0, 0.0], 0.0)) });
     let followed = follow(&hidden, &pictures(&hidden, 1), 0, 0, 30);
     let (frame, why) = followed.asked.unwrap();

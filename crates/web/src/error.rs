@@ -104,7 +104,7 @@ struct Said(String);
 
 /// What came of a request that has nothing else to tell, as data.
 #[derive(Serialize)]
-pub(crate) struct Outcome {
+pub(crate) struct Notice {
     pub done: bool,
     pub word: String,
 }
@@ -120,7 +120,7 @@ pub(crate) async fn errors_as_data(request: Request, next: Next) -> Response {
     let answer = next.run(request).await;
     match answer.extensions().get::<Said>() {
         Some(Said(word)) if wanted => {
-            (answer.status(), Json(Outcome { done: false, word: word.clone() })).into_response()
+            (answer.status(), Json(Notice { done: false, word: word.clone() })).into_response()
         }
         _ => answer,
     }

@@ -2,8 +2,8 @@
 
 use std::collections::HashSet;
 
-use super::plan::{FitPlan, Look, Stretch};
-use super::{Axis, AxisPlan, AxisScale, Fitted, Graph, GraphPlan, Looked, Point, PointKind, Series};
+use super::spec::{FitSpec, Look, Stretch};
+use super::{Axis, AxisScale, AxisSpec, Fitted, Graph, GraphSpec, Looked, Point, PointKind, Series};
 use crate::fit::{Curve, Data, Fit, Weighting, fit, student};
 use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{SHARED, Uncertain, Unit};
@@ -45,16 +45,16 @@ impl Place<'_> {
 }
 
 /// Works out a graph. `None` until both axes are chosen and sound.
-pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
-    let (x, y) = (find(tables, plan.x?)?, find(tables, plan.y?)?);
+pub fn build(spec: &GraphSpec, tables: &[Table]) -> Option<Graph> {
+    let (x, y) = (find(tables, spec.x?)?, find(tables, spec.y?)?);
     let (x_unit, y_unit) = (x.unit()?.clone(), y.unit()?.clone());
-    let mut series = series_of(plan, x, y, (&x_unit, &y_unit));
-    for (ix, iy) in &plan.more {
+    let mut series = series_of(spec, x, y, (&x_unit, &y_unit));
+    for (ix, iy) in &spec.more {
         let (Some(px), Some(py)) = (find(tables, *ix), find(tables, *iy)) else { continue };
         let fits = |p: &Place<'_>, u: &Unit| p.unit().is_some_and(|own| own.same_dimension(u));
         if fits(&px, &x_unit) && fits(&py, &y_unit) && std::ptr::eq(px.table, py.table) {
             series.extend(series_of(
-                &GraphPlan { x: Some(*ix), y: Some(*iy), ..plan.clone() },
+                &GraphSpec { x: Some(*ix), y: Some(*iy), ..spec.clone() },
                 px,
                 py,
                 (&x_unit, &y_unit),
@@ -63,15 +63,15 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
     }
     tell_apart(&mut series, tables);
     let mut fits: Vec<Fitted> = Vec::new();
-    if plan.stretches.is_empty() {
-        if let Some(fit_plan) = &plan.fit {
+    if spec.stretches.is_empty() {
+        if let Some(fit_plan) = &spec.fit {
             for (i, one) in series.iter().enumerate() {
                 let outcome = fit_points(one, None, fit_plan, (&x_unit, &y_unit));
                 fits.push(Fitted { series: i, stretch: None, range: None, outcome });
             }
         }
     } else {
-        for stretch in &plan.stretches {
+        for stretch in &spec.stretches {
             let range = (stretch.from / x_unit.size(), stretch.to / x_unit.size());
             let Some(one) = series.get(stretch.series) else { continue };
             let outcome = fit_points(one, Some(range), &stretch.fit, (&x_unit, &y_unit));
@@ -83,8 +83,8 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
             });
         }
     }
-    let look = plan.look.as_ref().map(|look| look_up(look, &fits, (&x_unit, &y_unit)));
-    let (mut xs, mut ys) = (reach(&series, |p| (p.x, p.ux), plan.bars), reach(&series, |p| (p.y, p.uy), plan.bars));
+    let look = spec.look.as_ref().map(|look| look_up(look, &fits, (&x_unit, &y_unit)));
+    let (mut xs, mut ys) = (reach(&series, |p| (p.x, p.ux), spec.bars), reach(&series, |p| (p.y, p.uy), spec.bars));
     // What is looked up beyond the data is drawn, so it has to have a place.
     if let Some(Ok(looked)) = &look {
         xs.extend(looked.at.iter().map(|p| p.0));
@@ -95,18 +95,18 @@ pub fn build(plan: &GraphPlan, tables: &[Table]) -> Option<Graph> {
         (c.name.clone(), c.symbol.clone())
     };
     let (xh, yh) = (head(x), head(y));
-    let x_axis = Axis::of(&xh.0, &xh.1, x_unit, xs.into_iter(), &plan.across);
-    let y_axis = Axis::of(&yh.0, &yh.1, y_unit, ys.into_iter(), &plan.up);
-    let residuals = plan.residuals.then(|| residual_axis(&fits, &y_axis)).flatten();
+    let x_axis = Axis::of(&xh.0, &xh.1, x_unit, xs.into_iter(), &spec.across);
+    let y_axis = Axis::of(&yh.0, &yh.1, y_unit, ys.into_iter(), &spec.up);
+    let residuals = spec.residuals.then(|| residual_axis(&fits, &y_axis)).flatten();
     Some(Graph {
-        id: plan.id,
-        title: plan.title.clone(),
+        id: spec.id,
+        title: spec.title.clone(),
         x: x_axis,
         y: y_axis,
         series,
         fits,
-        bars: plan.bars,
-        band: plan.band,
+        bars: spec.bars,
+        band: spec.band,
         residuals,
         look,
         expected: None,
@@ -153,8 +153,8 @@ fn residual_axis(fits: &[Fitted], y: &Axis) -> Option<Axis> {
 impl Axis {
     /// An axis of residuals up to `most` below another, zero in its middle whatever they are.
     pub(crate) fn of_residuals(most: f64, y: &Self) -> Self {
-        let plan = AxisPlan { scale: AxisScale::Linear, ..AxisPlan::default() };
-        let mut axis = Self::of("residual", &y.symbol, y.unit.clone(), [-most, most].into_iter(), &plan);
+        let spec = AxisSpec { scale: AxisScale::Linear, ..AxisSpec::default() };
+        let mut axis = Self::of("residual", &y.symbol, y.unit.clone(), [-most, most].into_iter(), &spec);
         // Three labels are enough in the little room there is.
         let last = axis.ticks.last().map_or(0.0, |t| t.value);
         axis.ticks.retain(|t| t.value == 0.0 || t.value.abs() >= last * 0.999);
@@ -163,7 +163,7 @@ impl Axis {
 }
 
 /// One series, or one for every group of the table.
-fn series_of(plan: &GraphPlan, x: Place<'_>, y: Place<'_>, (x_unit, y_unit): (&Unit, &Unit)) -> Vec<Series> {
+fn series_of(spec: &GraphSpec, x: Place<'_>, y: Place<'_>, (x_unit, y_unit): (&Unit, &Unit)) -> Vec<Series> {
     if !std::ptr::eq(x.table, y.table) {
         return Vec::new();
     }
@@ -179,7 +179,7 @@ fn series_of(plan: &GraphPlan, x: Place<'_>, y: Place<'_>, (x_unit, y_unit): (&U
         kind,
         points: Vec::new(),
     };
-    let grouped = plan.grouped && !table.groups.is_empty();
+    let grouped = spec.grouped && !table.groups.is_empty();
     let group_name = || {
         let id = table.record.group;
         let column = id.and_then(|id| table.record.column(id));
@@ -232,7 +232,7 @@ fn series_of(plan: &GraphPlan, x: Place<'_>, y: Place<'_>, (x_unit, y_unit): (&U
 fn fit_points(
     series: &Series,
     range: Option<(f64, f64)>,
-    plan: &FitPlan,
+    spec: &FitSpec,
     (x, y): (&Unit, &Unit),
 ) -> Result<Fit, crate::fit::FitError> {
     let inside = |p: &&Point| !p.aside && range.is_none_or(|(a, b)| (a..=b).contains(&p.x));
@@ -245,11 +245,11 @@ fn fit_points(
     }
     let units = (std::slice::from_ref(x), y);
     let used: Vec<&Point> = series.points.iter().filter(inside).collect();
-    let weighted = plan.weighting != Weighting::Equal;
+    let weighted = spec.weighting != Weighting::Equal;
     // What a reading does to a point's height above a curve, by its y and, where that counts, by its x.
     let terms_of = |curve: &Curve| {
         let off = |p: &&Point| {
-            let steepness = if plan.weighting == Weighting::Up { 0.0 } else { curve.steepness(p.x) };
+            let steepness = if spec.weighting == Weighting::Up { 0.0 } else { curve.steepness(p.x) };
             p.worked_from.iter().map(|(s, dx, dy)| (*s, dy - steepness * dx)).collect::<Vec<_>>()
         };
         used.iter().map(off).collect::<Vec<_>>()
@@ -261,14 +261,14 @@ fn fit_points(
             &used.iter().map(|p| p.worked_from.iter().map(|(s, _, dy)| (*s, *dy)).collect()).collect::<Vec<_>>(),
         );
     let solve = |data: &Data| -> Result<Fit, crate::fit::FitError> {
-        let mut fitted = fit(data, &plan.model, plan.weighting, units)?;
+        let mut fitted = fit(data, &spec.model, spec.weighting, units)?;
         if tied {
             fitted.generalise((&data.x[0], &data.y), &terms_of);
         }
         Ok(fitted)
     };
     let mut fitted = solve(&data)?;
-    if plan.weighting == Weighting::Equal && used.iter().all(|p| !p.worked_from.is_empty()) {
+    if spec.weighting == Weighting::Equal && used.iter().all(|p| !p.worked_from.is_empty()) {
         let terms = terms_of(&fitted.curve);
         let uneven = unevenness(&terms).filter(|times| *times > UNEVEN);
         if overlap(&terms) || uneven.is_some() {
@@ -280,9 +280,9 @@ fn fit_points(
     }
     // Points that lie on the curve to their last digit say nothing by their scatter; their resolutions do.
     let known = (data.uy.iter().map(|u| u * u).sum::<f64>() / data.len() as f64).sqrt();
-    if plan.weighting == Weighting::Equal && fitted.residual_sd < NO_SCATTER * known {
+    if spec.weighting == Weighting::Equal && fitted.residual_sd < NO_SCATTER * known {
         // Their freedom is that of stated uncertainties.
-        let mut known = Fit { weighting: Weighting::Equal, ..fit(&data, &plan.model, Weighting::Up, units)? };
+        let mut known = Fit { weighting: Weighting::Equal, ..fit(&data, &spec.model, Weighting::Up, units)? };
         known.parameters.iter_mut().zip(&fitted.parameters).for_each(|(k, f)| k.value = f.value);
         fitted = known;
     }

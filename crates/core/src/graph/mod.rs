@@ -1,10 +1,10 @@
 //! What a graph shows: axes with ticks, points, curves. No drawing here.
 //!
-//! [`GraphPlan`] is what is stored; [`build`] works out the [`Graph`] people see.
+//! [`GraphSpec`] is what is stored; [`build`] works out the [`Graph`] people see.
 
 mod build;
-mod plan;
 mod pool;
+mod spec;
 
 use crate::fit::{Fit, FitError};
 use crate::lab::Expected;
@@ -13,11 +13,11 @@ use crate::quantity::format::to_step;
 use crate::record::ColumnId;
 pub use build::build;
 pub(crate) use build::look_up;
-pub use plan::{
-    AxisPlan, AxisScale, FIRST_GRAPH, FitPlan, Gap, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES,
+pub use pool::{PooledGraph, PooledPoint, PooledSeries, pooled};
+pub use spec::{
+    AxisScale, AxisSpec, FIRST_GRAPH, FitSpec, Gap, GraphId, GraphSpec, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES,
     Stretch, StretchId,
 };
-pub use pool::{PooledGraph, PooledPoint, PooledSeries, pooled};
 
 /// Wanted number of intervals between labelled ticks.
 const INTERVALS: f64 = 6.0;
@@ -221,17 +221,17 @@ fn linear_range(mut lo: f64, mut hi: f64, zero: bool, free: bool) -> (f64, f64, 
 }
 
 impl Axis {
-    /// An axis that holds all values, as its plan wants it; `plan` holds typed ends in coherent SI units.
-    pub fn of(name: &str, symbol: &str, unit: Unit, values: impl Iterator<Item = f64>, plan: &AxisPlan) -> Self {
-        let log = plan.scale == AxisScale::Logarithmic;
+    /// An axis that holds all values, as it is laid down; `spec` holds typed ends in coherent SI units.
+    pub fn of(name: &str, symbol: &str, unit: Unit, values: impl Iterator<Item = f64>, spec: &AxisSpec) -> Self {
+        let log = spec.scale == AxisScale::Logarithmic;
         let (lo, hi) = values
             .filter(|v| v.is_finite() && (!log || *v > 0.0))
             .fold((f64::INFINITY, f64::NEG_INFINITY), |(lo, hi), v| (lo.min(v), hi.max(v)));
-        let name = if plan.title.is_empty() { name } else { &plan.title };
+        let name = if spec.title.is_empty() { name } else { &spec.title };
         let mut axis = Self {
             name: name.to_owned(),
             symbol: symbol.to_owned(),
-            scale: plan.scale,
+            scale: spec.scale,
             min: lo,
             max: hi,
             ticks: Vec::new(),
@@ -239,18 +239,18 @@ impl Axis {
         };
         let size = axis.unit.size();
         let typed = |end: Option<f64>| end.map(|v| v / size).filter(|v| v.is_finite() && (!log || *v > 0.0));
-        let (from, to) = (typed(plan.from), typed(plan.to));
+        let (from, to) = (typed(spec.from), typed(spec.to));
         if log {
             axis.logarithmic(from, to);
         } else {
-            axis.linear(from, to, plan.zero);
+            axis.linear(from, to, spec.zero);
         }
         axis
     }
 
     /// An axis that holds all values, with automatic range.
     pub fn around(name: &str, symbol: &str, unit: Unit, values: impl Iterator<Item = f64>) -> Self {
-        Self::of(name, symbol, unit, values, &AxisPlan::default())
+        Self::of(name, symbol, unit, values, &AxisSpec::default())
     }
 
     fn linear(&mut self, from: Option<f64>, to: Option<f64>, zero: bool) {
@@ -371,8 +371,8 @@ mod tests {
         fn logarithmic_axes_hold_every_value_too(
             values in prop::collection::vec(-12f64..12.0, 1..20).prop_map(|e| e.into_iter().map(|e| 10f64.powf(e)).collect::<Vec<_>>()),
         ) {
-            let plan = AxisPlan { scale: AxisScale::Logarithmic, ..AxisPlan::default() };
-            let a = Axis::of("mass", "m", Unit::one(), values.iter().copied(), &plan);
+            let spec = AxisSpec { scale: AxisScale::Logarithmic, ..AxisSpec::default() };
+            let a = Axis::of("mass", "m", Unit::one(), values.iter().copied(), &spec);
             prop_assert!((1..=14).contains(&a.ticks.len()), "{a:?}");
             for v in values {
                 prop_assert!(a.holds(v), "{v} {a:?}");
@@ -383,12 +383,12 @@ mod tests {
 
         #[test]
         fn typed_ends_stay_where_they_were_typed(from in -50f64..50.0, length in 0.1f64..100.0, values in prop::collection::vec(-1e3f64..1e3, 0..9)) {
-            let plan = AxisPlan { from: Some(from), to: Some(from + length), ..AxisPlan::default() };
-            let a = Axis::of("mass", "m", Unit::one(), values.iter().copied(), &plan);
+            let spec = AxisSpec { from: Some(from), to: Some(from + length), ..AxisSpec::default() };
+            let a = Axis::of("mass", "m", Unit::one(), values.iter().copied(), &spec);
             prop_assert_eq!((a.min, a.max), (from, from + length));
             prop_assert!((2..=14).contains(&a.ticks.len()), "{a:?}");
             prop_assert!(a.ticks.iter().all(|t| a.holds(t.value)));
-            let one = AxisPlan { to: None, ..plan };
+            let one = AxisSpec { to: None, ..spec };
             let a = Axis::of("mass", "m", Unit::one(), values.into_iter(), &one);
             prop_assert!(a.min == from && a.max > a.min, "{a:?}");
         }

@@ -8,7 +8,7 @@ use crate::rigs::Card;
 
 /// What is to be forecast.
 #[derive(Clone, Debug, PartialEq)]
-pub struct ForecastPlan {
+pub struct ForecastAsked {
     /// Whether the rig does not run before all of it is there.
     pub hold: bool,
     /// End of the time axis, in `time`.
@@ -16,18 +16,18 @@ pub struct ForecastPlan {
     /// Unit of times: s, or what the rig counts.
     pub time: Unit,
     /// The curves to sketch.
-    pub curves: Vec<CurvePlan>,
+    pub curves: Vec<CurveAsked>,
     /// The hypothesis to state.
-    pub hypothesis: Option<HypothesisPlan>,
+    pub hypothesis: Option<HypothesisAsked>,
     /// The value to predict.
-    pub prediction: Option<PredictionPlan>,
+    pub prediction: Option<PredictionAsked>,
     /// How many times the curves are sketched, each time before another run.
     pub rounds: u8,
 }
 
 /// A curve to sketch against time.
 #[derive(Clone, Debug, PartialEq)]
-pub struct CurvePlan {
+pub struct CurveAsked {
     /// The rig's channel.
     pub channel: &'static str,
     /// Name on the axis.
@@ -42,7 +42,7 @@ pub struct CurvePlan {
 
 /// From what a hypothesis is built.
 #[derive(Clone, Debug, PartialEq)]
-pub struct HypothesisPlan {
+pub struct HypothesisAsked {
     /// Quantities one may raise.
     pub causes: Vec<String>,
     /// Quantities that may follow.
@@ -51,7 +51,7 @@ pub struct HypothesisPlan {
 
 /// A value to predict.
 #[derive(Clone, Debug, PartialEq)]
-pub struct PredictionPlan {
+pub struct PredictionAsked {
     /// The question.
     pub question: String,
     /// Unit of the answer.
@@ -109,7 +109,7 @@ fn quantity(typed: &str, wanted: &Unit, what: &str) -> Result<f64, String> {
     Ok(number.value() * unit.size())
 }
 
-pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan, String> {
+pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastAsked, String> {
     let (_, _, clock) = card.clock.written();
     let time = if clock.is_one() || clock.dimension() == Unit::one().dimension() {
         clock
@@ -130,7 +130,7 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan
         if ends[0] >= ends[1] {
             return Err(format!("The axis of the {} runs from a smaller value to a larger one.", c.name));
         }
-        Ok(CurvePlan { channel: spec.name, name: c.name, symbol: spec.symbol, unit, ends })
+        Ok(CurveAsked { channel: spec.name, name: c.name, symbol: spec.symbol, unit, ends })
     });
     let curves = curves.collect::<Result<Vec<_>, String>>()?;
     if curves.len() > 4 {
@@ -140,19 +140,19 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastPlan
         let fits =
             |l: &[String]| (1..=12).contains(&l.len()) && l.iter().all(|w| (1..=60).contains(&w.chars().count()));
         if fits(&h.causes) && fits(&h.effects) {
-            Ok(HypothesisPlan { causes: h.causes, effects: h.effects })
+            Ok(HypothesisAsked { causes: h.causes, effects: h.effects })
         } else {
             Err("A hypothesis needs causes and effects to choose from: causes = [\"mass\", \"angle\"].".to_owned())
         }
     });
     let prediction = front.prediction.map(|p| {
         let unit = Unit::parse(&p.unit).map_err(|e| sentence(&e.to_string()))?;
-        Ok::<_, String>(PredictionPlan { question: p.question, unit })
+        Ok::<_, String>(PredictionAsked { question: p.question, unit })
     });
     if !(1..=6).contains(&front.rounds) || front.rounds > 1 && curves.is_empty() {
         return Err("The curves are sketched in 1 to 6 rounds: rounds = 3.".to_owned());
     }
-    let plan = ForecastPlan {
+    let plan = ForecastAsked {
         hold: front.hold,
         rounds: front.rounds,
         duration,

@@ -77,7 +77,7 @@ pub use draft::{ANSWERED_BY, Draft, DraftEdit, DraftRule, DraftSetting, FROM, Mi
 pub use expected::Expected;
 pub use films::{Condition, SheetFilm};
 pub use goal::{Goal, Key};
-pub use inquiry::{CurvePlan, ForecastPlan, HypothesisPlan, PredictionPlan};
+pub use inquiry::{CurveAsked, ForecastAsked, HypothesisAsked, PredictionAsked};
 pub use questions::MOST_QUESTIONS;
 use read::sentence;
 pub use settings::{Deal, Freedom, SettingRule};
@@ -129,7 +129,7 @@ pub struct LabSheet {
     /// Arrows that may be shown.
     pub arrows: Vec<&'static str>,
     /// What is to be forecast before the first run.
-    pub forecast: Option<ForecastPlan>,
+    pub forecast: Option<ForecastAsked>,
     /// Columns the record starts with.
     pub columns: Vec<StartColumn>,
     /// Trials wanted.

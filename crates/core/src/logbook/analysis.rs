@@ -15,7 +15,7 @@ use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
 use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table, TableColumn};
 use crate::result::{
-    Agreement, Comparison, Constant, ConstantError, FIRST_RESULT, Known, ResultFrom, ResultId, ResultPlan, Steady,
+    Agreement, Comparison, Constant, ConstantError, FIRST_RESULT, Known, ResultFrom, ResultId, ResultSpec, Steady,
     Term, difference, from_parameter, steady,
 };
 use crate::rigs::SettingValue;
@@ -35,7 +35,7 @@ pub struct Analysis {
     /// The models that were run.
     pub models: Vec<ModelOutcome>,
     /// The results.
-    pub results: Vec<Outcome>,
+    pub results: Vec<ResultOutcome>,
 }
 
 /// Trials of one group: its value, then rows with the settings of their runs.
@@ -43,7 +43,7 @@ type Series<'a> = (Option<&'a Reading>, Vec<(RowId, Trial<'a>)>);
 
 /// A result worked out.
 #[derive(Clone, Debug)]
-pub struct Outcome {
+pub struct ResultOutcome {
     /// Which result.
     pub id: ResultId,
     /// The value, or why there is none; `None` while something has still to be chosen.
@@ -106,7 +106,7 @@ impl Analysis {
     }
 
     /// The result with this id.
-    pub fn outcome(&self, id: ResultId) -> Option<&Outcome> {
+    pub fn outcome(&self, id: ResultId) -> Option<&ResultOutcome> {
         self.results.iter().find(|r| r.id == id)
     }
 }
@@ -188,7 +188,7 @@ impl Logbook {
         all
     }
 
-    fn outcome(&self, plan: &ResultPlan, analysis: &Analysis, held: &Held) -> Outcome {
+    fn outcome(&self, plan: &ResultSpec, analysis: &Analysis, held: &Held) -> ResultOutcome {
         let (mut steadiness, mut terms) = (None, BTreeMap::new());
         let constant = match &plan.from {
             ResultFrom::Curve { graph, stretch, series, parameter } => {
@@ -263,11 +263,11 @@ impl Logbook {
             _ => None,
         };
         let groups = self.group_outcomes(plan, analysis, held);
-        Outcome { id: plan.id, constant, steady: steadiness, comparison, terms, groups }
+        ResultOutcome { id: plan.id, constant, steady: steadiness, comparison, terms, groups }
     }
 
     /// What is to be said about the terms of the law that are stated.
-    fn terms(&self, plan: &ResultPlan, graph: Option<&Graph>, held: &Held) -> BTreeMap<&'static str, (bool, String)> {
+    fn terms(&self, plan: &ResultSpec, graph: Option<&Graph>, held: &Held) -> BTreeMap<&'static str, (bool, String)> {
         let mut said = BTreeMap::new();
         let Some(graph) = graph else { return said };
         let (x, y) = graph.series.first().map_or((0, 0), |s| s.columns);

@@ -4,7 +4,7 @@ use super::Logbook;
 use super::analysis::{Analysis, compare};
 use crate::quantity::{Decimal, Unit};
 use crate::record::{ColumnSource, Held};
-use crate::result::{Comparison, Constant, ConstantError, ResultFrom, ResultPlan, from_parameter};
+use crate::result::{Comparison, Constant, ConstantError, ResultFrom, ResultSpec, from_parameter};
 use crate::rigs::SettingKind;
 
 /// What the curve of one group of rows gives.
@@ -24,7 +24,7 @@ pub struct GroupOutcome {
 
 impl Logbook {
     /// The same parameter of every group's curve, through the same law.
-    pub(super) fn group_outcomes(&self, plan: &ResultPlan, analysis: &Analysis, held: &Held) -> Vec<GroupOutcome> {
+    pub(super) fn group_outcomes(&self, plan: &ResultSpec, analysis: &Analysis, held: &Held) -> Vec<GroupOutcome> {
         let ResultFrom::Curve { graph, stretch: None, parameter, .. } = &plan.from else { return Vec::new() };
         let (Some(graph), Some(law)) = (analysis.graph(*graph), &plan.law.slope) else { return Vec::new() };
         let table = graph.series.first().and_then(|s| self.state().table_of(s.columns.1));

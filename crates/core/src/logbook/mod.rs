@@ -41,13 +41,13 @@ mod writing;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::{Arc, OnceLock};
 
-use crate::graph::{Graph, GraphPlan};
+use crate::graph::{Graph, GraphSpec};
 pub use crate::inquiry::Step;
 use crate::lab::{Expected, Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
-use crate::result::ResultPlan;
+use crate::result::ResultSpec;
 use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
-pub use analysis::{Analysis, HeldQuantity, HeldValue, Outcome, Strip};
+pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip};
 pub use answer::{AnswerChange, AnswerEdit, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};
@@ -62,7 +62,7 @@ pub use forecast::{ForecastChange, ForecastEdit};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
 pub use groups::GroupOutcome;
 pub use model::{
-    Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelPlan, ModelRun, ModelRunId, ModelState,
+    Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRun, ModelRunId, ModelSpec, ModelState,
     Trace, Worked,
 };
 pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
@@ -405,14 +405,14 @@ fn percent(share: f64) -> String {
 
 /// The tables, the graph and the result a sheet starts with.
 fn started(sheet: &LabSheet) -> (RecordState, GraphState, ResultState) {
-    let result = ResultPlan {
+    let result = ResultSpec {
         accepted: sheet.goal.accepted.clone(),
         source: sheet.goal.source.clone(),
-        ..ResultPlan::default()
+        ..ResultSpec::default()
     };
     (
         RecordState { tables: start_tables(sheet), held: Vec::new() },
-        GraphState { graphs: vec![GraphPlan::default()] },
+        GraphState { graphs: vec![GraphSpec::default()] },
         ResultState { results: vec![result] },
     )
 }

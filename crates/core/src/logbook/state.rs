@@ -14,11 +14,11 @@ use super::result::ResultState;
 use super::run::{RunEntry, RunState};
 use super::write_up::WriteUpState;
 use super::writing::WritingState;
-use crate::graph::{GraphId, GraphPlan};
+use crate::graph::{GraphId, GraphSpec};
 use crate::inquiry::Forecast;
 use crate::motion::{FilmWork, TrailId};
 use crate::record::{ColumnId, Record, TableId};
-use crate::result::{ResultId, ResultPlan};
+use crate::result::{ResultId, ResultSpec};
 
 /// The content of a logbook.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
@@ -95,12 +95,12 @@ impl State {
     }
 
     /// The graph with this id.
-    pub fn graph(&self, id: GraphId) -> Option<&GraphPlan> {
+    pub fn graph(&self, id: GraphId) -> Option<&GraphSpec> {
         self.graph.graphs.iter().find(|g| g.id == id)
     }
 
     /// The result with this id.
-    pub fn result(&self, id: ResultId) -> Option<&ResultPlan> {
+    pub fn result(&self, id: ResultId) -> Option<&ResultSpec> {
         self.result.results.iter().find(|r| r.id == id)
     }
 

@@ -264,7 +264,7 @@ impl<'a> Units<'a> {
 /// Makes the value of a reading from the place of its row, column, reading and standard uncertainty.
 pub(super) type ValueOf<'a> = &'a dyn Fn(usize, &Column, &Reading, f64) -> Uncertain;
 
-type Outcome = Result<Uncertain, FormulaError>;
+type Evaluated = Result<Uncertain, FormulaError>;
 
 /// Values of the columns, worked out in the order their formulas need. Circles were found with the units.
 struct Values<'a, 'u> {
@@ -364,7 +364,7 @@ struct Around<'a, 'u, 'b> {
     values: &'b Values<'a, 'u>,
     inputs: &'b HashMap<&'b str, Arc<Vec<Cell>>>,
     /// Values of functions over whole columns, by the address of their part in the tree.
-    wholes: HashMap<usize, Vec<Outcome>>,
+    wholes: HashMap<usize, Vec<Evaluated>>,
     /// The column being worked out.
     column: ColumnId,
     row: usize,
@@ -393,7 +393,7 @@ impl Surroundings for Around<'_, '_, '_> {
         Ok((self.row + 1) as f64)
     }
 
-    fn whole(&self, function: Function, part: &Expr) -> Outcome {
+    fn whole(&self, function: Function, part: &Expr) -> Evaluated {
         let all = self.wholes.get(&address(part)).and_then(|all| all.get(self.row));
         all.cloned()
             .unwrap_or(Err(FormulaError { problem: Problem::NeedsColumn(function.name()), span: part.span.clone() }))
@@ -420,19 +420,19 @@ impl Around<'_, '_, '_> {
         }
     }
 
-    fn over_rows(&mut self, function: Function, part: &Expr, arguments: &[Expr]) -> Vec<Outcome> {
+    fn over_rows(&mut self, function: Function, part: &Expr, arguments: &[Expr]) -> Vec<Evaluated> {
         let rows = self.values.record.rows.len();
         let fail = |problem| FormulaError { problem, span: part.span.clone() };
-        let mut inner: Vec<Vec<Outcome>> = Vec::with_capacity(arguments.len());
+        let mut inner: Vec<Vec<Evaluated>> = Vec::with_capacity(arguments.len());
         for argument in arguments {
             let each = (0..rows).map(|i| {
                 self.row = i;
                 evaluate_part(argument, self)
             });
-            let each: Vec<Outcome> = each.collect();
+            let each: Vec<Evaluated> = each.collect();
             inner.push(each);
         }
-        let mut out: Vec<Outcome> = vec![Err(fail(Problem::Nothing)); rows];
+        let mut out: Vec<Evaluated> = vec![Err(fail(Problem::Nothing)); rows];
         for (group, counting) in self.values.counting() {
             // Rows in trouble or still empty are passed over.
             let values_of = |i: usize| inner.iter().map(|a| a[i].as_ref().ok()).collect::<Option<Vec<&Uncertain>>>();

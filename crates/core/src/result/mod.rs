@@ -3,9 +3,9 @@
 
 mod compare;
 mod exponent;
-mod plan;
 mod pool;
 mod read_out;
+mod spec;
 mod steady;
 
 use thiserror::Error;
@@ -15,9 +15,9 @@ use crate::formula::{Formula, FormulaError};
 use crate::quantity::{Source, Uncertain, Unit};
 pub use compare::{Agreement, Comparison, Difference, Known, difference, percent_difference};
 pub use exponent::{Exponent, simple_fraction};
-pub use plan::{FIRST_RESULT, Law, MOST_RESULTS, ResultFrom, ResultId, ResultPlan, Term};
 pub use pool::{AgainstKeys, Pooled};
 pub use read_out::{Feedback, ReadOut, read_out};
+pub use spec::{FIRST_RESULT, Law, MOST_RESULTS, ResultFrom, ResultId, ResultSpec, Term};
 pub use steady::{Steady, steady};
 
 /// A constant found.

@@ -28,8 +28,8 @@ mod wire;
 pub(crate) use contract::merged;
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
-    MeterSpec, Node, Outcome, PLACE, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, Sampling, Scene,
-    SecondBody, SettingKind, SettingSpec, SettingValue, Settings, Shape, Shows, Sway, worlds,
+    MeterSpec, Node, PLACE, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, RunOutcome, Sampling,
+    Scene, SceneShape, SecondBody, SettingKind, SettingSpec, SettingValue, Settings, Shows, Sway, worlds,
 };
 pub use shuttle::{HandMotion, LONGEST_PULL};
 

@@ -2,7 +2,7 @@
 
 use zeitmass_core::logbook::{Instrument, Logbook};
 use zeitmass_core::quantity::Footage;
-use zeitmass_core::rigs::{Run, Sampling, Scene, Settings, Shape, rig};
+use zeitmass_core::rigs::{Run, Sampling, Scene, SceneShape, Settings, rig};
 
 /// How a value gets into the record.
 pub enum Taken {
@@ -487,7 +487,7 @@ pub fn nodes_apart(book: &Logbook, run: &Run, number: u32) -> Taken {
     let scene = rig("wire").unwrap().scene(&settings, run);
     // Nodes are where the envelope is narrowest.
     let envelope = scene.shapes.iter().find_map(|shape| match shape {
-        Shape::Curve { points, sways, .. } if sways.is_empty() => Some(points),
+        SceneShape::Curve { points, sways, .. } if sways.is_empty() => Some(points),
         _ => None,
     });
     let points = envelope.unwrap();
@@ -511,7 +511,7 @@ pub fn nodes_apart(book: &Logbook, run: &Run, number: u32) -> Taken {
 fn plates(scene: &Scene) -> [f64; 2] {
     let curve = |channel: &str| {
         let mut all = scene.shapes.iter().filter_map(|shape| match shape {
-            Shape::Curve { points, sways, .. } => Some((points, sways.first()?)),
+            SceneShape::Curve { points, sways, .. } => Some((points, sways.first()?)),
             _ => None,
         });
         all.find(|(_, sway)| sway.channel == channel).unwrap_or_else(|| panic!("no {channel}"))

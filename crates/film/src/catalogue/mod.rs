@@ -5,7 +5,7 @@
 mod works;
 mod yard;
 
-use crate::camera::{Colour, Shape, Shoot};
+use crate::camera::{Colour, Shoot, Silhouette};
 pub use works::{CART_FRICTION, CART_MASS, PENDULUM, SLEDGE_FRICTION, TILT, swung};
 use works::{askew, buffer, cabins, cart, sledge};
 pub use yard::{FRAME, Falling, KEPT, LET_GO, SUNSHADE, SUNSHADE_DRAG, Throw, WASHER, bounced, steady_speed, thrown};
@@ -158,22 +158,24 @@ pub const PUSHED: f64 = 3.6;
 pub const GRAVITY: f64 = 9.81;
 
 /// A pole of red and white parts, standing on `foot`.
-fn pole(foot: [f64; 2], length: f64, parts: usize) -> Vec<Shape> {
+fn pole(foot: [f64; 2], length: f64, parts: usize) -> Vec<Silhouette> {
     let part = length / parts as f64;
     let colour = |i: usize| if i.is_multiple_of(2) { RED } else { CREAM };
-    (0..parts).map(|i| Shape::rectangle(foot[0] - 0.03, foot[1] + i as f64 * part, 0.06, part, colour(i))).collect()
+    (0..parts)
+        .map(|i| Silhouette::rectangle(foot[0] - 0.03, foot[1] + i as f64 * part, 0.06, part, colour(i)))
+        .collect()
 }
 
 /// Courses of stone over a wall.
-fn wall(left: f64, bottom: f64, width: f64, height: f64) -> Vec<Shape> {
-    let mut shapes = vec![Shape::rectangle(left, bottom, width, height, WALL)];
+fn wall(left: f64, bottom: f64, width: f64, height: f64) -> Vec<Silhouette> {
+    let mut shapes = vec![Silhouette::rectangle(left, bottom, width, height, WALL)];
     let (course, long) = (height / 9.0, width / 12.0);
     for row in 0..9 {
         for i in 0..12 {
             let shift = if row % 2 == 0 { 0.0 } else { long / 2.0 };
             if (row * 5 + i * 3) % 4 == 0 {
                 let (x, y) = (left + shift + i as f64 * long, bottom + f64::from(row) * course);
-                shapes.push(Shape::rectangle(x, y, 0.9 * long, 0.86 * course, STONE));
+                shapes.push(Silhouette::rectangle(x, y, 0.9 * long, 0.86 * course, STONE));
             }
         }
     }
@@ -181,7 +183,7 @@ fn wall(left: f64, bottom: f64, width: f64, height: f64) -> Vec<Shape> {
 }
 
 /// A ball with a spot that does not turn with it, so that its middle can be seen.
-fn ball(radius: f64, colour: Colour) -> Vec<Shape> {
+fn ball(radius: f64, colour: Colour) -> Vec<Silhouette> {
     let centre = [0.0, 0.0];
-    vec![Shape::Disc { centre, radius, colour }, Shape::Disc { centre, radius: 0.45 * radius, colour: CREAM }]
+    vec![Silhouette::Disc { centre, radius, colour }, Silhouette::Disc { centre, radius: 0.45 * radius, colour: CREAM }]
 }

@@ -3,7 +3,7 @@
 use std::f64::consts::{PI, TAU};
 
 use super::{BLUE, BRASS, CREAM, DARK, GRAVITY, GREEN, GROUND, RED, STONE, WALL};
-use crate::camera::{Camera, Colour, Mover, Pose, Shape, Shoot};
+use crate::camera::{Camera, Colour, Mover, Pose, Shoot, Silhouette};
 
 /// A carriage that runs against a spring buffer: constant velocity before, half a swing while touching, constant after.
 pub(super) fn buffer() -> Shoot {
@@ -22,16 +22,18 @@ pub(super) fn buffer() -> Shoot {
         };
         ([x, 0.12], 0.0)
     };
-    let mut shapes =
-        vec![Shape::rectangle(-0.2, -0.05, 0.4, 0.12, BLUE), Shape::rectangle(-0.16, 0.07, 0.28, 0.03, CREAM)];
+    let mut shapes = vec![
+        Silhouette::rectangle(-0.2, -0.05, 0.4, 0.12, BLUE),
+        Silhouette::rectangle(-0.16, 0.07, 0.28, 0.03, CREAM),
+    ];
     for x in [-0.13, 0.13] {
-        shapes.push(Shape::Disc { centre: [x, -0.06], radius: 0.04, colour: DARK });
+        shapes.push(Silhouette::Disc { centre: [x, -0.06], radius: 0.04, colour: DARK });
     }
-    shapes.push(Shape::Disc { centre: [0.0, 0.01], radius: 0.03, colour: CREAM });
+    shapes.push(Silhouette::Disc { centre: [0.0, 0.01], radius: 0.03, colour: CREAM });
     let mut scenery =
-        vec![Shape::rectangle(-1.3, -0.3, 2.6, 0.32, GROUND), Shape::rectangle(-1.3, 0.0, 2.6, 0.02, DARK)];
-    scenery.push(Shape::rectangle(0.9, 0.02, 0.08, 0.3, DARK));
-    scenery.push(Shape::rectangle(0.83, 0.09, 0.07, 0.06, BRASS));
+        vec![Silhouette::rectangle(-1.3, -0.3, 2.6, 0.32, GROUND), Silhouette::rectangle(-1.3, 0.0, 2.6, 0.02, DARK)];
+    scenery.push(Silhouette::rectangle(0.9, 0.02, 0.08, 0.3, DARK));
+    scenery.push(Silhouette::rectangle(0.83, 0.09, 0.07, 0.06, BRASS));
     let mover = Mover { name: "carriage".to_owned(), shapes, path: Box::new(path) };
     Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames: 180 }
 }
@@ -54,16 +56,16 @@ pub(super) fn sledge(degrees: f64) -> Shoot {
     };
     // Measured from the rider's cap, which is what is marked.
     let mut shapes =
-        vec![Shape::rectangle(-0.4, -0.29, 0.8, 0.05, DARK), Shape::rectangle(-0.34, -0.12, 0.66, 0.06, RED)];
+        vec![Silhouette::rectangle(-0.4, -0.29, 0.8, 0.05, DARK), Silhouette::rectangle(-0.34, -0.12, 0.66, 0.06, RED)];
     for x in [-0.25, 0.2] {
-        shapes.push(Shape::rectangle(x, -0.24, 0.05, 0.12, DARK));
+        shapes.push(Silhouette::rectangle(x, -0.24, 0.05, 0.12, DARK));
     }
-    shapes.push(Shape::Disc { centre: [0.0, 0.0], radius: 0.14, colour: BLUE });
-    shapes.push(Shape::Disc { centre: [0.0, 0.0], radius: 0.06, colour: CREAM });
+    shapes.push(Silhouette::Disc { centre: [0.0, 0.0], radius: 0.14, colour: BLUE });
+    shapes.push(Silhouette::Disc { centre: [0.0, 0.0], radius: 0.06, colour: CREAM });
     let corner = |s: f64, up: f64| at(s, up);
     let hill = vec![corner(-2.0, 0.0), corner(12.0, 0.0), corner(12.0, -6.0), corner(-2.0, -6.0)];
     let camera = Camera { metres_a_pixel: 0.0135, aim: [-0.2 * cos, 0.4 * sin + 0.2], rate: 30.0, ..Camera::default() };
-    let scenery = vec![Shape::Polygon { corners: hill, colour: [226, 228, 230] }];
+    let scenery = vec![Silhouette::Polygon { corners: hill, colour: [226, 228, 230] }];
     let mover = Mover { name: "sledge".to_owned(), shapes, path: Box::new(path) };
     Shoot { camera, scenery, movers: vec![mover], front: Vec::new(), frames }
 }
@@ -72,13 +74,13 @@ pub(super) fn sledge(degrees: f64) -> Shoot {
 pub(super) fn cabins() -> Shoot {
     let camera = Camera { metres_a_pixel: 0.04, aim: [0.0, 4.0], rate: 30.0, ..Camera::default() };
     let cabin = |length: f64, colour: Colour| {
-        let mut shapes = vec![Shape::rectangle(-length / 2.0, -1.0, length, 2.0, colour)];
+        let mut shapes = vec![Silhouette::rectangle(-length / 2.0, -1.0, length, 2.0, colour)];
         // A wide window, a door and a badge, so that no part of it looks like another.
-        shapes.push(Shape::rectangle(-0.4 * length, 0.5, 0.6 * length, 0.35, CREAM));
-        shapes.push(Shape::rectangle(0.25 * length, -0.9, 0.16 * length, 1.6, DARK));
-        shapes.push(Shape::Disc { centre: [0.0, -0.05], radius: 0.38, colour: CREAM });
-        shapes.push(Shape::Disc { centre: [0.0, -0.05], radius: 0.2, colour: DARK });
-        shapes.push(Shape::rectangle(-0.06, 1.0, 0.12, 1.1, DARK));
+        shapes.push(Silhouette::rectangle(-0.4 * length, 0.5, 0.6 * length, 0.35, CREAM));
+        shapes.push(Silhouette::rectangle(0.25 * length, -0.9, 0.16 * length, 1.6, DARK));
+        shapes.push(Silhouette::Disc { centre: [0.0, -0.05], radius: 0.38, colour: CREAM });
+        shapes.push(Silhouette::Disc { centre: [0.0, -0.05], radius: 0.2, colour: DARK });
+        shapes.push(Silhouette::rectangle(-0.06, 1.0, 0.12, 1.1, DARK));
         shapes
     };
     let moving = |name: &str, shapes, start: f64, velocity: f64, height: f64| Mover {
@@ -86,11 +88,11 @@ pub(super) fn cabins() -> Shoot {
         shapes,
         path: Box::new(move |t: f64| ([start + velocity * t, height], 0.0)),
     };
-    let mut scenery = vec![Shape::rectangle(-14.0, -4.0, 28.0, 1.6, GROUND)];
+    let mut scenery = vec![Silhouette::rectangle(-14.0, -4.0, 28.0, 1.6, GROUND)];
     for height in [4.1, 9.1] {
-        scenery.push(Shape::rectangle(-14.0, height, 28.0, 0.06, DARK));
+        scenery.push(Silhouette::rectangle(-14.0, height, 28.0, 0.06, DARK));
     }
-    scenery.push(Shape::rectangle(-0.15, -2.5, 0.3, 13.0, DARK));
+    scenery.push(Silhouette::rectangle(-0.15, -2.5, 0.3, 13.0, DARK));
     let movers = vec![
         moving("red cabin", cabin(4.2, RED), -9.0, 3.1, 7.0),
         moving("blue cabin", cabin(3.6, BLUE), 8.0, -2.4, 2.0),
@@ -127,33 +129,33 @@ pub(super) fn cart(weight: f64) -> Shoot {
     let right = pulley[0] + 0.05;
     // Cords reach farther than they can be seen: what stands in front hides the rest.
     let mut shapes = vec![
-        Shape::rectangle(0.0, 0.0, 2.0, cord, DARK),
-        Shape::rectangle(-0.15, -0.04, 0.30, 0.09, GREEN),
-        Shape::rectangle(-0.12, 0.05, 0.24, 0.02, CREAM),
+        Silhouette::rectangle(0.0, 0.0, 2.0, cord, DARK),
+        Silhouette::rectangle(-0.15, -0.04, 0.30, 0.09, GREEN),
+        Silhouette::rectangle(-0.12, 0.05, 0.24, 0.02, CREAM),
     ];
     for x in [-0.1, 0.1] {
-        shapes.push(Shape::Disc { centre: [x, -0.05], radius: 0.035, colour: DARK });
+        shapes.push(Silhouette::Disc { centre: [x, -0.05], radius: 0.035, colour: DARK });
     }
     for (radius, colour) in [(0.032, CREAM), (0.014, DARK)] {
-        shapes.push(Shape::Disc { centre: [0.0, 0.005], radius, colour });
+        shapes.push(Silhouette::Disc { centre: [0.0, 0.005], radius, colour });
     }
     let weight = vec![
-        Shape::rectangle(-cord / 2.0, 0.0, cord, 1.5, DARK),
-        Shape::rectangle(-0.04, -0.10, 0.08, 0.10, BRASS),
-        Shape::rectangle(-0.04, -0.06, 0.08, 0.025, DARK),
+        Silhouette::rectangle(-cord / 2.0, 0.0, cord, 1.5, DARK),
+        Silhouette::rectangle(-0.04, -0.10, 0.08, 0.10, BRASS),
+        Silhouette::rectangle(-0.04, -0.06, 0.08, 0.025, DARK),
     ];
     let mut scenery = vec![
-        Shape::rectangle(-1.6, -0.7, 3.2, 0.32, GROUND),
-        Shape::rectangle(-1.45, top - 0.12, 2.4, 0.12, STONE),
-        Shape::rectangle(-1.3, -0.38, 0.10, top + 0.26, STONE),
-        Shape::rectangle(0.6, -0.38, 0.10, top + 0.26, STONE),
+        Silhouette::rectangle(-1.6, -0.7, 3.2, 0.32, GROUND),
+        Silhouette::rectangle(-1.45, top - 0.12, 2.4, 0.12, STONE),
+        Silhouette::rectangle(-1.3, -0.38, 0.10, top + 0.26, STONE),
+        Silhouette::rectangle(0.6, -0.38, 0.10, top + 0.26, STONE),
     ];
-    scenery.extend([-0.9, 0.3].map(|x| Shape::rectangle(x - 0.008, top - 0.10, 0.016, 0.08, BRASS)));
+    scenery.extend([-0.9, 0.3].map(|x| Silhouette::rectangle(x - 0.008, top - 0.10, 0.016, 0.08, BRASS)));
     let sky = [203, 198, 184];
     let front = vec![
-        Shape::rectangle(pulley[0], pulley[1], 2.0, 1.0, sky),
-        Shape::Disc { centre: pulley, radius: 0.05, colour: DARK },
-        Shape::Disc { centre: pulley, radius: 0.012, colour: BRASS },
+        Silhouette::rectangle(pulley[0], pulley[1], 2.0, 1.0, sky),
+        Silhouette::Disc { centre: pulley, radius: 0.05, colour: DARK },
+        Silhouette::Disc { centre: pulley, radius: 0.012, colour: BRASS },
     ];
     let middle = pulley[1] + 0.05 - cord;
     let movers = vec![
@@ -207,9 +209,9 @@ pub(super) fn askew() -> Shoot {
     let bob = Mover {
         name: "bob".to_owned(),
         shapes: vec![
-            Shape::rectangle(-0.015, 0.0, 0.03, length, DARK),
-            Shape::Disc { centre: [0.0, 0.0], radius: 0.21, colour: RED },
-            Shape::Disc { centre: [0.0, 0.0], radius: 0.09, colour: CREAM },
+            Silhouette::rectangle(-0.015, 0.0, 0.03, length, DARK),
+            Silhouette::Disc { centre: [0.0, 0.0], radius: 0.21, colour: RED },
+            Silhouette::Disc { centre: [0.0, 0.0], radius: 0.09, colour: CREAM },
         ],
         path: Box::new(move |t| {
             let angle = swung(length, most, t);
@@ -217,12 +219,12 @@ pub(super) fn askew() -> Shoot {
         }),
     };
     let scenery = vec![
-        Shape::rectangle(-6.0, -5.5, 12.0, 8.0, WALL),
-        Shape::rectangle(-0.9, 0.0, 1.8, 0.25, DARK),
+        Silhouette::rectangle(-6.0, -5.5, 12.0, 8.0, WALL),
+        Silhouette::rectangle(-0.9, 0.0, 1.8, 0.25, DARK),
         // The plumb line, and a rail of known length.
-        Shape::rectangle(-2.88, -3.25, 0.01, 3.75, DARK),
-        Shape::Polygon { corners: vec![[-2.95, -3.25], [-2.80, -3.25], [-2.875, -3.55]], colour: BRASS },
-        Shape::rectangle(2.92, -3.35, 0.15, 3.5, BRASS),
+        Silhouette::rectangle(-2.88, -3.25, 0.01, 3.75, DARK),
+        Silhouette::Polygon { corners: vec![[-2.95, -3.25], [-2.80, -3.25], [-2.875, -3.55]], colour: BRASS },
+        Silhouette::rectangle(2.92, -3.35, 0.15, 3.5, BRASS),
     ];
     Shoot { camera, scenery, movers: vec![bob], front: Vec::new(), frames: 230 }
 }

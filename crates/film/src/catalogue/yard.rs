@@ -3,7 +3,7 @@
 use std::f64::consts::{PI, TAU};
 
 use super::{BLUE, BRASS, CREAM, DARK, GRAVITY, GREEN, GROUND, RED, STONE, ball, pole, wall};
-use crate::camera::{Camera, Mover, Shape, Shoot};
+use crate::camera::{Camera, Mover, Shoot, Silhouette};
 
 /// A throw without air.
 #[derive(Clone, Copy, Debug)]
@@ -28,7 +28,7 @@ impl Throw {
 pub fn thrown(throw: Throw) -> Shoot {
     let camera = Camera { metres_a_pixel: 0.01, aim: [0.0, 1.55], rate: 60.0, ..Camera::default() };
     let mut scenery = wall(-3.4, -0.1, 6.8, 3.6);
-    scenery.push(Shape::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND));
+    scenery.push(Silhouette::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND));
     scenery.extend(pole([-2.95, 0.0], 2.0, 8));
     let path = move |t: f64| (throw.at(t), 0.0);
     let mover = Mover { name: "ball".to_owned(), shapes: ball(0.1, DARK), path: Box::new(path) };
@@ -60,20 +60,20 @@ pub(super) fn sunshades() -> Shoot {
         let (x, terminal) = (-2.7 + 0.95 * washers as f64, steady_speed(washers));
         // It lands on its lowest washer and stays there.
         let path = move |t: f64| ([x, (3.85 - fallen(terminal, t - 0.1)).max(0.24)], 0.0);
-        let mut shapes = vec![Shape::Polygon {
+        let mut shapes = vec![Silhouette::Polygon {
             corners: (0..=12)
                 .map(|i| f64::from(i) / 12.0 * PI)
                 .map(|a| [0.26 * a.cos(), 0.20 * a.sin() - 0.02])
                 .collect(),
             colour,
         }];
-        shapes.push(Shape::rectangle(-0.012, -0.2, 0.024, 0.2, DARK));
+        shapes.push(Silhouette::rectangle(-0.012, -0.2, 0.024, 0.2, DARK));
         for w in 0..washers {
-            shapes.push(Shape::rectangle(-0.05, -0.22 + 0.035 * w as f64, 0.1, 0.022, CREAM));
+            shapes.push(Silhouette::rectangle(-0.05, -0.22 + 0.035 * w as f64, 0.1, 0.022, CREAM));
         }
         Mover { name: format!("{washers} washers"), shapes, path: Box::new(path) }
     });
-    let mut scenery = vec![Shape::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND)];
+    let mut scenery = vec![Silhouette::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND)];
     scenery.extend(pole([3.3, 0.0], 2.0, 8));
     Shoot { camera, movers: movers.collect(), scenery, front: Vec::new(), frames: 120 }
 }
@@ -129,9 +129,9 @@ fn dial(falling: Falling, x: f64) -> Mover {
     };
     // Seen from the side, with the hub at its middle.
     let shapes = vec![
-        Shape::rectangle(-0.1, -0.009, 0.2, 0.018, CREAM),
-        Shape::Disc { centre: [0.0, 0.0], radius: 0.052, colour: DARK },
-        Shape::Disc { centre: [0.0, 0.0], radius: 0.026, colour: BRASS },
+        Silhouette::rectangle(-0.1, -0.009, 0.2, 0.018, CREAM),
+        Silhouette::Disc { centre: [0.0, 0.0], radius: 0.052, colour: DARK },
+        Silhouette::Disc { centre: [0.0, 0.0], radius: 0.026, colour: BRASS },
     ];
     Mover { name: "dial".to_owned(), shapes, path: Box::new(path) }
 }
@@ -140,14 +140,14 @@ fn dial(falling: Falling, x: f64) -> Mover {
 pub(super) fn weight_and_dial(pushed: f64) -> Shoot {
     let camera = Camera { metres_a_pixel: 0.0115, aim: [0.0, 1.95], rate: 60.0, ..Camera::default() };
     let mut scenery = wall(-3.4, -0.1, 6.8, 4.6);
-    scenery.push(Shape::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND));
+    scenery.push(Silhouette::rectangle(-4.0, -0.6, 8.0, 0.6, GROUND));
     scenery.extend(pole([2.4, 0.0], 2.0, 8));
     let mut movers = vec![dial(Falling { pushed, ..Falling::DIAL }, 0.5)];
     if pushed == 0.0 {
         let path = |t: f64| ([-0.9, (GALLERY - Falling::WEIGHT.fallen(t - LET_GO)).max(0.05)], 0.0);
         let shapes = vec![
-            Shape::rectangle(-0.045, -0.07, 0.09, 0.14, DARK),
-            Shape::Disc { centre: [0.0, 0.0], radius: 0.03, colour: BRASS },
+            Silhouette::rectangle(-0.045, -0.07, 0.09, 0.14, DARK),
+            Silhouette::Disc { centre: [0.0, 0.0], radius: 0.03, colour: BRASS },
         ];
         movers.push(Mover { name: "weight".to_owned(), shapes, path: Box::new(path) });
     }
@@ -178,7 +178,7 @@ pub fn bounced(t: f64) -> f64 {
 pub(super) fn bounces() -> Shoot {
     let camera = Camera { metres_a_pixel: 0.0075, aim: [0.0, 0.95], rate: 60.0, ..Camera::default() };
     let mut scenery = wall(-2.6, -0.1, 5.2, 2.6);
-    scenery.push(Shape::rectangle(-3.0, -0.6, 6.0, 0.6, GROUND));
+    scenery.push(Silhouette::rectangle(-3.0, -0.6, 6.0, 0.6, GROUND));
     scenery.extend(pole([-2.15, 0.0], 2.0, 8));
     let path = |t: f64| ([-1.75 + 0.95 * t, 0.09 + bounced(t)], 0.0);
     let mover = Mover { name: "ball".to_owned(), shapes: ball(0.09, BLUE), path: Box::new(path) };
@@ -198,20 +198,20 @@ pub(super) fn aslant() -> Shoot {
         rate: 60.0,
         ..Camera::default()
     };
-    let mut scenery = vec![Shape::rectangle(-5.0, -3.0, 60.0, 3.0, GROUND)];
+    let mut scenery = vec![Silhouette::rectangle(-5.0, -3.0, 60.0, 3.0, GROUND)];
     scenery.extend(pole([-2.95, 0.0], 2.0, 8));
     let [[left, bottom], _, [right, top], _] = FRAME;
     for y in [bottom, top] {
-        scenery.push(Shape::rectangle(left, y - 0.02, right - left, 0.04, STONE));
+        scenery.push(Silhouette::rectangle(left, y - 0.02, right - left, 0.04, STONE));
     }
     for x in [left, right] {
-        scenery.push(Shape::rectangle(x - 0.02, bottom, 0.04, top - bottom, STONE));
+        scenery.push(Silhouette::rectangle(x - 0.02, bottom, 0.04, top - bottom, STONE));
     }
     for [x, y] in FRAME {
         // A plate of four fields: its middle is the corner.
-        scenery.push(Shape::rectangle(x - 0.08, y - 0.08, 0.16, 0.16, BRASS));
-        scenery.push(Shape::rectangle(x - 0.08, y, 0.08, 0.08, DARK));
-        scenery.push(Shape::rectangle(x, y - 0.08, 0.08, 0.08, DARK));
+        scenery.push(Silhouette::rectangle(x - 0.08, y - 0.08, 0.16, 0.16, BRASS));
+        scenery.push(Silhouette::rectangle(x - 0.08, y, 0.08, 0.08, DARK));
+        scenery.push(Silhouette::rectangle(x, y - 0.08, 0.08, 0.08, DARK));
     }
     let path = |t: f64| (Throw::YARD.at(t), 0.0);
     let mover = Mover { name: "ball".to_owned(), shapes: ball(0.1, RED), path: Box::new(path) };

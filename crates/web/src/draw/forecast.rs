@@ -2,8 +2,8 @@
 
 use std::fmt::Write;
 
-use zeitmass_core::graph::{Axis, AxisPlan};
-use zeitmass_core::lab::CurvePlan;
+use zeitmass_core::graph::{Axis, AxisSpec};
+use zeitmass_core::lab::CurveAsked;
 use zeitmass_core::quantity::Unit;
 
 use super::axes::frame;
@@ -20,7 +20,7 @@ type Curve = Vec<[f64; 2]>;
 
 /// An SVG of the axes. Curves are (t, value) in the units of the axes.
 pub(crate) fn svg(
-    plan: &CurvePlan,
+    plan: &CurveAsked,
     duration: f64,
     sketch: Option<&[[f64; 2]]>,
     measured: Option<&[[f64; 2]]>,
@@ -31,17 +31,17 @@ pub(crate) fn svg(
 
 /// The same with the sketches of many, faint, below the measured curve.
 pub(crate) fn svg_with(
-    plan: &CurvePlan,
+    plan: &CurveAsked,
     duration: f64,
     (sketch, many): (Option<&[[f64; 2]]>, &[Curve]),
     measured: Option<&[[f64; 2]]>,
     second: &Unit,
 ) -> String {
-    let across = AxisPlan { from: Some(0.0), to: Some(duration), ..AxisPlan::default() };
+    let across = AxisSpec { from: Some(0.0), to: Some(duration), ..AxisSpec::default() };
     // The measured curve is never cut off: the axis widens to hold it.
     let values = measured.into_iter().flatten().map(|p| p[1]);
     let (low, high) = values.fold((plan.ends[0], plan.ends[1]), |(a, b), v| (a.min(v), b.max(v)));
-    let up = AxisPlan { from: Some(low), to: Some(high), ..AxisPlan::default() };
+    let up = AxisSpec { from: Some(low), to: Some(high), ..AxisSpec::default() };
     let x = Axis::of("time", "t", second.clone(), [0.0, duration].into_iter(), &across);
     let y = Axis::of(&plan.name, plan.symbol, plan.unit.clone(), [low, high].into_iter(), &up);
     let [left, right, top, bottom] = PLOT;

@@ -3,7 +3,7 @@
 use std::fmt::Write;
 
 use zeitmass_core::quantity::Unit;
-use zeitmass_core::rigs::{Bounds, Coordinate, PLACE, Paint, Place, Run, Scene, Shape};
+use zeitmass_core::rigs::{Bounds, Coordinate, PLACE, Paint, Place, Run, Scene, SceneShape};
 
 use super::{INK, SHEET, SIGNAL, SOFT};
 use crate::notation::escape;
@@ -43,16 +43,16 @@ fn ring_step(scene: &Scene, frame: usize) -> Option<usize> {
 }
 
 /// Where a body that moves is, and how large it is drawn as a ring.
-fn moving_centre(shape: &Shape) -> Option<(&Place, f64)> {
+fn moving_centre(shape: &SceneShape) -> Option<(&Place, f64)> {
     let (place, radius, paint) = match shape {
-        Shape::Disc { centre, radius, paint, .. } => (centre, *radius, paint),
-        Shape::Box { centre, size: [w, h], paint, .. } => (centre, 0.2 * w.min(*h), paint),
-        Shape::Line { .. }
-        | Shape::Coil { .. }
-        | Shape::Scale { .. }
-        | Shape::Curve { .. }
-        | Shape::Heap { .. }
-        | Shape::Word { .. } => return None,
+        SceneShape::Disc { centre, radius, paint, .. } => (centre, *radius, paint),
+        SceneShape::Box { centre, size: [w, h], paint, .. } => (centre, 0.2 * w.min(*h), paint),
+        SceneShape::Line { .. }
+        | SceneShape::Coil { .. }
+        | SceneShape::Scale { .. }
+        | SceneShape::Curve { .. }
+        | SceneShape::Heap { .. }
+        | SceneShape::Word { .. } => return None,
     };
     let moves = place.iter().any(|c| !matches!(c, Coordinate::Fixed(_)));
     (moves && matches!(paint, Paint::Body | Paint::Other)).then_some((place, radius))
@@ -147,12 +147,12 @@ impl<'a> Picture<'a> {
         }
     }
 
-    fn draw(&self, out: &mut String, shape: &Shape) {
+    fn draw(&self, out: &mut String, shape: &SceneShape) {
         match shape {
-            Shape::Line { from, to, paint } => {
+            SceneShape::Line { from, to, paint } => {
                 self.polyline(out, &[self.at(from, self.frame), self.at(to, self.frame)], *paint);
             }
-            Shape::Disc { centre, radius, turn, paint } => {
+            SceneShape::Disc { centre, radius, turn, paint } => {
                 let ([x, y], r, (stroke, fill, width)) =
                     (self.at(centre, self.frame), (radius * self.scale).max(2.0), ink(*paint));
                 let _ = write!(
@@ -167,7 +167,7 @@ impl<'a> Picture<'a> {
                         write!(out, r#"<path d="M{x:.1} {y:.1}l{dx:.1} {dy:.1}" stroke="{mark}" stroke-width="1.6"/>"#);
                 }
             }
-            Shape::Box { centre, size, turn, paint } => {
+            SceneShape::Box { centre, size, turn, paint } => {
                 let ([x, y], (stroke, fill, width)) = (self.at(centre, self.frame), ink(*paint));
                 let [w, h] = size.map(|s| s * self.scale);
                 let degrees = -self.value(*turn, self.frame).to_degrees();
@@ -178,11 +178,11 @@ impl<'a> Picture<'a> {
                     -0.5 * h
                 );
             }
-            Shape::Coil { from, to, width } => self.coil(out, from, to, 0.5 * width * self.scale),
-            Shape::Scale { zero, along, from, length, division } => {
+            SceneShape::Coil { from, to, width } => self.coil(out, from, to, 0.5 * width * self.scale),
+            SceneShape::Scale { zero, along, from, length, division } => {
                 self.divided(out, *zero, *along, [*from, *length], *division);
             }
-            Shape::Curve { points, sways, paint } => {
+            SceneShape::Curve { points, sways, paint } => {
                 let moved = points.iter().enumerate().map(|(i, [x, y])| {
                     let shift = sways.iter().map(|s| {
                         let v = self.value(Coordinate::Channel(s.channel), self.frame);
@@ -194,8 +194,8 @@ impl<'a> Picture<'a> {
                 });
                 self.polyline(out, &moved.collect::<Vec<_>>(), *paint);
             }
-            Shape::Heap { area, most, count, paint, .. } => self.heap(out, *area, *most, *count, *paint),
-            Shape::Word { place, text } => {
+            SceneShape::Heap { area, most, count, paint, .. } => self.heap(out, *area, *most, *count, *paint),
+            SceneShape::Word { place, text } => {
                 let [x, y] = self.px(*place);
                 let _ =
                     write!(out, r#"<text x="{x:.1}" y="{y:.1}" font-size="12" fill="{SOFT}">{}</text>"#, escape(text));

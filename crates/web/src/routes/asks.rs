@@ -8,7 +8,7 @@ use axum::response::{IntoResponse, Response};
 use axum::{Form, Json};
 use serde::{Deserialize, Serialize};
 use zeitmass_core::inquiry::{CurvePick, MOST_SKETCHED};
-use zeitmass_core::lab::CurvePlan;
+use zeitmass_core::lab::CurveAsked;
 use zeitmass_core::logbook::Logbook;
 use zeitmass_core::quantity::{Unit, parse_quantity};
 use zeitmass_core::rigs::ChannelSpec;
@@ -16,7 +16,7 @@ use zeitmass_store::{Ask, Id, StoreError};
 
 use super::{go, page};
 use crate::app::App;
-use crate::error::{Outcome, WebError};
+use crate::error::{Notice, WebError};
 use crate::gate::now;
 use crate::session::{Access, AsStudent, AsTeacher};
 use crate::viewer::Viewer;
@@ -26,9 +26,9 @@ use crate::views::asks::{AnswerPage, AskPage, AskPart, BeginPage, Quantity};
 const LONGEST: f64 = 600.0;
 
 /// The axes of a channel: what it is called, in coherent units.
-fn curve(spec: &ChannelSpec, ends: [f64; 2]) -> CurvePlan {
+fn curve(spec: &ChannelSpec, ends: [f64; 2]) -> CurveAsked {
     let unit = Unit::coherent(&spec.unit.dimension());
-    CurvePlan { channel: spec.name, name: spec.label.to_owned(), symbol: spec.symbol, unit, ends }
+    CurveAsked { channel: spec.name, name: spec.label.to_owned(), symbol: spec.symbol, unit, ends }
 }
 
 /// The unit of times at a bench: s, or what the apparatus counts.
@@ -270,7 +270,7 @@ pub(super) async fn answer(
         return Err(WebError::Invalid(message.to_owned()));
     }
     app.store(move |s| s.forecast(student.id, id, &answer, now())).await?;
-    Ok(Json(Outcome { done: true, word: "Sent. You can change it until it is closed.".to_owned() }).into_response())
+    Ok(Json(Notice { done: true, word: "Sent. You can change it until it is closed.".to_owned() }).into_response())
 }
 
 /// Whether an answer is a sketch on the axes that were asked for.

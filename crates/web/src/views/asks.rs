@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use zeitmass_core::inquiry::{CurvePick, outline};
-use zeitmass_core::lab::CurvePlan;
+use zeitmass_core::lab::CurveAsked;
 use zeitmass_core::logbook::Logbook;
 use zeitmass_core::quantity::Unit;
 use zeitmass_store::{Ask, Forecast, Id};
@@ -88,7 +88,7 @@ impl AskPart {
     pub(crate) fn of(
         ask: &Ask,
         book: &Logbook,
-        plan: &CurvePlan,
+        plan: &CurveAsked,
         time: &Unit,
         (answers, people): (&[Forecast], usize),
     ) -> Self {
@@ -166,7 +166,7 @@ impl AnswerPage {
     pub(crate) fn of(
         (who, logbook): (String, Option<Id>),
         ask: &Ask,
-        plan: &CurvePlan,
+        plan: &CurveAsked,
         time: &Unit,
         own: &str,
     ) -> Self {

@@ -5,7 +5,7 @@
 use std::collections::BTreeSet;
 
 use serde::Deserialize;
-use zeitmass_core::graph::{GraphId, GraphPlan};
+use zeitmass_core::graph::{GraphId, GraphSpec};
 use zeitmass_core::inquiry::{Position, Step};
 use zeitmass_core::logbook::{
     AnswerEdit, ClaimEdit, CurveText, Edit, FilmEdit, FootageEdit, ForecastEdit, FromTrail, GraphEdit, GraphShows,
@@ -383,7 +383,7 @@ impl Teller<'_> {
     }
 
     fn graph_name(&self, id: GraphId) -> String {
-        let title = |g: &GraphPlan| (g.id == id && !g.title.is_empty()).then(|| format!("the graph “{}”", g.title));
+        let title = |g: &GraphSpec| (g.id == id && !g.title.is_empty()).then(|| format!("the graph “{}”", g.title));
         self.0.state().graph.graphs.iter().find_map(title).unwrap_or_else(|| "a graph".to_owned())
     }
 

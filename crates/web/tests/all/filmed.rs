@@ -119,7 +119,7 @@ impl Hand {
     }
 
     /// Slope and its uncertainty of the first stretch there is, from one x to another.
-    fn slope_between(&mut self, from: f64, to: f64) -> Outcome {
+    fn slope_between(&mut self, from: f64, to: f64) -> Measured {
         let [from, to] = [from, to].map(|v| format!("{v:.4}"));
         self.does(Edit::Graph(GraphEdit::AddStretch { graph: 1, from, to }));
         let analysis = self.book.analyse();
@@ -127,16 +127,16 @@ impl Hand {
         let stretch = self.book.state().graph.graphs[0].stretches.last().unwrap().id;
         self.does(Edit::Graph(GraphEdit::DeleteStretch { graph: 1, stretch }));
         let slope = fit.slope().unwrap();
-        Outcome { value: slope.value, u: slope.u, freedom: slope.freedom }
+        Measured { value: slope.value, u: slope.u, freedom: slope.freedom }
     }
 
     /// What comes out by this law, with its uncertainty.
-    fn finds(&mut self, slope: &str) -> Outcome {
+    fn finds(&mut self, slope: &str) -> Measured {
         self.does(Edit::Result(ResultEdit::StateLaw { result: 1, term: Term::Slope, typed: slope.into() }));
         let analysis = self.book.analyse();
         let found = analysis.outcome(1).unwrap().constant.clone().unwrap().unwrap();
         let size = found.unit.size();
-        Outcome { value: found.value * size, u: found.u * size, freedom: found.freedom }
+        Measured { value: found.value * size, u: found.u * size, freedom: found.freedom }
     }
 
     fn types(&mut self, row: RowAt, column: u32, typed: String) {
@@ -146,15 +146,15 @@ impl Hand {
 
 /// A value that came out, with its standard uncertainty and the freedom of that.
 #[derive(Debug)]
-struct Outcome {
+struct Measured {
     value: f64,
     u: f64,
     freedom: f64,
 }
 
 /// What came out, by many hands: near the truth in each, and in nearly all within Student's t for 95.45 % times its uncertainty.
-fn near(what: &str, all: &[Outcome], truth: f64, bound: f64) {
-    let within = |o: &&Outcome| {
+fn near(what: &str, all: &[Measured], truth: f64, bound: f64) {
+    let within = |o: &&Measured| {
         let times =
             if o.freedom > 1e6 { 2.0 } else { StudentsT::new(0.0, 1.0, o.freedom).unwrap().inverse_cdf(0.977_25) };
         (o.value - truth).abs() <= times * o.u
@@ -277,7 +277,7 @@ fn a_cart_on_a_cord_tells_the_mass_that_moves() {
         let (slope, intercept) = (fit.slope().unwrap(), fit.intercept().unwrap());
         // Where the line meets a = 0; the pulls stand in g m/s².
         let (value, u) = (-1e-3 * intercept.value / slope.value, 1e-3 * intercept.u / slope.value);
-        friction.push(Outcome { value, u, freedom: intercept.freedom });
+        friction.push(Measured { value, u, freedom: intercept.freedom });
     }
     near("mass that moves", &found, CART_MASS, 0.03);
     near("friction", &friction, CART_FRICTION, 0.2);

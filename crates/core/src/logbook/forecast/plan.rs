@@ -2,7 +2,7 @@
 
 use super::{ForecastChange, ForecastEdit};
 use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Round, Sketch, Supposed};
-use crate::lab::ForecastPlan;
+use crate::lab::ForecastAsked;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Plan, nothing_changed};
 use crate::logbook::refusal::Refusal;
@@ -124,7 +124,7 @@ fn still_missing(missing: &[String]) -> Option<String> {
 }
 
 /// A predicted value in a unit of the plan's dimension.
-fn answer(plan: &ForecastPlan, typed: &str) -> Result<Option<(Decimal, Unit)>, Refusal> {
+fn answer(plan: &ForecastAsked, typed: &str) -> Result<Option<(Decimal, Unit)>, Refusal> {
     let Some(wanted) = &plan.prediction else {
         return Err(nothing_changed("This lab asks for no predicted value.".to_owned()));
     };

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use super::GraphState;
-use crate::graph::{GraphId, GraphPlan};
+use crate::graph::{GraphId, GraphSpec};
 use crate::logbook::change::{Misfit, insert, remove};
 
 /// A change of the graphs.
@@ -15,7 +15,7 @@ pub enum GraphChange {
         /// Its place.
         place: usize,
         /// The graph.
-        graph: Box<GraphPlan>,
+        graph: Box<GraphSpec>,
     },
     /// A graph goes.
     Remove {
@@ -27,7 +27,7 @@ pub enum GraphChange {
         /// Which graph.
         graph: GraphId,
         /// How it is now.
-        plan: Box<GraphPlan>,
+        plan: Box<GraphSpec>,
     },
 }
 

@@ -8,7 +8,7 @@ use super::{GraphChange, GraphEdit};
 use crate::fit::{Model, Typed, Weighting};
 use crate::formula::Formula;
 use crate::graph::{
-    AxisPlan, AxisScale, FitPlan, Gap, GraphId, GraphPlan, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Point,
+    AxisScale, AxisSpec, FitSpec, Gap, GraphId, GraphSpec, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES, Point,
     Stretch, StretchId,
 };
 use crate::logbook::change::Change;
@@ -28,14 +28,14 @@ impl Logbook {
             GraphEdit::NameGraph { graph, title, across, up } => self.plan_name_graph(*graph, [title, across, up]),
             GraphEdit::ChooseAxes { graph, x, y } => self.plan_axes(*graph, *x, *y),
             GraphEdit::ChooseAxis { graph, up, column } => {
-                let plan = self.graph_plan(*graph)?;
-                let (x, y) = if *up { (plan.x, *column) } else { (*column, plan.y) };
+                let spec = self.graph_spec(*graph)?;
+                let (x, y) = if *up { (spec.x, *column) } else { (*column, spec.y) };
                 self.plan_axes(*graph, x, y)
             }
             GraphEdit::AddSeries { graph, x, y } => self.plan_add_series(*graph, *x, *y),
             GraphEdit::RemoveSeries { graph, index } => {
-                let plan = self.graph_plan(*graph)?;
-                if *index >= plan.more.len() {
+                let spec = self.graph_spec(*graph)?;
+                if *index >= spec.more.len() {
                     return Err(gone("series"));
                 }
                 self.changed(*graph, |g| {
@@ -47,7 +47,7 @@ impl Logbook {
             }
             GraphEdit::Zoom { graph, range } => self.plan_zoom(*graph, *range),
             GraphEdit::ShowOnGraph { graph, what, on } => {
-                let place: fn(&mut GraphPlan) -> &mut bool = match what {
+                let place: fn(&mut GraphSpec) -> &mut bool = match what {
                     GraphShows::Bars => |g| &mut g.bars,
                     GraphShows::Residuals => |g| &mut g.residuals,
                     GraphShows::Band => |g| &mut g.band,
@@ -57,7 +57,7 @@ impl Logbook {
             }
             GraphEdit::ChooseModel { graph, model } => {
                 let model = model.as_ref().map(offered).transpose()?;
-                let fit = model.map(|model| FitPlan { model, weighting: Default::default() });
+                let fit = model.map(|model| FitSpec { model, weighting: Default::default() });
                 self.changed(*graph, |g| g.fit = fit)
             }
             GraphEdit::ChooseFit { graph, stretch, curve, weighting } => {
@@ -65,8 +65,8 @@ impl Logbook {
             }
             GraphEdit::AddStretch { graph, from, to } => self.plan_add_stretch(*graph, [from, to], fresh),
             GraphEdit::ChangeStretch { graph, stretch, from, to } => {
-                let plan = self.graph_plan(*graph)?;
-                let (from, to) = self.ends(plan, from, to)?;
+                let spec = self.graph_spec(*graph)?;
+                let (from, to) = self.ends(spec, from, to)?;
                 self.changed_stretch(*graph, *stretch, |s| (s.from, s.to) = (from, to))
             }
             GraphEdit::DeleteStretch { graph, stretch } => self.plan_delete_stretch(*graph, *stretch),
@@ -85,13 +85,13 @@ impl Logbook {
         if self.state.graph.graphs.len() >= MOST_GRAPHS {
             return Err(Refusal::Limit(format!("A logbook can have {MOST_GRAPHS} graphs. Nothing was added.")));
         }
-        let graph = GraphPlan { id: fresh.next(), ..GraphPlan::default() };
+        let graph = GraphSpec { id: fresh.next(), ..GraphSpec::default() };
         Ok(vec![Change::Graph(GraphChange::Insert { place: self.state.graph.graphs.len(), graph: Box::new(graph) })])
     }
 
     /// A graph goes; one stays.
     fn plan_delete_graph(&self, graph: GraphId) -> Changes {
-        self.graph_plan(graph)?;
+        self.graph_spec(graph)?;
         if self.state.graph.graphs.len() == 1 {
             return Err(Refusal::Invalid("A logbook keeps one graph. Choose other columns for it.".to_owned()));
         }
@@ -119,8 +119,8 @@ impl Logbook {
 
     /// How an axis is divided, and where it ends.
     fn plan_axis(&self, graph: GraphId, up: bool, [logarithmic, zero]: [bool; 2], [from, to]: [&str; 2]) -> Changes {
-        let plan = self.graph_plan(graph)?;
-        let unit = self.axis_unit(plan, up).unwrap_or_default();
+        let spec = self.graph_spec(graph)?;
+        let unit = self.axis_unit(spec, up).unwrap_or_default();
         let (from, to) = (self.end(from, &unit)?, self.end(to, &unit)?);
         if let (Some(a), Some(b)) = (from, to)
             && a >= b
@@ -133,14 +133,14 @@ impl Logbook {
         let scale = if logarithmic { AxisScale::Logarithmic } else { AxisScale::Linear };
         self.changed(graph, |g| {
             let axis = if up { &mut g.up } else { &mut g.across };
-            *axis = AxisPlan { title: std::mem::take(&mut axis.title), scale, from, to, zero: zero && !logarithmic };
+            *axis = AxisSpec { title: std::mem::take(&mut axis.title), scale, from, to, zero: zero && !logarithmic };
         })
     }
 
     /// A part of a graph is shown; all of it without a range.
     fn plan_zoom(&self, graph: GraphId, range: Option<[[f64; 2]; 2]>) -> Changes {
-        let plan = self.graph_plan(graph)?;
-        let units = [false, true].map(|up| self.axis_unit(plan, up).map_or(1.0, |u| u.size()));
+        let spec = self.graph_spec(graph)?;
+        let units = [false, true].map(|up| self.axis_unit(spec, up).map_or(1.0, |u| u.size()));
         if range.iter().flatten().any(|[a, b]| !(a.is_finite() && b.is_finite() && a < b)) {
             return Err(Refusal::Invalid("That part of the graph is empty. The graph is as it was.".to_owned()));
         }
@@ -155,9 +155,9 @@ impl Logbook {
 
     /// A curve for the whole graph or one of its intervals.
     fn plan_fit(&self, graph: GraphId, stretch: Option<StretchId>, curve: &CurveText, weighting: Weighting) -> Changes {
-        let plan = self.graph_plan(graph)?;
-        let model = self.model_from(plan, curve)?;
-        let fit = model.map(|model| FitPlan { model, weighting });
+        let spec = self.graph_spec(graph)?;
+        let model = self.model_from(spec, curve)?;
+        let fit = model.map(|model| FitSpec { model, weighting });
         match stretch {
             None => self.changed(graph, |g| g.fit = fit),
             Some(id) => {
@@ -171,13 +171,13 @@ impl Logbook {
 
     /// An interval with its own line.
     fn plan_add_stretch(&self, graph: GraphId, [from, to]: [&str; 2], fresh: &mut Fresh) -> Changes {
-        let plan = self.graph_plan(graph)?;
-        if plan.stretches.len() >= MOST_STRETCHES {
+        let spec = self.graph_spec(graph)?;
+        if spec.stretches.len() >= MOST_STRETCHES {
             return Err(Refusal::Limit(format!("A graph can have {MOST_STRETCHES} intervals. Nothing was added.")));
         }
-        let (from, to) = self.ends(plan, from, to)?;
-        let line = FitPlan { model: Model::Line, weighting: Default::default() };
-        let fit = plan.fit.clone().filter(|f| f.model.is_straight()).unwrap_or(line);
+        let (from, to) = self.ends(spec, from, to)?;
+        let line = FitSpec { model: Model::Line, weighting: Default::default() };
+        let fit = spec.fit.clone().filter(|f| f.model.is_straight()).unwrap_or(line);
         // Several series have it in common: one for each that has points enough there.
         let analysis = self.analyse();
         let drawn = analysis.graph(graph);
@@ -189,7 +189,7 @@ impl Logbook {
         if series.is_empty() {
             series.push(0);
         }
-        series.truncate(MOST_STRETCHES - plan.stretches.len());
+        series.truncate(MOST_STRETCHES - spec.stretches.len());
         let ids: Vec<u32> = series.iter().map(|_| fresh.next()).collect();
         self.changed(graph, |g| {
             for (series, id) in series.into_iter().zip(ids) {
@@ -201,8 +201,8 @@ impl Logbook {
 
     /// An interval goes, and what was predicted from it.
     fn plan_delete_stretch(&self, graph: GraphId, stretch: StretchId) -> Changes {
-        let plan = self.graph_plan(graph)?;
-        if plan.stretches.iter().all(|s| s.id != stretch) {
+        let spec = self.graph_spec(graph)?;
+        if spec.stretches.iter().all(|s| s.id != stretch) {
             return Err(gone("interval"));
         }
         self.changed(graph, |g| {
@@ -215,8 +215,8 @@ impl Logbook {
 
     /// A value is predicted from a line.
     fn plan_look(&self, graph: GraphId, back: bool, typed: &str, stretch: Option<StretchId>) -> Changes {
-        let plan = self.graph_plan(graph)?;
-        let unit = self.axis_unit(plan, back).unwrap_or_default();
+        let spec = self.graph_spec(graph)?;
+        let unit = self.axis_unit(spec, back).unwrap_or_default();
         let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
         if !typed_unit.same_dimension(&unit) {
             return Err(nothing_changed(format!("This axis is in {}, not in {}.", named(&unit), named(&typed_unit))));
@@ -240,23 +240,23 @@ impl Logbook {
         })
     }
 
-    pub(in crate::logbook) fn graph_plan(&self, id: GraphId) -> Result<&GraphPlan, Refusal> {
+    pub(in crate::logbook) fn graph_spec(&self, id: GraphId) -> Result<&GraphSpec, Refusal> {
         self.state.graph(id).ok_or_else(|| gone("graph"))
     }
 
-    fn changed(&self, id: GraphId, change: impl FnOnce(&mut GraphPlan)) -> Changes {
-        let old = self.graph_plan(id)?;
-        let mut plan = old.clone();
-        change(&mut plan);
-        Ok(if plan == *old {
+    fn changed(&self, id: GraphId, change: impl FnOnce(&mut GraphSpec)) -> Changes {
+        let old = self.graph_spec(id)?;
+        let mut spec = old.clone();
+        change(&mut spec);
+        Ok(if spec == *old {
             Vec::new()
         } else {
-            vec![Change::Graph(GraphChange::Change { graph: id, plan: Box::new(plan) })]
+            vec![Change::Graph(GraphChange::Change { graph: id, plan: Box::new(spec) })]
         })
     }
 
     fn changed_stretch(&self, graph: GraphId, id: StretchId, change: impl FnOnce(&mut Stretch)) -> Changes {
-        if self.graph_plan(graph)?.stretches.iter().all(|s| s.id != id) {
+        if self.graph_spec(graph)?.stretches.iter().all(|s| s.id != id) {
             return Err(gone("interval"));
         }
         self.changed(graph, |g| {
@@ -282,7 +282,7 @@ impl Logbook {
         for column in [x, y].into_iter().flatten() {
             self.column(column)?;
         }
-        let (x, y) = self.in_one_table(self.graph_plan(graph)?, x, y)?;
+        let (x, y) = self.in_one_table(self.graph_spec(graph)?, x, y)?;
         self.changed(graph, |g| {
             // Ranges, stretches and answers belong to the columns that were there.
             if g.x != x {
@@ -302,7 +302,7 @@ impl Logbook {
     /// column of its symbol there, or to none. From trail to trail one choice is enough.
     fn in_one_table(
         &self,
-        before: &GraphPlan,
+        before: &GraphSpec,
         x: Option<ColumnId>,
         y: Option<ColumnId>,
     ) -> Result<(Option<ColumnId>, Option<ColumnId>), Refusal> {
@@ -321,8 +321,8 @@ impl Logbook {
     }
 
     /// Unit of an axis, worked out from its column.
-    fn axis_unit(&self, plan: &GraphPlan, up: bool) -> Option<Unit> {
-        let id = if up { plan.y? } else { plan.x? };
+    fn axis_unit(&self, spec: &GraphSpec, up: bool) -> Option<Unit> {
+        let id = if up { spec.y? } else { spec.x? };
         let table = self.state.table_of(id)?;
         self.unit_of(table, id)
     }
@@ -336,18 +336,18 @@ impl Logbook {
     }
 
     fn plan_add_series(&self, graph: GraphId, x: ColumnId, y: ColumnId) -> Changes {
-        let plan = self.graph_plan(graph)?;
+        let spec = self.graph_spec(graph)?;
         self.same_table(Some(x), Some(y))?;
-        if plan.more.len() >= MOST_SERIES {
+        if spec.more.len() >= MOST_SERIES {
             let most = MOST_SERIES + 1;
             return Err(Refusal::Limit(format!("A graph can show {most} series. Nothing was added.")));
         }
-        if (plan.x, plan.y) == (Some(x), Some(y)) || plan.more.contains(&(x, y)) {
+        if (spec.x, spec.y) == (Some(x), Some(y)) || spec.more.contains(&(x, y)) {
             return Err(Refusal::Invalid("This series is on the graph already.".to_owned()));
         }
         for (id, up) in [(x, false), (y, true)] {
             let (table, _, column) = self.column(id)?;
-            if let (Some(axis), Some(own)) = (self.axis_unit(plan, up), self.unit_of(table, id))
+            if let (Some(axis), Some(own)) = (self.axis_unit(spec, up), self.unit_of(table, id))
                 && !axis.same_dimension(&own)
             {
                 let symbol = &column.symbol;
@@ -375,8 +375,8 @@ impl Logbook {
         Ok(Some(number.value() * typed_unit.size()))
     }
 
-    fn ends(&self, plan: &GraphPlan, from: &str, to: &str) -> Result<(f64, f64), Refusal> {
-        let unit = self.axis_unit(plan, false).ok_or_else(|| {
+    fn ends(&self, spec: &GraphSpec, from: &str, to: &str) -> Result<(f64, f64), Refusal> {
+        let unit = self.axis_unit(spec, false).ok_or_else(|| {
             Refusal::Invalid(
                 "Choose what goes across first; an interval is a part of it. Nothing was changed.".to_owned(),
             )
@@ -388,7 +388,7 @@ impl Logbook {
         }
     }
 
-    fn model_from(&self, plan: &GraphPlan, curve: &CurveText) -> Result<Option<Model>, Refusal> {
+    fn model_from(&self, spec: &GraphSpec, curve: &CurveText) -> Result<Option<Model>, Refusal> {
         let (formula, start) = match curve {
             CurveText::None => return Ok(None),
             CurveText::Offered(model) => return offered(model).map(Some),
@@ -400,7 +400,7 @@ impl Logbook {
             })?)?;
             Ok(column.symbol.clone())
         };
-        let (x, y) = (symbol(plan.x)?, symbol(plan.y)?);
+        let (x, y) = (symbol(spec.x)?, symbol(spec.y)?);
         // `h = a*t^2` may be typed whole.
         let typed = formula.trim();
         let right = typed.split_once('=').filter(|(left, _)| left.trim() == y).map_or(typed, |(_, right)| right.trim());

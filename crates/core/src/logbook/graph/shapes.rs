@@ -5,7 +5,7 @@ use crate::logbook::Logbook;
 use super::GraphChange;
 use crate::fit::{Model, Shape, Transform};
 use crate::formula::Formula;
-use crate::graph::{AxisPlan, FitPlan, GraphId};
+use crate::graph::{AxisSpec, FitSpec, GraphId};
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, gone};
 use crate::logbook::record::RecordChange;
@@ -14,7 +14,7 @@ use crate::record::{Column, ColumnId, MOST_COLUMNS, Record};
 
 impl Logbook {
     pub(super) fn plan_shape(&self, graph: GraphId, shape: Shape, fresh: &mut Fresh) -> Changes {
-        let plan = self.graph_plan(graph)?;
+        let plan = self.graph_spec(graph)?;
         if !self.strip_is_open() {
             return Err(Refusal::Invalid("The shape strip is closed in this lab. Nothing was changed.".to_owned()));
         }
@@ -45,10 +45,10 @@ impl Logbook {
         after.fit = after
             .fit
             .filter(|f| f.model.is_straight())
-            .or(Some(FitPlan { model: Model::Line, weighting: Default::default() }));
+            .or(Some(FitSpec { model: Model::Line, weighting: Default::default() }));
         if (plan.x, plan.y) != (Some(x_to), Some(y_to)) {
             (after.x, after.y) = (Some(x_to), Some(y_to));
-            (after.across, after.up) = (AxisPlan::default(), AxisPlan::default());
+            (after.across, after.up) = (AxisSpec::default(), AxisSpec::default());
             after.stretches.clear();
             after.more.clear();
             after.look = None;

@@ -2,11 +2,11 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::graph::GraphPlan;
+use crate::graph::GraphSpec;
 
 /// The graphs of a logbook.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct GraphState {
     /// The graphs.
-    pub graphs: Vec<GraphPlan>,
+    pub graphs: Vec<GraphSpec>,
 }

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{Compared, ModelPlan, ModelRun, ModelState};
+use super::{Compared, ModelRun, ModelSpec, ModelState};
 use crate::logbook::change::{Misfit, insert, remove};
 
 /// A change of the step model.
@@ -17,7 +17,7 @@ pub enum ModelChange {
     /// It is set otherwise.
     Plan {
         /// How.
-        plan: Box<ModelPlan>,
+        plan: Box<ModelSpec>,
     },
     /// A model that was run comes.
     Insert {

@@ -3,7 +3,7 @@
 use serde::Deserialize;
 
 use super::{Compared, ModelOutcome, Worked};
-use crate::graph::{Axis, Graph, GraphPlan, ModelCurve, build};
+use crate::graph::{Axis, Graph, GraphSpec, ModelCurve, build};
 use crate::logbook::{Analysis, Logbook};
 use crate::record::ColumnId;
 use crate::step_model::Step;
@@ -93,7 +93,7 @@ impl Logbook {
     /// A graph of readings and the models that are held against them, what is left below it.
     pub fn model_figure(&self, analysis: &Analysis, with: Compared, trace: Trace) -> Option<Graph> {
         let (x, y) = self.columns_of_trace(analysis, with, trace)?;
-        let plan = GraphPlan { x: Some(x), y: Some(y), grouped: false, ..GraphPlan::default() };
+        let plan = GraphSpec { x: Some(x), y: Some(y), grouped: false, ..GraphSpec::default() };
         let mut graph = build(&plan, &analysis.tables)?;
         let models = analysis.models_of(with);
         graph.models = curves(&models, trace, &graph);

@@ -12,5 +12,5 @@ pub use edit::ModelEdit;
 pub use laid::Trace;
 pub(in crate::logbook) use plan::check_restored;
 pub(in crate::logbook) use state::no_parameter;
-pub use state::{Compared, FittedPart, ModelPlan, ModelRun, ModelRunId, ModelState};
+pub use state::{Compared, FittedPart, ModelRun, ModelRunId, ModelSpec, ModelState};
 pub use worked::{Ledgered, ModelOutcome, Worked};

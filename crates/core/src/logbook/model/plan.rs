@@ -1,7 +1,7 @@
 //! Plans edits of the step model.
 
 use super::worked::suits;
-use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelPlan, ModelRun, ModelState};
+use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelRun, ModelSpec, ModelState};
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Fresh, Plan, Planned, gone, nothing_changed};
@@ -88,7 +88,7 @@ impl Logbook {
     }
 
     /// The change to a model set otherwise, if it is.
-    fn set_model(&self, plan: ModelPlan) -> Vec<Change> {
+    fn set_model(&self, plan: ModelSpec) -> Vec<Change> {
         if plan == *self.state.model.plan {
             return Vec::new();
         }
@@ -126,7 +126,7 @@ impl Logbook {
     }
 
     /// Position and velocity at the first of the readings, the velocity from the parabola through the first seven (least squares).
-    fn start_from_data(&self, plan: &mut ModelPlan) -> Result<(), Refusal> {
+    fn start_from_data(&self, plan: &mut ModelSpec) -> Result<(), Refusal> {
         let none = || {
             nothing_changed(
                 "There is nothing to take the start from: times and positions in one table are needed.".to_owned(),
@@ -167,7 +167,7 @@ impl Logbook {
     /// A model that is run stays: it is checked here, and worked out again whenever it is shown.
     fn run_model(
         &self,
-        plan: ModelPlan,
+        plan: ModelSpec,
         fitted: Option<FittedPart>,
         fresh: &mut Fresh,
     ) -> Result<Vec<Change>, Refusal> {
@@ -196,7 +196,7 @@ impl Logbook {
         Ok(changes)
     }
 
-    fn fit_model(&self, mut plan: ModelPlan, place: usize, fresh: &mut Fresh) -> Plan {
+    fn fit_model(&self, mut plan: ModelSpec, place: usize, fresh: &mut Fresh) -> Plan {
         let kind = force(&mut plan, place)?.kind;
         let (field, unit) = kind.parameter().ok_or_else(|| {
             nothing_changed(format!("The force “{}” has no parameter that can be fitted.", kind.name()))
@@ -248,7 +248,7 @@ impl Logbook {
     }
 }
 
-fn force(plan: &mut ModelPlan, place: usize) -> Result<&mut ForceText, Refusal> {
+fn force(plan: &mut ModelSpec, place: usize) -> Result<&mut ForceText, Refusal> {
     plan.text.forces.get_mut(place).ok_or_else(|| gone("force"))
 }
 

@@ -17,7 +17,7 @@ pub struct ModelState {
     /// The readings it is held against; those that offer themselves without.
     pub compared: Option<Compared>,
     /// How it is set.
-    pub plan: Box<ModelPlan>,
+    pub plan: Box<ModelSpec>,
     /// The models that were run, in order.
     pub runs: Vec<ModelRun>,
 }
@@ -35,7 +35,7 @@ pub struct Compared {
 
 /// A model as it is set.
 #[derive(Clone, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
-pub struct ModelPlan {
+pub struct ModelSpec {
     /// As typed.
     pub text: ModelText,
     /// Whether position and velocity at the start were taken from the readings.
@@ -51,7 +51,7 @@ pub struct ModelRun {
     /// Its number as shown.
     pub number: u32,
     /// How it was set.
-    pub plan: Box<ModelPlan>,
+    pub plan: Box<ModelSpec>,
     /// The readings it was held against.
     #[serde(default)]
     pub compared: Option<Compared>,

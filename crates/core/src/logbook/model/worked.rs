@@ -5,8 +5,8 @@ use std::collections::BTreeSet;
 use nalgebra::{DMatrix, DVector};
 
 use super::plan::MOST_STEPS;
-use super::{Compared, ModelPlan, ModelRun, ModelRunId};
-use crate::graph::{GraphPlan, Point, build};
+use super::{Compared, ModelRun, ModelRunId, ModelSpec};
+use crate::graph::{GraphSpec, Point, build};
 use crate::logbook::{Analysis, Logbook};
 use crate::quantity::Unit;
 use crate::record::{ColumnId, Stop, Table};
@@ -91,7 +91,7 @@ impl Logbook {
     pub(super) fn compared_readings(analysis: &Analysis, with: Compared) -> Option<Readings> {
         let Compared { t, x, y } = with;
         let points = |up: Option<ColumnId>| -> Option<Vec<Point>> {
-            let plan = GraphPlan { x: Some(t), y: Some(up?), grouped: false, ..GraphPlan::default() };
+            let plan = GraphSpec { x: Some(t), y: Some(up?), grouped: false, ..GraphSpec::default() };
             let graph = build(&plan, &analysis.tables)?;
             let size = (graph.x.unit.size(), graph.y.unit.size());
             let series = graph.series.into_iter().next()?;
@@ -242,7 +242,7 @@ pub(super) fn start_of(points: &[(f64, f64)]) -> Option<(f64, f64)> {
 }
 
 /// What is other in a model than in the one before, in words.
-fn changed(before: &ModelPlan, now: &ModelPlan) -> Vec<String> {
+fn changed(before: &ModelSpec, now: &ModelSpec) -> Vec<String> {
     // A start from the readings moves a little with every fit: that it is from them says it.
     let from_data = now.start_from_data;
     let taken = from_data && !before.start_from_data;

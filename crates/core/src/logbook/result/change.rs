@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use super::ResultState;
 use crate::logbook::change::{Misfit, insert, remove};
-use crate::result::{ResultId, ResultPlan};
+use crate::result::{ResultId, ResultSpec};
 
 /// A change of the results.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -15,7 +15,7 @@ pub enum ResultChange {
         /// Its place.
         place: usize,
         /// The result.
-        result: Box<ResultPlan>,
+        result: Box<ResultSpec>,
     },
     /// A result goes.
     Remove {
@@ -27,7 +27,7 @@ pub enum ResultChange {
         /// Which result.
         result: ResultId,
         /// How it is now.
-        plan: Box<ResultPlan>,
+        plan: Box<ResultSpec>,
     },
 }
 

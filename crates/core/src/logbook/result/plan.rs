@@ -9,7 +9,7 @@ use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, not
 use crate::logbook::refusal::Refusal;
 use crate::logbook::{Logbook, ResultSource};
 use crate::quantity::{Unit, parse_quantity};
-use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultPlan, Term};
+use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultSpec, Term};
 
 /// Longest source of an accepted value, in characters.
 const LONGEST_SOURCE: usize = 200;
@@ -28,7 +28,7 @@ impl Logbook {
                     )));
                 }
                 let name = name_of(name, "a result")?;
-                let result = ResultPlan { id: fresh.next(), name, ..ResultPlan::default() };
+                let result = ResultSpec { id: fresh.next(), name, ..ResultSpec::default() };
                 Ok(vec![Change::Result(ResultChange::Insert {
                     place: self.state.result.results.len(),
                     result: Box::new(result),
@@ -39,7 +39,7 @@ impl Logbook {
                 self.change_result(*result, |r| r.name = name)
             }
             ResultEdit::DeleteResult { result } => {
-                self.result_plan(*result)?;
+                self.result_spec(*result)?;
                 if *result == FIRST_RESULT {
                     return Err(Refusal::Invalid("This is the constant the sheet asks for; it stays.".to_owned()));
                 }
@@ -47,12 +47,12 @@ impl Logbook {
                 Ok(vec![Change::Result(ResultChange::Remove { place: index })])
             }
             ResultEdit::ChooseSource { result, from } => {
-                let from = self.source_from(self.result_plan(*result)?, from)?;
+                let from = self.source_from(self.result_spec(*result)?, from)?;
                 self.change_result(*result, |r| r.from = from)
             }
             ResultEdit::StateReading { result, typed } => self.plan_unknown(*result, typed),
             ResultEdit::ReadRow { result, row } => {
-                let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(*result)?.from else {
+                let ResultFrom::Calibration { graph, stretch, .. } = &self.result_spec(*result)?.from else {
                     return Err(gone("calibration"));
                 };
                 if let Some(row) = row {
@@ -78,7 +78,7 @@ impl Logbook {
 
     /// What the unknown read, on the vertical axis of a calibration.
     fn plan_unknown(&self, result: ResultId, typed: &str) -> Changes {
-        let ResultFrom::Calibration { graph, stretch, .. } = &self.result_plan(result)?.from else {
+        let ResultFrom::Calibration { graph, stretch, .. } = &self.result_spec(result)?.from else {
             return Err(gone("calibration"));
         };
         let reading = if typed.trim().is_empty() {
@@ -107,14 +107,14 @@ impl Logbook {
 
     /// The value the result is compared with.
     fn plan_accepted(&self, result: ResultId, typed: &str) -> Changes {
-        let plan = self.result_plan(result)?;
+        let spec = self.result_spec(result)?;
         if typed.trim().is_empty() {
             return self.change_result(result, |r| r.accepted = None);
         }
-        let unit = plan.accepted.as_ref().map_or_else(Unit::one, |(_, u)| u.clone());
+        let unit = spec.accepted.as_ref().map_or_else(Unit::one, |(_, u)| u.clone());
         let accepted = parse_quantity(typed, &unit).map_err(|message| Refusal::Value {
             message,
-            kept: match &plan.accepted {
+            kept: match &spec.accepted {
                 Some((number, unit)) => format!("The accepted value is still {}", pretty(number, unit)),
                 None => "There is still no accepted value".to_owned(),
             },
@@ -122,25 +122,25 @@ impl Logbook {
         self.change_result(result, |r| r.accepted = Some(accepted))
     }
 
-    fn result_plan(&self, id: ResultId) -> Result<&ResultPlan, Refusal> {
+    fn result_spec(&self, id: ResultId) -> Result<&ResultSpec, Refusal> {
         self.state.result(id).ok_or_else(|| gone("result"))
     }
 
-    fn change_result(&self, id: ResultId, change: impl FnOnce(&mut ResultPlan)) -> Changes {
-        let old = self.result_plan(id)?;
-        let mut plan = old.clone();
-        change(&mut plan);
-        Ok(if plan == *old {
+    fn change_result(&self, id: ResultId, change: impl FnOnce(&mut ResultSpec)) -> Changes {
+        let old = self.result_spec(id)?;
+        let mut spec = old.clone();
+        change(&mut spec);
+        Ok(if spec == *old {
             Vec::new()
         } else {
-            vec![Change::Result(ResultChange::Change { result: id, plan: Box::new(plan) })]
+            vec![Change::Result(ResultChange::Change { result: id, plan: Box::new(spec) })]
         })
     }
 
     /// Where a result comes from, checked: what it names has to be there.
-    fn source_from(&self, plan: &ResultPlan, source: &ResultSource) -> Result<ResultFrom, Refusal> {
+    fn source_from(&self, spec: &ResultSpec, source: &ResultSource) -> Result<ResultFrom, Refusal> {
         let on_graph = |graph: GraphId, stretch: Option<StretchId>| {
-            let stretches = &self.graph_plan(graph)?.stretches;
+            let stretches = &self.graph_spec(graph)?.stretches;
             if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) { Err(gone("interval")) } else { Ok(()) }
         };
         match source {
@@ -166,7 +166,7 @@ impl Logbook {
             }
             ResultSource::Calibration { graph, stretch } => {
                 on_graph(*graph, *stretch)?;
-                let (reading, row) = match &plan.from {
+                let (reading, row) = match &spec.from {
                     ResultFrom::Calibration { reading, row, .. } => (reading.clone(), *row),
                     ResultFrom::Curve { .. } | ResultFrom::Column { .. } | ResultFrom::Model { .. } => (None, None),
                 };

@@ -2,11 +2,11 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::result::ResultPlan;
+use crate::result::ResultSpec;
 
 /// The results of a logbook.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct ResultState {
     /// The results.
-    pub results: Vec<ResultPlan>,
+    pub results: Vec<ResultSpec>,
 }

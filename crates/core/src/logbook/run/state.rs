@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::motion::Tools;
 use crate::record::ColumnId;
-use crate::rigs::{HandMotion, Outcome, SettingValue};
+use crate::rigs::{HandMotion, RunOutcome, SettingValue};
 
 /// The rig of a logbook.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
@@ -69,7 +69,7 @@ pub struct Made {
     /// Number of its frames.
     pub frames: u32,
     /// How it ended.
-    pub outcome: Outcome,
+    pub outcome: RunOutcome,
     /// Revision of the rig that made it.
     pub revision: u32,
 }

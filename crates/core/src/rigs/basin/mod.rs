@@ -6,12 +6,12 @@
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, optional, quantity};
 use super::{
-    Bounds, Card, Chance, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
-    Shape, worlds,
+    Bounds, Card, Chance, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    Settings, worlds,
 };
 
 /// Depth of the basin and half its width, in m.
@@ -140,7 +140,7 @@ impl Rig for Basin {
         });
         run.found = PRESSURES.into_iter().zip(depths).filter_map(|(name, d)| Some((name, air + pull * d?))).collect();
         if depths[0].is_some_and(|d| d < TENTH) {
-            run.outcome = Outcome::told("Gauge 1 is at the surface and feels the air alone.");
+            run.outcome = RunOutcome::told("Gauge 1 is at the surface and feels the air alone.");
         }
         Ok(run)
     }
@@ -150,7 +150,7 @@ impl Rig for Basin {
     }
 
     fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
-        let wall = |from: [f64; 2], to: [f64; 2]| Shape::Line {
+        let wall = |from: [f64; 2], to: [f64; 2]| SceneShape::Line {
             from: at(from[0], from[1]),
             to: at(to[0], to[1]),
             paint: Paint::Support,
@@ -159,9 +159,9 @@ impl Rig for Basin {
             wall([-HALF, 0.6], [-HALF, -DEEP - 0.3]),
             wall([-HALF, -DEEP - 0.3], [HALF, -DEEP - 0.3]),
             wall([HALF, -DEEP - 0.3], [HALF, 0.6]),
-            Shape::Line { from: at(-HALF, 0.0), to: at(HALF, 0.0), paint: Paint::Thread },
-            Shape::Line { from: at(-HALF, 1.3), to: at(HALF, 1.3), paint: Paint::Support },
-            Shape::Scale { zero: [-HALF, 0.0], along: [0.0, -1.0], from: 0.0, length: DEEP, division: 0.1 },
+            SceneShape::Line { from: at(-HALF, 0.0), to: at(HALF, 0.0), paint: Paint::Thread },
+            SceneShape::Line { from: at(-HALF, 1.3), to: at(HALF, 1.3), paint: Paint::Support },
+            SceneShape::Scale { zero: [-HALF, 0.0], along: [0.0, -1.0], from: 0.0, length: DEEP, division: 0.1 },
         ];
         let mut handles = Vec::new();
         for (gauge, (depth, tip)) in DEPTHS.into_iter().zip(TIPS).enumerate() {
@@ -170,10 +170,10 @@ impl Rig for Basin {
             let end = [Coordinate::Fixed(x), Coordinate::Channel(tip)];
             let above = |plus| [Coordinate::Fixed(x), Coordinate::Moved { channel: tip, times: 1.0, plus }];
             shapes.extend([
-                Shape::Line { from: at(x, 1.3), to: above(0.5), paint: Paint::Thread },
-                Shape::Disc { centre: above(0.34), radius: 0.16, turn: None, paint: Paint::Body },
-                Shape::Line { from: above(0.18), to: end, paint: Paint::Aid },
-                Shape::Word { place: [x - 0.05, 1.5], text: format!("{}", gauge + 1) },
+                SceneShape::Line { from: at(x, 1.3), to: above(0.5), paint: Paint::Thread },
+                SceneShape::Disc { centre: above(0.34), radius: 0.16, turn: None, paint: Paint::Body },
+                SceneShape::Line { from: above(0.18), to: end, paint: Paint::Aid },
+                SceneShape::Word { place: [x - 0.05, 1.5], text: format!("{}", gauge + 1) },
             ]);
             let by = [0.0, -1.0];
             handles.push(Handle::of(&format!("Gauge {}", gauge + 1), [x, -set], depth, Follows::Along { by }));

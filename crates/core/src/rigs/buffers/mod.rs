@@ -8,11 +8,12 @@ use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::quantity;
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    Settings,
 };
 
 /// Length of the rail, in m.
@@ -128,7 +129,7 @@ impl Rig for BufferRail {
         if meets && meeting < end {
             run.found.extend([("after 1", after[0]), ("after 2", after[1])]);
         } else {
-            run.outcome = Outcome::failed(
+            run.outcome = RunOutcome::failed(
                 "The carriages never meet on this rail. The first must start behind the second and be faster.",
             );
         }
@@ -139,7 +140,7 @@ impl Rig for BufferRail {
         // All alike: a mass can be what is to be found, and is not to be seen.
         let carriage = |channel, side: f64, paint| {
             let height = 0.2;
-            Shape::Box {
+            SceneShape::Box {
                 centre: [
                     Coordinate::Moved { channel, times: 1.0, plus: side * CARRIAGE / 2.0 },
                     Coordinate::Fixed(height / 2.0 - 0.1),
@@ -152,10 +153,10 @@ impl Rig for BufferRail {
         Scene {
             bounds: Bounds { left: -0.15, right: RAIL + 0.15, bottom: -0.45, top: 0.75 },
             shapes: vec![
-                Shape::Line { from: at(0.0, -0.12), to: at(RAIL, -0.12), paint: Paint::Support },
-                Shape::Scale { zero: [0.0, -0.12], along: [1.0, 0.0], from: 0.0, length: RAIL, division: 0.05 },
-                Shape::Line { from: at(0.0, -0.12), to: at(0.0, 0.2), paint: Paint::Support },
-                Shape::Line { from: at(RAIL, -0.12), to: at(RAIL, 0.2), paint: Paint::Support },
+                SceneShape::Line { from: at(0.0, -0.12), to: at(RAIL, -0.12), paint: Paint::Support },
+                SceneShape::Scale { zero: [0.0, -0.12], along: [1.0, 0.0], from: 0.0, length: RAIL, division: 0.05 },
+                SceneShape::Line { from: at(0.0, -0.12), to: at(0.0, 0.2), paint: Paint::Support },
+                SceneShape::Line { from: at(RAIL, -0.12), to: at(RAIL, 0.2), paint: Paint::Support },
                 carriage("x", -1.0, Paint::Body),
                 carriage("x second", 1.0, Paint::Other),
             ],

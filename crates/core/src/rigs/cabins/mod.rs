@@ -4,11 +4,11 @@
 
 use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::quantity;
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rider, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Paint, Rider, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings,
 };
 
 /// Way from the noses to the mast at the start, in m.
@@ -92,7 +92,7 @@ impl Rig for Cabins {
             Passing { x: both.map(nose), v: both.map(|(_, v)| v) }
         });
         if passes > sampling.duration {
-            run.outcome = Outcome::failed(format!(
+            run.outcome = RunOutcome::failed(format!(
                 "Not both cabins are past the mast within {:.0} s. Let the slower one go faster.",
                 sampling.duration
             ));
@@ -102,9 +102,9 @@ impl Rig for Cabins {
 
     fn scene(&self, settings: &Settings, _run: &Run) -> Scene {
         let mut shapes = vec![
-            Shape::Line { from: at(0.0, -ROPE - 2.6), to: at(0.0, ROPE + 1.2), paint: Paint::Support },
-            Shape::Line { from: at(-0.7, ROPE + 0.4), to: at(0.7, ROPE + 0.4), paint: Paint::Support },
-            Shape::Line { from: at(-0.7, 0.4 - ROPE), to: at(0.7, 0.4 - ROPE), paint: Paint::Support },
+            SceneShape::Line { from: at(0.0, -ROPE - 2.6), to: at(0.0, ROPE + 1.2), paint: Paint::Support },
+            SceneShape::Line { from: at(-0.7, ROPE + 0.4), to: at(0.7, ROPE + 0.4), paint: Paint::Support },
+            SceneShape::Line { from: at(-0.7, 0.4 - ROPE), to: at(0.7, 0.4 - ROPE), paint: Paint::Support },
         ];
         for (number, (channel, rope, paint)) in
             [("x", ROPE, Paint::Body), ("x second", -ROPE, Paint::Other)].into_iter().enumerate()
@@ -113,13 +113,13 @@ impl Rig for Cabins {
             // The rope, the hanger and the cabin, whose nose is where the channel says.
             let behind = |by: f64| Coordinate::Moved { channel, times: 1.0, plus: -by * v.signum() };
             let rope_at = rope + 0.4;
-            shapes.push(Shape::Line { from: at(-60.0, rope_at), to: at(60.0, rope_at), paint: Paint::Guide });
-            shapes.push(Shape::Line {
+            shapes.push(SceneShape::Line { from: at(-60.0, rope_at), to: at(60.0, rope_at), paint: Paint::Guide });
+            shapes.push(SceneShape::Line {
                 from: [behind(length / 2.0), Coordinate::Fixed(rope_at)],
                 to: [behind(length / 2.0), Coordinate::Fixed(rope - 0.1)],
                 paint: Paint::Thread,
             });
-            shapes.push(Shape::Box {
+            shapes.push(SceneShape::Box {
                 centre: [behind(length / 2.0), Coordinate::Fixed(rope - 0.1 - HIGH / 2.0)],
                 size: [length, HIGH],
                 turn: Coordinate::Fixed(0.0),

@@ -1,7 +1,7 @@
 //! Channels: what a rig records, each declared and delivered as one value.
 
 use super::card::unit;
-use super::{Channel, Outcome, Run, Sampling};
+use super::{Channel, Run, RunOutcome, Sampling};
 use crate::quantity::{Decimal, Unit};
 
 /// One recorded quantity. Its values are in coherent SI units.
@@ -143,6 +143,6 @@ impl Run {
             let values = time.into_iter().chain(recorders.iter().map(|r| (r.value)(&state)));
             channels.iter_mut().zip(values).for_each(|(c, v)| c.values.push(v));
         }
-        Self { sampling, channels, found: Vec::new(), outcome: Outcome::default(), marks: Vec::new() }
+        Self { sampling, channels, found: Vec::new(), outcome: RunOutcome::default(), marks: Vec::new() }
     }
 }

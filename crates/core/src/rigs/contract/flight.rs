@@ -13,7 +13,7 @@ use ode_solvers::SVector;
 
 use super::RigError;
 use super::flow::{Event, Instant, flow};
-use super::run::Outcome;
+use super::run::RunOutcome;
 
 /// Fastest pace in 1/s at which air may bring a body to its steady speed, 2·√(a·k) with a the acceleration without air and k the drag
 /// constant over the mass. At 500/s on the Earth the steady speed is 4 cm/s: a feather falls faster.
@@ -78,11 +78,11 @@ impl Forces {
     }
 
     /// Why a body cannot fly at all, as the outcome of its run: air would stop it before anything could be seen.
-    pub fn held_by_air(&self, push: [f64; 2]) -> Option<Outcome> {
+    pub fn held_by_air(&self, push: [f64; 2]) -> Option<RunOutcome> {
         let Drag::Quadratic(c) = self.drag else { return None };
         let without = (push[0] / self.mass).hypot(push[1] / self.mass) + self.downward().abs();
         (2.0 * (without * c / self.mass).sqrt() > FASTEST_PACE).then(|| {
-            Outcome::failed(
+            RunOutcome::failed(
                 "The body is so light for its size that the air holds it almost still, and there is no motion to measure. Take a heavier or a smaller body, or thinner air.",
             )
         })

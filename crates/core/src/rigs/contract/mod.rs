@@ -23,8 +23,8 @@ pub use channel::{ChannelSpec, Role};
 pub use meter::{Fineness, MeterSpec, Shows};
 pub(crate) use path::merged;
 pub use path::{Node, PathLimits};
-pub use run::{Channel, Outcome, Run, Sampling};
-pub use scene::{Bounds, Coordinate, Follows, Handle, PLACE, Paint, Place, Pull, Rider, Scene, Shape, Sway};
+pub use run::{Channel, Run, RunOutcome, Sampling};
+pub use scene::{Bounds, Coordinate, Follows, Handle, PLACE, Paint, Place, Pull, Rider, Scene, SceneShape, Sway};
 pub use setting::{SettingKind, SettingSpec, SettingValue};
 
 /// What every simulated apparatus offers.
@@ -63,7 +63,7 @@ pub trait Rig: Sync {
     /// Makes the motion. The same settings and the same seed give the same run; the seed says nothing where nothing is left to chance.
     ///
     /// # Errors
-    /// [`RigError`] when the motion cannot be computed. A setting that leads nowhere is no error but an [`Outcome`].
+    /// [`RigError`] when the motion cannot be computed. A setting that leads nowhere is no error but an [`RunOutcome`].
     fn run(&self, settings: &Settings, seed: u64, sampling: Sampling) -> Result<Run, RigError>;
 
     /// What the rig knows beside its settings, by the symbol formulas of keys use; in coherent SI units. Not for people's eyes.

@@ -51,14 +51,14 @@ pub struct Channel {
 
 /// How a motion ended.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
-pub struct Outcome {
+pub struct RunOutcome {
     /// What happened, as a sentence; empty when there is nothing to say.
     pub said: String,
     /// Whether the settings were no good for what the rig is for; the sentence says what to change.
     pub failed: bool,
 }
 
-impl Outcome {
+impl RunOutcome {
     /// Something worth telling.
     pub(in crate::rigs) fn told(said: impl Into<String>) -> Self {
         Self { said: said.into(), failed: false }
@@ -80,7 +80,7 @@ pub struct Run {
     /// Exact values behind the meters, by name, in SI units. Not for people's eyes.
     pub found: Vec<(&'static str, f64)>,
     /// How the motion ended.
-    pub outcome: Outcome,
+    pub outcome: RunOutcome,
     /// What happened on the way, by the frame in which it shows.
     pub marks: Vec<(usize, &'static str)>,
 }

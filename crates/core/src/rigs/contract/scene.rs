@@ -56,7 +56,7 @@ pub enum Paint {
 /// A shape of a scene.
 #[derive(Clone, Debug, Serialize, PartialEq)]
 #[serde(tag = "kind", rename_all = "snake_case")]
-pub enum Shape {
+pub enum SceneShape {
     /// A straight line.
     Line {
         /// One end.
@@ -141,7 +141,7 @@ pub enum Shape {
     },
 }
 
-impl Shape {
+impl SceneShape {
     /// As many small discs as a channel says, in an area from its left edge, of a width and a height, standing on y = 0.
     pub(in crate::rigs) fn heap(
         [left, wide, high]: [f64; 3],
@@ -296,7 +296,7 @@ pub struct Scene {
     /// What must be visible at the start; the view widens when a body leaves it.
     pub bounds: Bounds,
     /// Back to front.
-    pub shapes: Vec<Shape>,
+    pub shapes: Vec<SceneShape>,
     /// Where the loupe looks while no tape is laid; none for no loupe.
     pub loupe: Option<Place>,
     /// Frames between two rings of the strobe, and frames up to which rings are drawn.
@@ -320,7 +320,7 @@ pub(in crate::rigs) const ALL_ALONG: [usize; 2] = [10, usize::MAX >> 12];
 
 impl Scene {
     /// A scene of shapes, with rings every so many frames up to a frame.
-    pub(in crate::rigs) fn of(bounds: Bounds, shapes: Vec<Shape>, strobe: [usize; 2]) -> Self {
+    pub(in crate::rigs) fn of(bounds: Bounds, shapes: Vec<SceneShape>, strobe: [usize; 2]) -> Self {
         Self { bounds, shapes, strobe, ..Self::default() }
     }
 
@@ -342,27 +342,27 @@ impl Scene {
         };
         for shape in &mut self.shapes {
             match shape {
-                Shape::Line { from, to: end, .. } => [from, end].into_iter().for_each(|p| place(p)),
-                Shape::Disc { centre, radius, turn, .. } => {
+                SceneShape::Line { from, to: end, .. } => [from, end].into_iter().for_each(|p| place(p)),
+                SceneShape::Disc { centre, radius, turn, .. } => {
                     place(centre);
                     place(turn.as_mut_slice());
                     to(radius, step);
                 }
-                Shape::Box { centre, size, turn, .. } => {
+                SceneShape::Box { centre, size, turn, .. } => {
                     place(centre);
                     place(std::slice::from_mut(turn));
                     size.iter_mut().for_each(|v| to(v, step));
                 }
-                Shape::Coil { from, to: end, width } => {
+                SceneShape::Coil { from, to: end, width } => {
                     [from, end].into_iter().for_each(|p| place(p));
                     to(width, step);
                 }
-                Shape::Scale { zero, from, length, .. } => {
+                SceneShape::Scale { zero, from, length, .. } => {
                     zero.iter_mut().chain([from, length]).for_each(|v| to(v, step));
                 }
-                Shape::Heap { .. } => {}
-                Shape::Word { place: at, .. } => at.iter_mut().for_each(|v| to(v, step)),
-                Shape::Curve { points, sways, .. } => {
+                SceneShape::Heap { .. } => {}
+                SceneShape::Word { place: at, .. } => at.iter_mut().for_each(|v| to(v, step)),
+                SceneShape::Curve { points, sways, .. } => {
                     points.iter_mut().flatten().for_each(|v| to(v, step));
                     sways.iter_mut().flat_map(|s| &mut s.weights).for_each(|v| to(v, step));
                 }
@@ -386,12 +386,14 @@ impl Scene {
         };
         for shape in &self.shapes {
             match shape {
-                Shape::Line { from, to, .. } | Shape::Coil { from, to, .. } => from.iter().chain(to).for_each(&mut add),
-                Shape::Disc { centre, turn, .. } => centre.iter().chain(turn).for_each(&mut add),
-                Shape::Box { centre, turn, .. } => centre.iter().chain([turn]).for_each(&mut add),
-                Shape::Curve { sways, .. } => sways.iter().for_each(|s| add(&Channel(s.channel))),
-                Shape::Heap { count, .. } => add(count),
-                Shape::Scale { .. } | Shape::Word { .. } => {}
+                SceneShape::Line { from, to, .. } | SceneShape::Coil { from, to, .. } => {
+                    from.iter().chain(to).for_each(&mut add);
+                }
+                SceneShape::Disc { centre, turn, .. } => centre.iter().chain(turn).for_each(&mut add),
+                SceneShape::Box { centre, turn, .. } => centre.iter().chain([turn]).for_each(&mut add),
+                SceneShape::Curve { sways, .. } => sways.iter().for_each(|s| add(&Channel(s.channel))),
+                SceneShape::Heap { count, .. } => add(count),
+                SceneShape::Scale { .. } | SceneShape::Word { .. } => {}
             }
         }
         self.loupe.iter().chain(self.riders.iter().map(|r| &r.along)).flatten().for_each(&mut add);

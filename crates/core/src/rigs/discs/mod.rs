@@ -9,10 +9,10 @@ use super::contract::Chance;
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::meter::now;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
-use super::{Bounds, Card, Clock, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{Bounds, Card, Clock, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings};
 
 /// Most throws of a run.
 const MOST: f64 = 40.0;
@@ -98,7 +98,7 @@ impl Rig for Discs {
             taken: if i == 0 { 0.0 } else { left[i - 1] - left[i] },
         });
         if number == 0.0 {
-            run.outcome = Outcome::failed("There is nothing to throw. Take some discs, ten at least.");
+            run.outcome = RunOutcome::failed("There is nothing to throw. Take some discs, ten at least.");
         }
         Ok(run)
     }
@@ -112,18 +112,18 @@ impl Rig for Discs {
         let most = settings.get("number") as usize;
         let gap = 0.06;
         let mut shapes = vec![
-            Shape::Word { place: [0.0, HIGH + 0.02], text: "thrown".to_owned() },
-            Shape::Word { place: [WIDE + gap, HIGH + 0.02], text: "taken out".to_owned() },
+            SceneShape::Word { place: [0.0, HIGH + 0.02], text: "thrown".to_owned() },
+            SceneShape::Word { place: [WIDE + gap, HIGH + 0.02], text: "taken out".to_owned() },
         ];
         for left in [0.0, WIDE + gap] {
             let corners = [[left, 0.0], [left + WIDE, 0.0], [left + WIDE, HIGH], [left, HIGH], [left, 0.0]];
             for pair in corners.windows(2) {
                 let [from, to] = [pair[0], pair[1]].map(|[x, y]| at(x, y));
-                shapes.push(Shape::Line { from, to, paint: Paint::Thread });
+                shapes.push(SceneShape::Line { from, to, paint: Paint::Thread });
             }
         }
-        shapes.push(Shape::heap([0.0, WIDE, HIGH], most, "left", (true, Paint::Body)));
-        shapes.push(Shape::heap([WIDE + gap, WIDE, HIGH], most, "out", (false, Paint::Other)));
+        shapes.push(SceneShape::heap([0.0, WIDE, HIGH], most, "left", (true, Paint::Body)));
+        shapes.push(SceneShape::heap([WIDE + gap, WIDE, HIGH], most, "out", (false, Paint::Other)));
         Scene::of(
             Bounds { left: -0.03, right: 2.0 * WIDE + gap + 0.03, bottom: -0.03, top: HIGH + 0.07 },
             shapes,

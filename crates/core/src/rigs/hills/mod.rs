@@ -8,12 +8,12 @@ mod track;
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::meter::{found, now};
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, path, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Node, Paint, PathLimits, Rig, RigError, Run, Sampling,
-    Scene, Settings, Shape, worlds,
+    Scene, SceneShape, Settings, worlds,
 };
 use motion::{Car, End, Happened, Ride, State, ride};
 use track::Track;
@@ -221,7 +221,7 @@ impl Rig for Hills {
         let none = |said: String| {
             let rest = State { at: course(settings).first().map_or([0.0; 2], |n| n.at), ..STANDING };
             let mut run = Run::record(&recorders(), sampling, 2, |_| going(rest));
-            run.outcome = Outcome::failed(said);
+            run.outcome = RunOutcome::failed(said);
             run
         };
         let track = match Track::new(&course(settings)) {
@@ -271,18 +271,22 @@ impl Rig for Hills {
         let ground = low - 0.05 * wide;
         let zero = settings.get("zero");
         let mut shapes = vec![
-            Shape::Line {
+            SceneShape::Line {
                 from: at(left - 0.2 * wide, ground),
                 to: at(right + 0.3 * wide, ground),
                 paint: Paint::Guide,
             },
-            Shape::Line { from: at(left - 0.05 * wide, zero), to: at(right + 0.05 * wide, zero), paint: Paint::Aid },
-            Shape::Word { place: [left - 0.05 * wide, zero + 0.012 * wide], text: "zero height".to_owned() },
+            SceneShape::Line {
+                from: at(left - 0.05 * wide, zero),
+                to: at(right + 0.05 * wide, zero),
+                paint: Paint::Aid,
+            },
+            SceneShape::Word { place: [left - 0.05 * wide, zero + 0.012 * wide], text: "zero height".to_owned() },
         ];
         // Posts under the nodes.
         for node in &nodes {
             let [x, y] = node.at;
-            shapes.push(Shape::Line { from: at(x, ground), to: at(x, y - size), paint: Paint::Guide });
+            shapes.push(SceneShape::Line { from: at(x, ground), to: at(x, y - size), paint: Paint::Guide });
         }
         let mut handles = Vec::new();
         let own = settings.chosen("course") == "own";
@@ -300,7 +304,7 @@ impl Rig for Hills {
                 (0..=last).filter(move |i| i % step == 0 || *i == last).map(|i| points[i])
             };
             let under = |p: track::Point| [p.at[0] + size * p.tangent[1], p.at[1] - size * p.tangent[0]];
-            shapes.push(Shape::Curve {
+            shapes.push(SceneShape::Curve {
                 points: thin(DRAWN).map(under).collect(),
                 sways: Vec::new(),
                 paint: Paint::Other,
@@ -311,8 +315,8 @@ impl Rig for Hills {
                 let p = track.at(settings.get(gate).min(track.length()));
                 let up = |by: f64| [p.at[0] - by * size * p.tangent[1], p.at[1] + by * size * p.tangent[0]];
                 let [[x, y], [u, v]] = [up(-1.0), up(3.4)];
-                shapes.push(Shape::Line { from: at(x, y), to: at(u, v), paint: Paint::Aid });
-                shapes.push(Shape::Word { place: up(4.2), text: name.to_owned() });
+                shapes.push(SceneShape::Line { from: at(x, y), to: at(u, v), paint: Paint::Aid });
+                shapes.push(SceneShape::Word { place: up(4.2), text: name.to_owned() });
                 handles.push(Handle::of(&format!("Gate {name}"), up(3.4), gate, way()));
             }
             let p = track.at(settings.get("start").min(track.length()));
@@ -323,9 +327,9 @@ impl Rig for Hills {
         let centre = [Coordinate::Channel("x"), Coordinate::Channel("y")];
         let turn = Coordinate::Channel("turn");
         shapes.push(if inertia(settings) > 0.0 {
-            Shape::Disc { centre, radius: size, turn: Some(turn), paint: Paint::Body }
+            SceneShape::Disc { centre, radius: size, turn: Some(turn), paint: Paint::Body }
         } else {
-            Shape::Box { centre, size: [3.2 * size, 1.7 * size], turn, paint: Paint::Body }
+            SceneShape::Box { centre, size: [3.2 * size, 1.7 * size], turn, paint: Paint::Body }
         });
         let bounds =
             Bounds { left: left - 0.1 * wide, right: right + 0.1 * wide, bottom: ground, top: high + 0.1 * wide };
@@ -409,19 +413,19 @@ fn passage(w: &[State], s: f64, every: f64) -> (f64, f64) {
 }
 
 /// What is to be said of a ride.
-fn outcome(made: &Ride, frames: usize) -> Outcome {
+fn outcome(made: &Ride, frames: usize) -> RunOutcome {
     let left = made.happened.iter().any(|(_, what)| *what == Happened::Leaves);
     let ended = made.happened.iter().any(|(_, what)| *what == Happened::Ends);
     match made.end {
-        End::Rests if made.states.iter().all(|s| s.along == 0.0) => Outcome::failed(
+        End::Rests if made.states.iter().all(|s| s.along == 0.0) => RunOutcome::failed(
             "It stays where it is: friction holds it, or the track is level there. Start higher up, with a push, or with less friction.",
         ),
-        _ if frames < 5 => Outcome::failed("It is off the track at once. Start farther from the end, or slower."),
-        End::Rests => Outcome::told("It comes to rest."),
-        End::Falls if left && !ended => Outcome::told("It leaves the track and falls."),
-        End::Falls => Outcome::told("It goes past the end of the track and falls."),
-        End::Time if left => Outcome::told("It leaves the track on the way."),
-        End::Time => Outcome::default(),
+        _ if frames < 5 => RunOutcome::failed("It is off the track at once. Start farther from the end, or slower."),
+        End::Rests => RunOutcome::told("It comes to rest."),
+        End::Falls if left && !ended => RunOutcome::told("It leaves the track and falls."),
+        End::Falls => RunOutcome::told("It goes past the end of the track and falls."),
+        End::Time if left => RunOutcome::told("It leaves the track on the way."),
+        End::Time => RunOutcome::default(),
     }
 }
 

@@ -8,11 +8,11 @@ use std::f64::consts::PI;
 use super::contract::card::{even_step, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{
-    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings,
 };
 
 /// Length of the pipe and places of its stations, in m.
@@ -106,10 +106,10 @@ impl Pipe {
         all.min_by(|a, b| a.1.total_cmp(&b.1)).unwrap_or((0.0, self.sum))
     }
 
-    fn trouble(&self) -> Option<Outcome> {
+    fn trouble(&self) -> Option<RunOutcome> {
         let (x, pressure) = self.least();
         (pressure < self.vapour).then(|| {
-            Outcome::failed(format!(
+            RunOutcome::failed(format!(
                 "The liquid would boil {x:.1} m along the pipe: its pressure cannot fall below {:.1} kPa. Take a smaller flow, a wider or lower pipe there, or more pressure at station 1.",
                 self.vapour / 1e3
             ))
@@ -221,7 +221,7 @@ impl Rig for MillRace {
         let xs: Vec<f64> = (0..=120).map(|i| LONG * f64::from(i) / 120.0).collect();
         let edge = |side: f64| {
             let points = xs.iter().map(|x| (*x, pipe.at(*x))).map(|(x, t)| [x, t.height + side * 0.5 * t.diameter]);
-            Shape::Curve { points: points.collect(), sways: Vec::new(), paint: Paint::Thread }
+            SceneShape::Curve { points: points.collect(), sways: Vec::new(), paint: Paint::Thread }
         };
         let low = pipe.heights.iter().copied().fold(0.0, f64::min) - 0.4;
         let high = pipe.heights.iter().copied().fold(0.0, f64::max) + 0.4;
@@ -229,24 +229,24 @@ impl Rig for MillRace {
         let there = pipe.at(place);
         let [bottom, top] = [-0.5, 0.5].map(|side| there.height + side * there.diameter);
         let mut shapes = vec![
-            Shape::Line { from: at(-0.3, 0.0), to: at(LONG + 0.3, 0.0), paint: Paint::Guide },
-            Shape::Word { place: [LONG - 0.3, 0.06], text: "ground".to_owned() },
+            SceneShape::Line { from: at(-0.3, 0.0), to: at(LONG + 0.3, 0.0), paint: Paint::Guide },
+            SceneShape::Word { place: [LONG - 0.3, 0.06], text: "ground".to_owned() },
             edge(1.0),
             edge(-1.0),
-            Shape::Line { from: at(place, bottom), to: at(place, top), paint: Paint::Aid },
-            Shape::Line { from: at(place, top), to: at(place, top + 0.25), paint: Paint::Aid },
-            Shape::Scale { zero: [-0.35, 0.0], along: [0.0, 1.0], from: low, length: high, division: 0.1 },
+            SceneShape::Line { from: at(place, bottom), to: at(place, top), paint: Paint::Aid },
+            SceneShape::Line { from: at(place, top), to: at(place, top + 0.25), paint: Paint::Aid },
+            SceneShape::Scale { zero: [-0.35, 0.0], along: [0.0, 1.0], from: low, length: high, division: 0.1 },
         ];
         let mut handles = vec![Handle::along("Gauges", [place, top + 0.25], "place", [1.0, 0.0])];
         for (number, x) in STATIONS.into_iter().enumerate() {
             let there = pipe.at(x);
             let under = there.height - 0.5 * there.diameter;
-            shapes.push(Shape::Word { place: [x - 0.03, under - 0.35], text: format!("{}", number + 1) });
+            shapes.push(SceneShape::Word { place: [x - 0.03, under - 0.35], text: format!("{}", number + 1) });
             let name = format!("Station {}", number + 1);
             let by = [0.0, 1.0];
             handles.push(Handle::of(&name, [x, there.height], HEIGHTS[number], Follows::Along { by }));
         }
-        shapes.push(Shape::Disc {
+        shapes.push(SceneShape::Disc {
             centre: [Coordinate::Channel("x"), Coordinate::Channel("y")],
             radius: 0.018,
             turn: None,

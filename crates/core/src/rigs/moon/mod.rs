@@ -9,11 +9,11 @@ use std::f64::consts::{PI, TAU};
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{
-    Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Sway,
+    Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings, Sway,
 };
 use crate::formula::LIGHT;
 
@@ -199,7 +199,7 @@ impl Rig for Moon {
         });
         run.found = vec![("strength", night.strength)];
         if night.stands.iter().all(|s| s.abs() > FIELD[0]) {
-            run.outcome = Outcome::told(
+            run.outcome = RunOutcome::told(
                 "The moon is not on the plate and its echo is lost. Turn the dish to where the strength of the echo grows.",
             );
         }
@@ -224,7 +224,7 @@ impl Rig for Moon {
                 shapes.extend(night.exposure([half + stands * SLANT.cos(), stands * SLANT.sin()], channel));
             }
         }
-        shapes.push(Shape::Disc {
+        shapes.push(SceneShape::Disc {
             centre: [Coordinate::Channel("pen"), Coordinate::Channel("trace")],
             radius: 0.07,
             turn: None,
@@ -241,7 +241,7 @@ impl Rig for Moon {
 }
 
 /// The divisions and edges of the trace, so many of them wide, and of the plate, each with its word.
-fn paper(wide: f64) -> Vec<Shape> {
+fn paper(wide: f64) -> Vec<SceneShape> {
     let [half, high] = FIELD;
     let papers = [
         ([0.0, wide, ABOVE, ABOVE + 3.0], false, "trace of the dish: 0.25 s a division"),
@@ -250,7 +250,7 @@ fn paper(wide: f64) -> Vec<Shape> {
     let mut shapes = Vec::new();
     for ([left, right, low, up], both_ways, word) in papers {
         let mut line = |from: [f64; 2], to: [f64; 2], paint| {
-            shapes.push(Shape::Line { from: at(from[0], from[1]), to: at(to[0], to[1]), paint });
+            shapes.push(SceneShape::Line { from: at(from[0], from[1]), to: at(to[0], to[1]), paint });
         };
         for i in 0..=(right - left) as u32 {
             line([left + f64::from(i), low], [left + f64::from(i), up], Paint::Guide);
@@ -260,23 +260,26 @@ fn paper(wide: f64) -> Vec<Shape> {
         }
         let corners = [[left, low], [right, low], [right, up], [left, up], [left, low]];
         corners.windows(2).for_each(|ends| line(ends[0], ends[1], Paint::Thread));
-        shapes.push(Shape::Word { place: [left, up + 0.25], text: word.to_owned() });
+        shapes.push(SceneShape::Word { place: [left, up + 0.25], text: word.to_owned() });
     }
     shapes
 }
 
 /// The dish from above on its dial, and where its pointer ends.
-fn dial(pointing: f64) -> (Vec<Shape>, [f64; 2]) {
+fn dial(pointing: f64) -> (Vec<SceneShape>, [f64; 2]) {
     let there = |angle: f64, r: f64| [DIAL[0] + r * angle.cos(), DIAL[1] + r * angle.sin()];
-    let line =
-        |from: [f64; 2], to: [f64; 2], paint| Shape::Line { from: at(from[0], from[1]), to: at(to[0], to[1]), paint };
+    let line = |from: [f64; 2], to: [f64; 2], paint| SceneShape::Line {
+        from: at(from[0], from[1]),
+        to: at(to[0], to[1]),
+        paint,
+    };
     let mut shapes =
-        vec![Shape::Disc { centre: at(DIAL[0], DIAL[1]), radius: DISH, turn: None, paint: Paint::Support }];
+        vec![SceneShape::Disc { centre: at(DIAL[0], DIAL[1]), radius: DISH, turn: None, paint: Paint::Support }];
     for k in 0..12 {
         let angle = PI * f64::from(k) / 6.0;
         shapes.push(line(there(angle, DISH + 0.9), there(angle, DISH + 1.2), Paint::Guide));
     }
-    shapes.push(Shape::Word { place: [DIAL[0] + DISH + 1.3, DIAL[1] - 0.15], text: "0°".to_owned() });
+    shapes.push(SceneShape::Word { place: [DIAL[0] + DISH + 1.3, DIAL[1] - 0.15], text: "0°".to_owned() });
     let tip = there(pointing, DISH + 1.2);
     shapes.push(line(DIAL, tip, Paint::Aid));
     (shapes, tip)
@@ -284,7 +287,7 @@ fn dial(pointing: f64) -> (Vec<Shape>, [f64; 2]) {
 
 impl Night {
     /// The trace: a level line on which each pulse stands once the pen has passed it.
-    fn trace(&self, wide: f64) -> Vec<Shape> {
+    fn trace(&self, wide: f64) -> Vec<SceneShape> {
         let parts = [("sent", 0.0, SENT + 1.0), ("back", SENT + 1.0, wide)];
         let drawn = parts.into_iter().enumerate().map(|(number, (channel, from, to))| {
             let count = (40.0 * (to - from)) as u32;
@@ -292,13 +295,13 @@ impl Night {
             let weights = xs.iter().map(|x| self.pulses(*x)[number]).collect();
             let points = xs.iter().map(|x| [*x, ABOVE]).collect();
             let sways = vec![Sway { channel, along: [0.0, 1.0], weights }];
-            Shape::Curve { points, sways, paint: Paint::Aid }
+            SceneShape::Curve { points, sways, paint: Paint::Aid }
         });
         drawn.collect()
     }
 
     /// The moon on the plate: its edge grows from a point when the exposure is made.
-    fn exposure(&self, centre: [f64; 2], channel: &'static str) -> [Shape; 2] {
+    fn exposure(&self, centre: [f64; 2], channel: &'static str) -> [SceneShape; 2] {
         let angles: Vec<f64> = (0..=72).map(|i| TAU * f64::from(i) / 72.0).collect();
         let part = |along, of: fn(f64) -> f64| Sway {
             channel,
@@ -307,8 +310,8 @@ impl Night {
         };
         let sways = vec![part([1.0, 0.0], f64::cos), part([0.0, 1.0], f64::sin)];
         [
-            Shape::Curve { points: vec![centre; angles.len()], sways, paint: Paint::Thread },
-            Shape::Disc { centre: at(centre[0], centre[1]), radius: 0.03, turn: None, paint: Paint::Body },
+            SceneShape::Curve { points: vec![centre; angles.len()], sways, paint: Paint::Thread },
+            SceneShape::Disc { centre: at(centre[0], centre[1]), radius: 0.03, turn: None, paint: Paint::Body },
         ]
     }
 }

@@ -12,12 +12,12 @@ use std::f64::consts::TAU;
 use super::contract::card::{SecondBody, arrow, even_step, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
-    Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene,
+    SceneShape, Settings,
 };
 use crate::formula::GRAVITATION;
 use kepler::Orbit;
@@ -195,13 +195,13 @@ impl Rig for Orrery {
             )
         };
         run.outcome = if inside {
-            Outcome::failed("A planet starts inside the sun. Start farther out.")
+            RunOutcome::failed("A planet starts inside the sun. Start farther out.")
         } else if falls {
-            Outcome::failed(format!("It falls into the sun: it is too slow across. {}", speeds()))
+            RunOutcome::failed(format!("It falls into the sun: it is too slow across. {}", speeds()))
         } else if first.period().is_none() {
-            Outcome::told(format!("It escapes and never comes back: it is too fast. {}", speeds()))
+            RunOutcome::told(format!("It escapes and never comes back: it is too fast. {}", speeds()))
         } else {
-            Outcome::default()
+            RunOutcome::default()
         };
         if !inside && !falls {
             run.found.push(("nearest", first.nearest()));
@@ -221,7 +221,7 @@ impl Rig for Orrery {
         let first = orbit(settings, false);
         let far = (first.start() / AU).max(if two { orbit(settings, true).start() / AU } else { 0.0 });
         let size = 1.25 * far;
-        let planet = |channels: [&'static str; 2], paint| Shape::Disc {
+        let planet = |channels: [&'static str; 2], paint| SceneShape::Disc {
             centre: channels.map(Coordinate::Channel),
             radius: 0.02 * far,
             turn: None,
@@ -229,9 +229,9 @@ impl Rig for Orrery {
         };
         let mut shapes = vec![
             // The sun's own size could not be seen.
-            Shape::Disc { centre: at(0.0, 0.0), radius: 0.03 * far, turn: None, paint: Paint::Support },
-            Shape::Line { from: at(-size, 0.0), to: at(size, 0.0), paint: Paint::Guide },
-            Shape::Line { from: at(0.0, -size), to: at(0.0, size), paint: Paint::Guide },
+            SceneShape::Disc { centre: at(0.0, 0.0), radius: 0.03 * far, turn: None, paint: Paint::Support },
+            SceneShape::Line { from: at(-size, 0.0), to: at(size, 0.0), paint: Paint::Guide },
+            SceneShape::Line { from: at(0.0, -size), to: at(0.0, size), paint: Paint::Guide },
         ];
         if two {
             shapes.push(planet(["x second", "y second"], Paint::Other));

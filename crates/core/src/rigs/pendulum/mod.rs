@@ -22,7 +22,7 @@ use super::contract::scene::at;
 use super::contract::setting::{optional, quantity};
 use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Pull, Rig, RigError, Run, Sampling, Scene,
-    SettingKind, SettingSpec, Settings, Shape,
+    SceneShape, SettingKind, SettingSpec, Settings,
 };
 
 /// Density of brass, kg/m³ (CuZn37, EN 1652).
@@ -149,9 +149,9 @@ impl Rig for Pendulum {
         Scene {
             bounds: Bounds { left: -reach - 0.04, right: reach + 0.04, bottom: -length - radius - 0.06, top: 0.06 },
             shapes: vec![
-                Shape::Line { from: at(-0.16, 0.0), to: at(0.16, 0.0), paint: Paint::Support },
-                Shape::Line { from: at(0.0, 0.0), to: bob, paint: Paint::Thread },
-                Shape::Disc { centre: bob, radius, turn: None, paint: Paint::Body },
+                SceneShape::Line { from: at(-0.16, 0.0), to: at(0.16, 0.0), paint: Paint::Support },
+                SceneShape::Line { from: at(0.0, 0.0), to: bob, paint: Paint::Thread },
+                SceneShape::Disc { centre: bob, radius, turn: None, paint: Paint::Body },
             ],
             loupe: None,
             strobe: [10, 130],

@@ -6,10 +6,10 @@
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::quantity;
-use super::{Bounds, Card, Chance, Clock, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape};
+use super::{Bounds, Card, Chance, Clock, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings};
 
 /// Most cogs on the tray.
 const MOST: f64 = 200.0;
@@ -87,7 +87,7 @@ impl Rig for Scales {
         let all = masses[number as usize];
         run.found = vec![("mass", all), ("coarse", all)];
         if number == 0.0 {
-            run.outcome = Outcome::told("The tray is empty: the balance shows the tray alone.");
+            run.outcome = RunOutcome::told("The tray is empty: the balance shows the tray alone.");
         }
         Ok(run)
     }
@@ -96,7 +96,7 @@ impl Rig for Scales {
         let most = settings.get("number") as usize;
         let gap = 0.25;
         let sack = WIDE + gap;
-        let line = |from: [f64; 2], to: [f64; 2], paint| Shape::Line {
+        let line = |from: [f64; 2], to: [f64; 2], paint| SceneShape::Line {
             from: at(from[0], from[1]),
             to: at(to[0], to[1]),
             paint,
@@ -116,9 +116,9 @@ impl Rig for Scales {
             shapes.push(line([left + WIDE, 0.0], [left + WIDE, HIGH], Paint::Thread));
         }
         let words = [(0.0, "tray on the balance"), (sack, "still in the sack")];
-        shapes.extend(words.map(|(x, text)| Shape::Word { place: [x, HIGH + 0.04], text: text.to_owned() }));
-        shapes.push(Shape::heap([0.0, WIDE, HIGH], most, "cogs", (true, Paint::Body)));
-        shapes.push(Shape::heap([sack, WIDE, HIGH], most, "sack", (false, Paint::Other)));
+        shapes.extend(words.map(|(x, text)| SceneShape::Word { place: [x, HIGH + 0.04], text: text.to_owned() }));
+        shapes.push(SceneShape::heap([0.0, WIDE, HIGH], most, "cogs", (true, Paint::Body)));
+        shapes.push(SceneShape::heap([sack, WIDE, HIGH], most, "sack", (false, Paint::Other)));
         Scene::of(Bounds { left: -0.06, right: sack + WIDE + 0.06, bottom: -0.36, top: HIGH + 0.1 }, shapes, [1, 0])
     }
 }

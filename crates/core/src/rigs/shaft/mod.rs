@@ -7,11 +7,12 @@ use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::meter::{found, now};
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::{choice, optional, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    Settings,
 };
 
 /// How far beside the shaft and above its top a body may get, in m.
@@ -141,9 +142,9 @@ impl Rig for Shaft {
         Scene {
             bounds,
             shapes: vec![
-                Shape::Line { from: at(left, 0.0), to: at(right, 0.0), paint: Paint::Support },
-                Shape::Scale { zero: [left, 0.0], along: [0.0, 1.0], from: 0.0, length: height, division: 0.1 },
-                Shape::Disc {
+                SceneShape::Line { from: at(left, 0.0), to: at(right, 0.0), paint: Paint::Support },
+                SceneShape::Scale { zero: [left, 0.0], along: [0.0, 1.0], from: 0.0, length: height, division: 0.1 },
+                SceneShape::Disc {
                     centre: [Coordinate::Channel("x"), Coordinate::Channel("y")],
                     radius,
                     turn: None,
@@ -203,7 +204,7 @@ impl Fall {
     }
 
     /// The state at every frame, when it met the floor, and how it ended.
-    fn states(&self, sampling: Sampling) -> Result<(Vec<State>, Option<f64>, Outcome), RigError> {
+    fn states(&self, sampling: Sampling) -> Result<(Vec<State>, Option<f64>, RunOutcome), RigError> {
         if let Some(held) = self.forces.held_by_air(self.push) {
             return Ok((vec![self.start], None, held));
         }
@@ -232,7 +233,7 @@ impl Fall {
                         } else {
                             "The body flies out of the shaft. Push or knock it less, or take more gravity."
                         };
-                        return Ok((states, None, Outcome::failed(said)));
+                        return Ok((states, None, RunOutcome::failed(said)));
                     }
                     None => {}
                 }
@@ -249,21 +250,21 @@ impl Fall {
         );
         let verdict = self.verdict(&now.1, now.0);
         // A fall of a minute at a steady speed is what some labs want.
-        Ok((states, None, if verdict.said.is_empty() { Outcome::failed(said) } else { verdict }))
+        Ok((states, None, if verdict.said.is_empty() { RunOutcome::failed(said) } else { verdict }))
     }
 
-    fn verdict(&self, y: &State, t: f64) -> Outcome {
+    fn verdict(&self, y: &State, t: f64) -> RunOutcome {
         let v = [y[2], y[3]];
         if let Some(reynolds) = self.reynolds.map(|r| r * v[0].hypot(v[1]))
             && reynolds > 1.0
         {
-            return Outcome::told(
+            return RunOutcome::told(
                 "The body moves so fast that drag in oil is no longer proportional to the speed (Reynolds number above 1): the run shows what the simple law would give. Take a smaller body or thicker oil.",
             );
         }
         let a = self.forces_at(t).acceleration(v);
         let steady = a[0].hypot(a[1]) < STEADY * self.forces.downward().abs();
-        Outcome::told(if steady { "Its speed has become steady." } else { "" })
+        RunOutcome::told(if steady { "Its speed has become steady." } else { "" })
     }
 }
 

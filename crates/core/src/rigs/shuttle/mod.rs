@@ -12,12 +12,12 @@ use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::now;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::{optional, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SettingKind,
-    Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    SettingKind, Settings,
 };
 
 /// The rail reaches from here to there, in m.
@@ -104,7 +104,7 @@ impl Rig for Shuttle {
 
     fn run(&self, settings: &Settings, _seed: u64, sampling: Sampling) -> Result<Run, RigError> {
         let longest = sampling.duration;
-        let (mut legs, mut outcome) = (Legs::default(), Outcome::default());
+        let (mut legs, mut outcome) = (Legs::default(), RunOutcome::default());
         let (mut t, mut x, mut v) = (0.0, settings.get("position"), 0.0);
         for names in STRETCHES {
             let [duration, velocity, acceleration] = names.map(|n| settings.given(n));
@@ -120,8 +120,9 @@ impl Rig for Shuttle {
             t = until;
             if at_stop.is_some() {
                 let side = if x > 0.0 { "right" } else { "left" };
-                outcome =
-                    Outcome::told(format!("The shuttle came to the {side} end of the rail, and the run ended there."));
+                outcome = RunOutcome::told(format!(
+                    "The shuttle came to the {side} end of the rail, and the run ended there."
+                ));
                 break;
             }
             if duration.is_none() || t >= longest {
@@ -130,7 +131,7 @@ impl Rig for Shuttle {
         }
         if legs == Legs::default() {
             legs.push(Leg { from: 0.0, x, v: 0.0, a: 0.0 }, 2.0_f64.min(longest));
-            outcome = Outcome::failed(
+            outcome = RunOutcome::failed(
                 "No part has a velocity or an acceleration, so the shuttle stays at rest. Give part 1 one.",
             );
         }
@@ -144,13 +145,13 @@ impl Rig for Shuttle {
         let start = settings.get("position");
         let [left, right] = RAIL;
         let mut shapes = vec![
-            Shape::Line { from: at(left, -0.28), to: at(right, -0.28), paint: Paint::Thread },
-            Shape::Scale { zero: [0.0, -0.28], along: [1.0, 0.0], from: left, length: right, division: 0.1 },
+            SceneShape::Line { from: at(left, -0.28), to: at(right, -0.28), paint: Paint::Thread },
+            SceneShape::Scale { zero: [0.0, -0.28], along: [1.0, 0.0], from: left, length: right, division: 0.1 },
         ];
         for end in RAIL {
-            shapes.push(Shape::Line { from: at(end, -0.4), to: at(end, 0.4), paint: Paint::Support });
+            shapes.push(SceneShape::Line { from: at(end, -0.4), to: at(end, 0.4), paint: Paint::Support });
         }
-        shapes.push(Shape::Box {
+        shapes.push(SceneShape::Box {
             centre: [Coordinate::Channel("x"), Coordinate::Fixed(0.0)],
             size: [0.7, 0.4],
             turn: Coordinate::Fixed(0.0),

@@ -13,12 +13,12 @@ use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::{choice, optional, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
-    Shape, worlds,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene,
+    SceneShape, Settings, worlds,
 };
 
 /// Length of the flat end, in m.
@@ -200,13 +200,13 @@ impl Rig for Slope {
         let (sin, cos) = slide.angle.sin_cos();
         let corner = -under * (slide.angle / 2.0).tan();
         let mut shapes = vec![
-            Shape::Line {
+            SceneShape::Line {
                 from: at(left - under * sin, top - under * cos),
                 to: at(corner, -under),
                 paint: Paint::Support,
             },
-            Shape::Line { from: at(corner, -under), to: at(FLAT + 0.4, -under), paint: Paint::Support },
-            Shape::Line { from: at(left - under * sin, -under), to: at(corner, -under), paint: Paint::Thread },
+            SceneShape::Line { from: at(corner, -under), to: at(FLAT + 0.4, -under), paint: Paint::Support },
+            SceneShape::Line { from: at(left - under * sin, -under), to: at(corner, -under), paint: Paint::Thread },
         ];
         let turn = || Handle::turn("Top of the slope", [left, top], "angle", [0.0; 2], -1.0);
         let reach = Follows::Reach { from: [0.0; 2], by: 1.0 };
@@ -217,8 +217,8 @@ impl Rig for Slope {
             let tilt = if s < slide.length { slide.angle } else { 0.0 };
             let (up_x, up_y) = (tilt.sin() * 3.2 * size, tilt.cos() * 3.2 * size);
             let foot = at(x - under * tilt.sin(), y - under * tilt.cos());
-            shapes.push(Shape::Line { from: foot, to: at(x + up_x, y + up_y), paint: Paint::Aid });
-            shapes.push(Shape::Word { place: [x + 1.2 * up_x, y + 1.2 * up_y], text: name.to_owned() });
+            shapes.push(SceneShape::Line { from: foot, to: at(x + up_x, y + up_y), paint: Paint::Aid });
+            shapes.push(SceneShape::Word { place: [x + 1.2 * up_x, y + 1.2 * up_y], text: name.to_owned() });
             let way = Follows::Way {
                 points: vec![[left, top], [0.0, 0.0], [FLAT, 0.0]],
                 ways: vec![0.0, slide.length, slide.length + FLAT],
@@ -228,10 +228,10 @@ impl Rig for Slope {
         shapes.push(if slide.k.is_some() {
             // A ring is hollow.
             let paint = if settings.chosen("body") == "ring" { Paint::Other } else { Paint::Body };
-            Shape::Disc { centre: place, radius: size, turn: Some(Coordinate::Channel("turn")), paint }
+            SceneShape::Disc { centre: place, radius: size, turn: Some(Coordinate::Channel("turn")), paint }
         } else {
             let turn = Coordinate::Moved { channel: "tilt", times: -1.0, plus: 0.0 };
-            Shape::Box { centre: place, size: [3.0 * size, size], turn, paint: Paint::Body }
+            SceneShape::Box { centre: place, size: [3.0 * size, size], turn, paint: Paint::Body }
         });
         let bounds = Bounds { left, right: 0.25 * slide.length, bottom: -under - 0.1, top: top + 4.0 * size };
         Scene { bounds: bounds.with_margin(0.03), shapes, loupe: None, strobe: ALL_ALONG, handles, ..Scene::default() }
@@ -289,7 +289,7 @@ impl Slide {
     }
 
     /// The way s along slope and flat.
-    fn motion(&self, longest: f64) -> (Legs, Outcome) {
+    fn motion(&self, longest: f64) -> (Legs, RunOutcome) {
         let (g, mu) = (self.gravity, self.friction);
         let (sin, cos) = self.angle.sin_cos();
         let mut legs = Legs::default();
@@ -301,13 +301,13 @@ impl Slide {
         if down <= 0.0 || (self.k.is_none() && sin <= self.holds * cos) {
             legs.push(Leg { from: 0.0, x: 0.0, v: 0.0, a: 0.0 }, 2.0_f64.min(longest));
             let said = "Friction holds the sledge: the slope is too flat for it to start by itself. Make the slope steeper, or the runners smoother.";
-            return (legs, Outcome::failed(said));
+            return (legs, RunOutcome::failed(said));
         }
         let slope = Leg { from: 0.0, x: 0.0, v: 0.0, a: down };
         let Some(foot) = slope.time_to(self.length).filter(|t| *t < longest) else {
             legs.push(slope, longest);
             let said = format!("It does not reach the foot within {longest:.0} s. Make the slope steeper or shorter.");
-            return (legs, Outcome::failed(said));
+            return (legs, RunOutcome::failed(said));
         };
         legs.push(slope, foot);
         let end = self.length + FLAT;
@@ -332,7 +332,7 @@ impl Slide {
         legs.push(leg, [rest, stop].into_iter().flatten().fold(longest, f64::min));
         let said =
             if self.k.is_some() && !grips { "It slips: the grip is too small to roll down this slope." } else { "" };
-        (legs, Outcome::told(said))
+        (legs, RunOutcome::told(said))
     }
 }
 

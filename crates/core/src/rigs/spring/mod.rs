@@ -12,11 +12,12 @@
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::meter::{found, now};
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    Settings,
 };
 
 /// Length of every spring when nothing pulls it, in m.
@@ -220,7 +221,7 @@ impl Rig for SpringStand {
             }
         });
         run.found = vec![("mass", hung.load)];
-        run.outcome = trouble.map_or_else(Outcome::default, Outcome::failed);
+        run.outcome = trouble.map_or_else(RunOutcome::default, RunOutcome::failed);
         Ok(run)
     }
 
@@ -237,20 +238,31 @@ impl Rig for SpringStand {
         let side = 0.03 + 0.03 * hung.load.cbrt();
         let zero = -LENGTH - hung.unloaded() + hung.offset;
         let mut shapes = vec![
-            Shape::Line { from: at(-0.16, 0.0), to: at(0.16, 0.0), paint: Paint::Support },
-            Shape::Scale { zero: [0.09, zero], along: [0.0, -1.0], from: 0.0, length: LIMIT + 0.12, division: 0.001 },
-            Shape::Coil { from: at(0.0, 0.0), to: [Coordinate::Fixed(0.0), y], width: 0.028 },
+            SceneShape::Line { from: at(-0.16, 0.0), to: at(0.16, 0.0), paint: Paint::Support },
+            SceneShape::Scale {
+                zero: [0.09, zero],
+                along: [0.0, -1.0],
+                from: 0.0,
+                length: LIMIT + 0.12,
+                division: 0.001,
+            },
+            SceneShape::Coil { from: at(0.0, 0.0), to: [Coordinate::Fixed(0.0), y], width: 0.028 },
             // The pointer plays along the scale.
-            Shape::Line { from: [Coordinate::Fixed(0.0), y], to: [Coordinate::Fixed(0.09), y], paint: Paint::Aid },
+            SceneShape::Line { from: [Coordinate::Fixed(0.0), y], to: [Coordinate::Fixed(0.09), y], paint: Paint::Aid },
         ];
         if hung.load > 0.0 && !run.outcome.failed {
             let centre = [Coordinate::Fixed(0.0), below(0.012 + side / 2.0)];
-            shapes.push(Shape::Line {
+            shapes.push(SceneShape::Line {
                 from: [Coordinate::Fixed(0.0), y],
                 to: [Coordinate::Fixed(0.0), below(0.012)],
                 paint: Paint::Thread,
             });
-            shapes.push(Shape::Box { centre, size: [side, side], turn: Coordinate::Fixed(0.0), paint: Paint::Body });
+            shapes.push(SceneShape::Box {
+                centre,
+                size: [side, side],
+                turn: Coordinate::Fixed(0.0),
+                paint: Paint::Body,
+            });
         }
         let bottom = (low - side - 0.05).min(-0.5);
         Scene {

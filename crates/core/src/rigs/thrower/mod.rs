@@ -7,12 +7,12 @@ use super::contract::channel::{Energetic, Recorder, energies, energies_of, place
 use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::flow::Event;
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::{choice, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings,
-    Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene,
+    SceneShape, Settings,
 };
 
 /// The yard ends here, in m: behind the thrower and ahead.
@@ -163,14 +163,14 @@ impl Rig for Thrower {
         run.outcome = if let Some(held) = body.forces.held_by_air([0.0; 2]) {
             held
         } else if body.landed.is_none() {
-            Outcome::failed(format!(
+            RunOutcome::failed(format!(
                 "Thrown out of the yard, which ends {:.0} m ahead, or still in the air after a minute. Throw slower, steeper or with more air.",
                 YARD[1]
             ))
         } else if body.landed.is_some_and(|(t, _)| t < 2.0 * sampling.every) {
-            Outcome::failed("It is on the ground at once. Throw from a height, or upwards.")
+            RunOutcome::failed("It is on the ground at once. Throw from a height, or upwards.")
         } else {
-            Outcome::default()
+            RunOutcome::default()
         };
         Ok(run)
     }
@@ -184,17 +184,21 @@ impl Rig for Thrower {
         let high = height + 2.0;
         let radius = (settings.get("diameter") / 2.0).max(0.006 * high.max(16.0));
         let mut shapes = vec![
-            Shape::Line { from: at(YARD[0], 0.0), to: at(YARD[1], 0.0), paint: Paint::Support },
-            Shape::Line { from: at(0.0, 0.0), to: at(0.0, height), paint: Paint::Thread },
-            Shape::Line { from: at(0.0, height), to: at(BARREL * cos, height + BARREL * sin), paint: Paint::Support },
-            Shape::Scale { zero: [0.0, 0.0], along: [1.0, 0.0], from: 0.0, length: YARD[1], division: 0.5 },
+            SceneShape::Line { from: at(YARD[0], 0.0), to: at(YARD[1], 0.0), paint: Paint::Support },
+            SceneShape::Line { from: at(0.0, 0.0), to: at(0.0, height), paint: Paint::Thread },
+            SceneShape::Line {
+                from: at(0.0, height),
+                to: at(BARREL * cos, height + BARREL * sin),
+                paint: Paint::Support,
+            },
+            SceneShape::Scale { zero: [0.0, 0.0], along: [1.0, 0.0], from: 0.0, length: YARD[1], division: 0.5 },
         ];
         if both {
             let centre = [Coordinate::Channel("x without air"), Coordinate::Channel("y without air")];
-            shapes.push(Shape::Disc { centre, radius, turn: None, paint: Paint::Other });
+            shapes.push(SceneShape::Disc { centre, radius, turn: None, paint: Paint::Other });
         }
         let centre = [Coordinate::Channel("x"), Coordinate::Channel("y")];
-        shapes.push(Shape::Disc { centre, radius, turn: None, paint: Paint::Body });
+        shapes.push(SceneShape::Disc { centre, radius, turn: None, paint: Paint::Body });
         let first = Bounds { left: -1.0, right: 16.0, bottom: -0.8, top: high.max(8.0) };
         Scene {
             bounds: first.with_margin(0.02),

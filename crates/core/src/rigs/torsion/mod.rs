@@ -7,11 +7,11 @@
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::quantity;
 use super::{
-    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings,
 };
 use crate::formula::GRAVITATION;
 
@@ -97,17 +97,17 @@ impl Balance {
     }
 
     /// What does not work, with what to change.
-    fn trouble(&self) -> Option<Outcome> {
+    fn trouble(&self) -> Option<RunOutcome> {
         let gap = self.apart - self.radii[0] - self.radii[1];
         let mm = |m: f64| format!("{:.0} mm", (m * 1e3).ceil());
         if gap <= 0.0 {
-            return Some(Outcome::failed(format!(
+            return Some(RunOutcome::failed(format!(
                 "Balls of lead as heavy as these touch at {} from centre to centre. Take a larger distance or smaller masses.",
                 mm(self.radii[0] + self.radii[1])
             )));
         }
         if 2.0 * self.rest * HALF > NEARER * gap {
-            return Some(Outcome::failed(
+            return Some(RunOutcome::failed(
                 "The bar would turn so far that the balls come much nearer, or touch. Take a stiffer wire, a larger distance or smaller masses.",
             ));
         }
@@ -179,23 +179,23 @@ impl Rig for Torsion {
         let above = high + 0.25;
         let spot = Coordinate::Channel("spot");
         let mut shapes = vec![
-            Shape::Scale { zero: [0.0, above], along: [1.0, 0.0], from: -0.6, length: 0.6, division: 0.001 },
-            Shape::Line { from: at(-0.6, above), to: at(0.6, above), paint: Paint::Thread },
-            Shape::Line {
+            SceneShape::Scale { zero: [0.0, above], along: [1.0, 0.0], from: -0.6, length: 0.6, division: 0.001 },
+            SceneShape::Line { from: at(-0.6, above), to: at(0.6, above), paint: Paint::Thread },
+            SceneShape::Line {
                 from: [spot, Coordinate::Fixed(above)],
                 to: [spot, Coordinate::Fixed(above + 0.08)],
                 paint: Paint::Aid,
             },
-            Shape::Word { place: [0.66, above - 0.02], text: "light spot".to_owned() },
+            SceneShape::Word { place: [0.66, above - 0.02], text: "light spot".to_owned() },
             // The bar with the small balls and its mirror, seen from above.
-            Shape::Line { from: [mirrored("x"), mirrored("y")], to: [x, y], paint: Paint::Thread },
-            Shape::Disc { centre: at(0.0, 0.0), radius: 0.02, turn: None, paint: Paint::Support },
-            Shape::Disc { centre: [mirrored("x"), mirrored("y")], radius: small, turn: None, paint: Paint::Body },
-            Shape::Disc { centre: [x, y], radius: small, turn: None, paint: Paint::Body },
+            SceneShape::Line { from: [mirrored("x"), mirrored("y")], to: [x, y], paint: Paint::Thread },
+            SceneShape::Disc { centre: at(0.0, 0.0), radius: 0.02, turn: None, paint: Paint::Support },
+            SceneShape::Disc { centre: [mirrored("x"), mirrored("y")], radius: small, turn: None, paint: Paint::Body },
+            SceneShape::Disc { centre: [x, y], radius: small, turn: None, paint: Paint::Body },
         ];
         for side in [1.0, -1.0] {
             let centre = at(side * HALF, side * balance.apart);
-            shapes.push(Shape::Disc { centre, radius: large, turn: None, paint: Paint::Other });
+            shapes.push(SceneShape::Disc { centre, radius: large, turn: None, paint: Paint::Other });
         }
         let by = [0.0, 1e3];
         Scene {

@@ -8,11 +8,12 @@ use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::quantity;
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    Settings,
 };
 
 /// Names of the thrust units' forces.
@@ -112,20 +113,20 @@ impl Rig for Trolley {
         let x = Coordinate::Channel("x");
         let behind = |by: f64| Coordinate::Moved { channel: "x", times: 1.0, plus: by };
         let mut shapes = vec![
-            Shape::Line { from: at(-0.8, -0.2), to: at(rail + 0.1, -0.2), paint: Paint::Support },
-            Shape::Scale { zero: [0.0, -0.2], along: [1.0, 0.0], from: 0.0, length: rail, division: 0.1 },
-            Shape::Line { from: at(rail, -0.2), to: at(rail, 0.35), paint: Paint::Support },
+            SceneShape::Line { from: at(-0.8, -0.2), to: at(rail + 0.1, -0.2), paint: Paint::Support },
+            SceneShape::Scale { zero: [0.0, -0.2], along: [1.0, 0.0], from: 0.0, length: rail, division: 0.1 },
+            SceneShape::Line { from: at(rail, -0.2), to: at(rail, 0.35), paint: Paint::Support },
             // The front of the trolley is what is measured.
-            Shape::Box {
+            SceneShape::Box {
                 centre: [behind(-0.3), Coordinate::Fixed(0.0)],
                 size: [0.6, 0.22],
                 turn: Coordinate::Fixed(0.0),
                 paint: Paint::Body,
             },
-            Shape::Line { from: [x, Coordinate::Fixed(-0.2)], to: [x, Coordinate::Fixed(0.2)], paint: Paint::Aid },
+            SceneShape::Line { from: [x, Coordinate::Fixed(-0.2)], to: [x, Coordinate::Fixed(0.2)], paint: Paint::Aid },
         ];
         for by in [-0.48, -0.12] {
-            shapes.push(Shape::Disc {
+            shapes.push(SceneShape::Disc {
                 centre: [behind(by), Coordinate::Fixed(-0.14)],
                 radius: 0.06,
                 turn: None,
@@ -134,7 +135,7 @@ impl Rig for Trolley {
         }
         if settings.get("load") > 0.0 {
             let height = 0.06 + 0.05 * settings.get("load");
-            shapes.push(Shape::Box {
+            shapes.push(SceneShape::Box {
                 centre: [behind(-0.3), Coordinate::Fixed(0.125 + height / 2.0)],
                 size: [0.3, height],
                 turn: Coordinate::Fixed(0.0),
@@ -153,7 +154,7 @@ impl Rig for Trolley {
 }
 
 /// The motion from the start at x = 0, and how it ended. `most` is the largest friction, in N.
-fn drive(v0: f64, thrust: f64, most: f64, mass: f64, rail: f64, longest: f64) -> (Legs, Outcome) {
+fn drive(v0: f64, thrust: f64, most: f64, mass: f64, rail: f64, longest: f64) -> (Legs, RunOutcome) {
     let mut legs = Legs::default();
     let (mut t, mut x, mut v) = (0.0, 0.0, v0);
     // At most three legs: one way, rest, the other way.
@@ -168,7 +169,7 @@ fn drive(v0: f64, thrust: f64, most: f64, mass: f64, rail: f64, longest: f64) ->
             } else {
                 "The trolley comes to rest before it reaches the buffer. Push harder, start faster or take a shorter way."
             };
-            return (legs, Outcome::failed(said));
+            return (legs, RunOutcome::failed(said));
         }
         let way = if v == 0.0 { thrust.signum() } else { v.signum() };
         let leg = Leg { from: t, x, v, a: (thrust - way * most) / mass };
@@ -179,21 +180,21 @@ fn drive(v0: f64, thrust: f64, most: f64, mass: f64, rail: f64, longest: f64) ->
         let end = [rest, buffer, off].into_iter().flatten().fold(longest, f64::min);
         legs.push(leg, end);
         if buffer == Some(end) {
-            return (legs, Outcome::default());
+            return (legs, RunOutcome::default());
         }
         if off == Some(end) {
             let said = "The trolley rolls back off the start of the rail and never meets the buffer. Turn more thrust forward.";
-            return (legs, Outcome::failed(said));
+            return (legs, RunOutcome::failed(said));
         }
         if end >= longest {
             let said = format!(
                 "The trolley does not reach the buffer within {longest:.0} s. Push harder or take a shorter way."
             );
-            return (legs, Outcome::failed(said));
+            return (legs, RunOutcome::failed(said));
         }
         (x, v, t) = (leg.at(end).0, 0.0, end);
     }
-    (legs, Outcome::default())
+    (legs, RunOutcome::default())
 }
 
 #[cfg(test)]

@@ -8,11 +8,12 @@ use std::f64::consts::TAU;
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
 use super::contract::meter::found;
-use super::contract::run::Outcome;
+use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{
-    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape,
+    ArrowKind, Bounds, Card, Clock, Coordinate, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
+    Settings,
 };
 
 /// What the cord bears, in N.
@@ -99,7 +100,7 @@ impl Rig for WhirlingTable {
         });
         run.found = vec![("mass", m)];
         if torn {
-            run.outcome = Outcome::failed(format!(
+            run.outcome = RunOutcome::failed(format!(
                 "The cord would tear: it bears {BEARS:.0} N. Go slower, take less mass or a larger radius."
             ));
         } else {
@@ -114,7 +115,7 @@ impl Rig for WhirlingTable {
         // Seen from the edge, below: height does not change.
         let edge = -r - 3.4 * size - 0.06;
         let (x, y) = (Coordinate::Channel("x"), Coordinate::Channel("y"));
-        let rim = Shape::Disc { centre: at(0.0, 0.0), radius: r, turn: None, paint: Paint::Thread };
+        let rim = SceneShape::Disc { centre: at(0.0, 0.0), radius: r, turn: None, paint: Paint::Thread };
         Scene {
             bounds: Bounds {
                 left: -r - 2.0 * size - 0.3,
@@ -124,20 +125,27 @@ impl Rig for WhirlingTable {
             },
             shapes: vec![
                 rim,
-                Shape::Disc { centre: at(0.0, 0.0), radius: 0.02, turn: None, paint: Paint::Support },
-                Shape::Line { from: at(0.0, 0.0), to: [x, y], paint: Paint::Thread },
-                Shape::Disc { centre: [x, y], radius: size / 2.0, turn: None, paint: Paint::Body },
-                Shape::Line { from: at(-r - size, edge - size), to: at(r + size, edge - size), paint: Paint::Support },
-                Shape::Line { from: at(0.0, edge - 2.0 * size), to: at(0.0, edge), paint: Paint::Support },
-                Shape::Line { from: at(0.0, edge), to: [x, Coordinate::Fixed(edge)], paint: Paint::Thread },
-                Shape::Disc {
+                SceneShape::Disc { centre: at(0.0, 0.0), radius: 0.02, turn: None, paint: Paint::Support },
+                SceneShape::Line { from: at(0.0, 0.0), to: [x, y], paint: Paint::Thread },
+                SceneShape::Disc { centre: [x, y], radius: size / 2.0, turn: None, paint: Paint::Body },
+                SceneShape::Line {
+                    from: at(-r - size, edge - size),
+                    to: at(r + size, edge - size),
+                    paint: Paint::Support,
+                },
+                SceneShape::Line { from: at(0.0, edge - 2.0 * size), to: at(0.0, edge), paint: Paint::Support },
+                SceneShape::Line { from: at(0.0, edge), to: [x, Coordinate::Fixed(edge)], paint: Paint::Thread },
+                SceneShape::Disc {
                     centre: [x, Coordinate::Fixed(edge)],
                     radius: size / 2.0,
                     turn: None,
                     paint: Paint::Other,
                 },
-                Shape::Word { place: [-r - 2.0 * size - 0.26, r], text: "from above".to_owned() },
-                Shape::Word { place: [-r - 2.0 * size - 0.26, edge + 1.2 * size], text: "from the edge".to_owned() },
+                SceneShape::Word { place: [-r - 2.0 * size - 0.26, r], text: "from above".to_owned() },
+                SceneShape::Word {
+                    place: [-r - 2.0 * size - 0.26, edge + 1.2 * size],
+                    text: "from the edge".to_owned(),
+                },
             ],
             loupe: None,
             strobe: [5, 0],

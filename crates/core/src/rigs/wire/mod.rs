@@ -13,7 +13,8 @@ use super::contract::meter::found;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{
-    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, Settings, Shape, Sway,
+    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings,
+    Sway,
 };
 use crate::formula::STANDARD_GRAVITY;
 
@@ -167,7 +168,7 @@ impl Rig for Wire {
             weights: shape.iter().map(part).collect(),
         };
         let most = shape.iter().map(|a| a.norm()).fold(0.05, f64::max);
-        let still = |points, paint| Shape::Curve { points, sways: Vec::new(), paint };
+        let still = |points, paint| SceneShape::Curve { points, sways: Vec::new(), paint };
         let side = |sign: f64| xs.iter().zip(&shape).map(|(x, a)| [*x, sign * a.norm()]).collect();
         let probe = run.channel("x").map_or(0.0, |x| x[0]);
         let below = -most - 0.1;
@@ -175,10 +176,10 @@ impl Rig for Wire {
         let size = if settings.chosen("weight") == UNKNOWN { 0.09 } else { 0.1 * settings.get("load").cbrt() };
         let hangs = -PULLEY - 0.12;
         let shapes = vec![
-            Shape::Line { from: at(-0.14, below), to: at(length + 0.02, below), paint: Paint::Support },
-            Shape::Line { from: at(length, below), to: at(length, -PULLEY), paint: Paint::Support },
-            Shape::Line { from: at(-0.06, below), to: at(-0.06, 0.0), paint: Paint::Support },
-            Shape::Box {
+            SceneShape::Line { from: at(-0.14, below), to: at(length + 0.02, below), paint: Paint::Support },
+            SceneShape::Line { from: at(length, below), to: at(length, -PULLEY), paint: Paint::Support },
+            SceneShape::Line { from: at(-0.06, below), to: at(-0.06, 0.0), paint: Paint::Support },
+            SceneShape::Box {
                 centre: at(-0.06, 0.0),
                 size: [0.09, 0.06],
                 turn: Coordinate::Fixed(0.0),
@@ -186,20 +187,24 @@ impl Rig for Wire {
             },
             still(side(1.0), Paint::Guide),
             still(side(-1.0), Paint::Guide),
-            Shape::Disc { centre: at(length, -PULLEY), radius: PULLEY, turn: None, paint: Paint::Support },
-            Shape::Line { from: at(length + PULLEY, -PULLEY), to: at(length + PULLEY, hangs), paint: Paint::Thread },
-            Shape::Box {
+            SceneShape::Disc { centre: at(length, -PULLEY), radius: PULLEY, turn: None, paint: Paint::Support },
+            SceneShape::Line {
+                from: at(length + PULLEY, -PULLEY),
+                to: at(length + PULLEY, hangs),
+                paint: Paint::Thread,
+            },
+            SceneShape::Box {
                 centre: at(length + PULLEY, hangs - 0.5 * size),
                 size: [size, size],
                 turn: Coordinate::Fixed(0.0),
                 paint: Paint::Body,
             },
-            Shape::Curve {
+            SceneShape::Curve {
                 points: xs.iter().map(|x| [*x, 0.0]).collect(),
                 sways: vec![sway("in phase", |a| a.re), sway("quadrature", |a| a.im)],
                 paint: Paint::Thread,
             },
-            Shape::Disc {
+            SceneShape::Disc {
                 centre: [
                     Coordinate::Channel("x"),
                     Coordinate::Moved { channel: "displacement", times: DRAWN, plus: 0.0 },
@@ -208,8 +213,8 @@ impl Rig for Wire {
                 turn: None,
                 paint: Paint::Aid,
             },
-            Shape::Line { from: at(probe, below), to: at(probe, below + 0.05), paint: Paint::Aid },
-            Shape::Word { place: [0.0, most + 0.05], text: format!("displacement drawn {DRAWN} times as large") },
+            SceneShape::Line { from: at(probe, below), to: at(probe, below + 0.05), paint: Paint::Aid },
+            SceneShape::Word { place: [0.0, most + 0.05], text: format!("displacement drawn {DRAWN} times as large") },
         ];
         Scene {
             handles: vec![
@@ -272,7 +277,7 @@ mod tests {
         assert!(wire.amplitude(wire.length).norm() < 1e-15);
         let scene = Wire.scene(&s, &made);
         let curve = scene.shapes.iter().find_map(|shape| match shape {
-            Shape::Curve { points, sways, .. } if !sways.is_empty() => Some((points, sways)),
+            SceneShape::Curve { points, sways, .. } if !sways.is_empty() => Some((points, sways)),
             _ => None,
         });
         let (points, sways) = curve.unwrap();

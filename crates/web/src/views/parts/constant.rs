@@ -5,11 +5,11 @@ use zeitmass_core::fit::Parameter;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{GroupOutcome, ModelRun, Outcome, Part, ResultSource};
+use zeitmass_core::logbook::{GroupOutcome, ModelRun, Part, ResultOutcome, ResultSource};
 use zeitmass_core::quantity::DrawnFrom;
 use zeitmass_core::quantity::format::{bracketed, plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
-    Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultPlan, Term, difference,
+    Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultSpec, Term, difference,
     percent_difference,
 };
 
@@ -164,7 +164,7 @@ impl Scene<'_> {
         plans.filter_map(|plan| Some(self.result(plan, self.analysis().outcome(plan.id)?))).collect()
     }
 
-    fn result(&self, plan: &ResultPlan, outcome: &Outcome) -> ResultView {
+    fn result(&self, plan: &ResultSpec, outcome: &ResultOutcome) -> ResultView {
         let goal = &self.book().sheet().goal;
         let (mut value, mut error) = (String::new(), String::new());
         match &outcome.constant {
@@ -224,7 +224,7 @@ impl Scene<'_> {
     }
 
     /// Rows that have a height on the graph of a calibration, those first that have no place on it.
-    fn rows_of_unknown(&self, plan: &ResultPlan) -> Vec<(u32, String, bool)> {
+    fn rows_of_unknown(&self, plan: &ResultSpec) -> Vec<(u32, String, bool)> {
         let ResultFrom::Calibration { graph, row, .. } = &plan.from else { return Vec::new() };
         let graph = self.analysis().graph(*graph);
         let columns = graph.and_then(|g| g.series.first()).map(|s| s.columns);
@@ -246,7 +246,7 @@ impl Scene<'_> {
     }
 
     /// What a result offers to the tables.
-    fn drawn_result(&self, plan: &ResultPlan) -> DrawnPart {
+    fn drawn_result(&self, plan: &ResultSpec) -> DrawnPart {
         if !self.open_at(Step::Constant) {
             return DrawnPart::default();
         }
@@ -256,7 +256,7 @@ impl Scene<'_> {
     }
 
     /// Everything a result can come from.
-    fn sources(&self, plan: &ResultPlan) -> Vec<SourceOption> {
+    fn sources(&self, plan: &ResultSpec) -> Vec<SourceOption> {
         let mut all = Vec::new();
         let several = self.analysis().graphs.len() > 1;
         for ((id, graph), number) in self.analysis().graphs.iter().zip(1..) {
@@ -318,7 +318,7 @@ impl Scene<'_> {
     }
 
     /// The parameter a result starts from.
-    fn found(&self, plan: &ResultPlan) -> String {
+    fn found(&self, plan: &ResultSpec) -> String {
         if let ResultFrom::Model { run } = &plan.from {
             let fitted = self.book().state().model.run(*run).and_then(ModelRun::parameter);
             return fitted.map(|p| parameter_text(&p)).unwrap_or_default();
@@ -329,7 +329,7 @@ impl Scene<'_> {
     }
 
     /// A term of the law, and what stands for it in the line.
-    fn term(&self, term: Term, parameter: &str, plan: &ResultPlan, outcome: &Outcome) -> TermView {
+    fn term(&self, term: Term, parameter: &str, plan: &ResultSpec, outcome: &ResultOutcome) -> TermView {
         let text = plan.law.term(term).map_or("", |f| f.text());
         let (right, said) = outcome.terms.get(term.name()).cloned().unwrap_or_default();
         let label = match term {
@@ -359,7 +359,7 @@ impl Scene<'_> {
     }
 
     /// What stands for a term in the fitted line, as HTML, and the symbol on the axis; none where it is no line.
-    fn in_line(&self, term: Term, plan: &ResultPlan) -> Option<(String, String)> {
+    fn in_line(&self, term: Term, plan: &ResultSpec) -> Option<(String, String)> {
         let ResultFrom::Curve { graph, stretch, series, parameter } = &plan.from else { return None };
         let fit = self.curve(*graph, *stretch, series.as_deref())?;
         let graph = self.analysis().graph(*graph).filter(|_| parameter == "slope")?;
@@ -446,7 +446,7 @@ fn group_row(group: &GroupOutcome) -> [String; 4] {
 }
 
 /// The comparison with the accepted value, in sentences with their formulas.
-fn verdict(plan: &ResultPlan, outcome: &Outcome) -> Vec<String> {
+fn verdict(plan: &ResultSpec, outcome: &ResultOutcome) -> Vec<String> {
     let (Some(Ok(constant)), Some(comparison), Some((number, unit))) =
         (&outcome.constant, &outcome.comparison, &plan.accepted)
     else {
@@ -491,7 +491,7 @@ fn reach(d: &Difference) -> String {
 }
 
 /// A column that should stay the same: mean, spread and trend.
-fn steady_words(outcome: &Outcome) -> Vec<String> {
+fn steady_words(outcome: &ResultOutcome) -> Vec<String> {
     let (Some(s), Some(Ok(c))) = (&outcome.steady, &outcome.constant) else { return Vec::new() };
     let size = c.unit.size();
     let with = |v: f64| with_unit(&two_figures(v / size), &c.unit);

@@ -2,7 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::inquiry::{Hypothesis, Remark, Step, outline};
-use zeitmass_core::lab::{CurvePlan, ReadFrom, Section};
+use zeitmass_core::lab::{CurveAsked, ReadFrom, Section};
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
 
@@ -230,7 +230,7 @@ impl Scene<'_> {
 }
 
 /// A sketch in words: where it begins and ends, and by which ways. Read as finely as it can be drawn.
-fn told(curve: &CurvePlan, points: &[[f64; 2]]) -> String {
+fn told(curve: &CurveAsked, points: &[[f64; 2]]) -> String {
     let (Some(first), Some(last), Some(ways)) = (points.first(), points.last(), outline(points, height(curve))) else {
         return String::new();
     };
@@ -238,7 +238,7 @@ fn told(curve: &CurvePlan, points: &[[f64; 2]]) -> String {
     format!("The sketch begins at {} and ends at {}: {ways}.", value(first), value(last))
 }
 
-fn height(curve: &CurvePlan) -> f64 {
+fn height(curve: &CurveAsked) -> f64 {
     curve.ends[1] - curve.ends[0]
 }
 

@@ -2,7 +2,7 @@
 
 use askama::Template;
 use zeitmass_core::fit::{Fit, Model, Parameter, Weighting, student};
-use zeitmass_core::graph::{AxisScale, FitPlan, Gap, Graph, GraphPlan};
+use zeitmass_core::graph::{AxisScale, FitSpec, Gap, Graph, GraphSpec};
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
@@ -139,7 +139,7 @@ pub(super) struct GraphPart {
 
 impl Scene<'_> {
     /// What the curves of a graph offer to the tables: all parameters of a single one, of several their slopes; and what was looked up.
-    fn drawn_of(&self, graph: &Graph, plan: &GraphPlan) -> DrawnPart {
+    fn drawn_of(&self, graph: &Graph, plan: &GraphSpec) -> DrawnPart {
         let id = graph.id;
         let single = graph.fits.len() == 1;
         let mut values = Vec::new();
@@ -196,7 +196,7 @@ impl Scene<'_> {
     pub(super) fn graph(&self) -> GraphPart {
         let state = self.book().state();
         let id = self.graph_id();
-        let default = GraphPlan::default();
+        let default = GraphSpec::default();
         let plan = state.graph(id).unwrap_or(&default);
         let graph = self.analysis().graph(id);
         let writable = self.open_at(Step::Graph);
@@ -287,7 +287,7 @@ impl Scene<'_> {
         self.analysis().tables.iter().filter(|t| !t.columns.is_empty()).map(of).collect()
     }
 
-    fn series(&self, plan: &GraphPlan) -> Vec<SeriesView> {
+    fn series(&self, plan: &GraphSpec) -> Vec<SeriesView> {
         let symbol = |id: u32| {
             let column = self.book().state().table_of(id).and_then(|t| t.column(id));
             column.map_or_else(String::new, |c| c.symbol.clone())
@@ -299,7 +299,7 @@ impl Scene<'_> {
 }
 
 /// The fields of the form of a curve: model, formula, start values, weighting.
-fn fit_form(fit: Option<&FitPlan>) -> (String, String, String, Weighting) {
+fn fit_form(fit: Option<&FitSpec>) -> (String, String, String, Weighting) {
     let Some(fit) = fit else { return (String::new(), String::new(), String::new(), Weighting::Equal) };
     let (formula, start) = match &fit.model {
         Model::Typed(t) => {
@@ -404,7 +404,7 @@ fn intercept_question(graph: &Graph) -> String {
 }
 
 /// The sentences with gaps in the place of what the student is to find.
-fn gap_sentences(graph: &Graph, plan: &GraphPlan) -> Option<Vec<Vec<Piece>>> {
+fn gap_sentences(graph: &Graph, plan: &GraphSpec) -> Option<Vec<Vec<Piece>>> {
     let [only] = graph.fits.as_slice() else { return None };
     let fit = only.outcome.as_ref().ok()?;
     let out = read_out(fit, &graph.x, &graph.y, &plan.gaps)?;
@@ -508,7 +508,7 @@ fn quality(graph: &Graph, fit: &Fit) -> String {
     parts.join(" · ")
 }
 
-fn stretch_views(graph: &Graph, plan: &GraphPlan) -> Vec<StretchView> {
+fn stretch_views(graph: &Graph, plan: &GraphSpec) -> Vec<StretchView> {
     let size = graph.x.unit.size();
     let views = plan.stretches.iter().map(|s| {
         let fitted = graph.fit_of(Some(s.id), None).and_then(|f| f.outcome.as_ref().ok());
@@ -553,7 +553,7 @@ fn slope_comparisons(graph: &Graph) -> Vec<String> {
     compared.collect()
 }
 
-fn axis_view(plan: &GraphPlan, graph: Option<&Graph>, up: bool) -> AxisView {
+fn axis_view(plan: &GraphSpec, graph: Option<&Graph>, up: bool) -> AxisView {
     let (axis, drawn) = if up { (&plan.up, graph.map(|g| &g.y)) } else { (&plan.across, graph.map(|g| &g.x)) };
     let unit = drawn.map_or_else(Unit::one, |a| a.unit.clone());
     let end = |v: Option<f64>| v.map_or_else(String::new, |v| plain(v / unit.size()).replace('\u{2212}', "-"));

@@ -25,7 +25,7 @@ pub const MOST_STRETCHES: usize = 8;
 /// A graph as stored.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(default)]
-pub struct GraphPlan {
+pub struct GraphSpec {
     /// Its identity.
     pub id: GraphId,
     /// Its title; empty for one from its columns.
@@ -39,9 +39,9 @@ pub struct GraphPlan {
     /// A series for every group of the table.
     pub grouped: bool,
     /// The axis across.
-    pub across: AxisPlan,
+    pub across: AxisSpec,
     /// The axis up.
-    pub up: AxisPlan,
+    pub up: AxisSpec,
     /// Whether uncertainties are drawn as bars.
     pub bars: bool,
     /// Whether the residuals are drawn below.
@@ -49,7 +49,7 @@ pub struct GraphPlan {
     /// Whether the 95 % confidence band is drawn.
     pub band: bool,
     /// The curve through each series, if any.
-    pub fit: Option<FitPlan>,
+    pub fit: Option<FitSpec>,
     /// Ranges with a curve of their own.
     pub stretches: Vec<Stretch>,
     /// A value asked of the curve.
@@ -58,7 +58,7 @@ pub struct GraphPlan {
     pub gaps: BTreeMap<Gap, String>,
 }
 
-impl Default for GraphPlan {
+impl Default for GraphSpec {
     fn default() -> Self {
         Self {
             id: FIRST_GRAPH,
@@ -67,8 +67,8 @@ impl Default for GraphPlan {
             y: None,
             more: Vec::new(),
             grouped: true,
-            across: AxisPlan::default(),
-            up: AxisPlan::default(),
+            across: AxisSpec::default(),
+            up: AxisSpec::default(),
             bars: true,
             residuals: false,
             band: false,
@@ -94,7 +94,7 @@ pub enum AxisScale {
 /// An axis as stored.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 #[serde(default)]
-pub struct AxisPlan {
+pub struct AxisSpec {
     /// Title; empty for one from the column.
     pub title: String,
     /// How it runs.
@@ -109,7 +109,7 @@ pub struct AxisPlan {
 
 /// A curve that is asked for.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct FitPlan {
+pub struct FitSpec {
     /// Which curve.
     pub model: Model,
     /// How the points count.
@@ -132,7 +132,7 @@ pub struct Stretch {
     /// Upper end of x, in coherent SI units.
     pub to: f64,
     /// The curve through its points.
-    pub fit: FitPlan,
+    pub fit: FitSpec,
 }
 
 /// A value asked of the curve.

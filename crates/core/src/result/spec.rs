@@ -136,7 +136,7 @@ impl Law {
 /// A result as stored.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(default)]
-pub struct ResultPlan {
+pub struct ResultSpec {
     /// Its identity.
     pub id: ResultId,
     /// What it is called; empty for the sheet's constant.
@@ -151,7 +151,7 @@ pub struct ResultPlan {
     pub source: String,
 }
 
-impl Default for ResultPlan {
+impl Default for ResultSpec {
     fn default() -> Self {
         Self {
             id: FIRST_RESULT,
