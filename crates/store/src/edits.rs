@@ -10,7 +10,7 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{
-    Deed, Edit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult, Start, Step, Touched,
+    Deed, Edit, Limit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult, Start, Step, Touched,
 };
 
 use crate::drafts::growths;
@@ -178,11 +178,8 @@ impl Store {
     /// # Errors
     /// [`StoreError::Refused`] when there is none.
     fn room(&self, logbook: Id, coming: u64) -> Result<Option<String>, StoreError> {
-        let full = |what: &str, most: u64| {
-            let most = most / 1_000_000;
-            StoreError::Refused(Refusal::Limit(format!(
-                "{what} can hold {most} MB, and would hold more. Nothing was changed."
-            )))
+        let full = |what: &'static str, most: u64| {
+            StoreError::Refused(Refusal::Limit(Limit::Space { what, most: most / 1_000_000 }))
         };
         if coming > MOST_EDIT {
             return Err(full("A single step", MOST_EDIT));

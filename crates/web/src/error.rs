@@ -83,7 +83,9 @@ impl WebError {
             Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
             Self::Store(StoreError::Wait(_)) => StatusCode::TOO_MANY_REQUESTS,
             Self::Busy => StatusCode::SERVICE_UNAVAILABLE,
-            Self::Refused(Refusal::Gone(_) | Refusal::Changed { .. } | Refusal::TextChanged { .. })
+            Self::Refused(
+                Refusal::Gone(_) | Refusal::Absent(_) | Refusal::Changed { .. } | Refusal::TextChanged { .. },
+            )
             | Self::Store(StoreError::OutOfStep) => StatusCode::CONFLICT,
             Self::Invalid(_)
             | Self::Refused(_)

@@ -1,6 +1,7 @@
 //! Deals of numbers: where a sheet allows it, a logbook gets new dealt values for another try. What was measured, graphed and concluded with one
 //! deal stays with it, and is out of sight while another is at hand; the settings, the forecast and the texts are of the whole logbook.
 
+use crate::logbook::refusal::Refusal;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -10,7 +11,6 @@ use super::change::{Change, Misfit};
 use super::graph::GraphState;
 use super::planning::{Changes, Fresh};
 use super::record::RecordState;
-use super::refusal::Refusal;
 use super::result::ResultState;
 use super::run::{RunChange, RunEntry, fresh_tools};
 use super::state::State;
@@ -109,10 +109,7 @@ impl Logbook {
     pub(super) fn plan_deal(&self, number: u32, fresh: &mut Fresh) -> Changes {
         let state = &self.state;
         if number >= self.sheet.deals {
-            return Err(Refusal::Invalid(match self.sheet.deals {
-                1 => "This lab has one deal of numbers. Nothing was changed.".to_owned(),
-                n => format!("This lab has {n} deals of numbers. Nothing was changed."),
-            }));
+            return Err(Refusal::NoSuchDeal { deals: self.sheet.deals });
         }
         if number == state.deals.number {
             return Ok(Vec::new());

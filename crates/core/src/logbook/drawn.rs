@@ -3,6 +3,7 @@
 //! That a cell followed is a fact like any other: the edit that moved its curve stores the cell's new reading among its changes, and undo takes both
 //! back together.
 
+use crate::logbook::RecordRefusal;
 use std::collections::{BTreeMap, BTreeSet};
 
 use super::change::Change;
@@ -224,12 +225,12 @@ impl Logbook {
     /// A value to be entered into a table, read now.
     pub(super) fn read_drawn(&self, source: &DrawnFrom, into: TableId) -> Result<Reading, Refusal> {
         if self.leads_back(source, into) {
-            return Err(Refusal::Invalid(
-                "This value is worked out from the table it would go into. Choose a cell of another table. Nothing was written.".to_owned(),
-            ));
+            return Err(RecordRefusal::LeadsBack.into());
         }
         let found = self.draw(&self.analyse(), source);
-        found.map(|f| f.reading(false)).map_err(|e| Refusal::Invalid(format!("{e} Nothing was written.")))
+        found
+            .map(|f| f.reading(false))
+            .map_err(|message| Refusal::Value { message, kept: "Nothing was written".to_owned() })
     }
 
     fn drawn_cells(&self) -> impl Iterator<Item = DrawnCell<'_>> {

@@ -48,24 +48,24 @@ use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultSpec;
 use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip};
-pub use answer::{AnswerChange, AnswerEdit, AnswerState, Answered, Given, Tried};
+pub use answer::{AnswerChange, AnswerEdit, AnswerRefusal, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};
-pub use claim::{ClaimChange, ClaimEdit, ClaimState, Finding, Judged};
+pub use claim::{ClaimChange, ClaimEdit, ClaimRefusal, ClaimState, Finding, Judged};
 pub use deals::{DealChange, Deals, Shelf};
 pub use deed::{Deed, MadeByEdit, Turn};
 pub use drawn::Found;
 pub use edit::Edit;
-pub use film::{FilmChange, FilmEdit, FilmState, FromTrail};
-pub use footage::{FootageEdit, Instrument, MomentOf, Seen};
-pub use forecast::{ForecastChange, ForecastEdit};
-pub use graph::{CurveText, GraphChange, GraphEdit, GraphShows, GraphState};
+pub use film::{FilmChange, FilmEdit, FilmRefusal, FilmState, FromTrail};
+pub use footage::{FootageEdit, FootageRefusal, Instrument, MomentOf, Seen};
+pub use forecast::{ForecastChange, ForecastEdit, ForecastRefusal};
+pub use graph::{CurveText, GraphChange, GraphEdit, GraphRefusal, GraphShows, GraphState};
 pub use groups::GroupOutcome;
 pub use model::{
-    Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRun, ModelRunId, ModelSpec, ModelState,
-    Trace, Worked,
+    Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRefusal, ModelRun, ModelRunId,
+    ModelSpec, ModelState, Trace, Worked,
 };
-pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
+pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeRefusal, OfficeState, Stamped, TeacherWord};
 pub use part::Part;
 use planning::FIRST_ID;
 pub use planning::Intent;
@@ -73,17 +73,18 @@ pub use proposal::Proposal;
 use recall::Memo;
 pub use recall::Recall;
 pub use record::{
-    ColumnText, PAGE_ROWS, RecordChange, RecordEdit, RecordState, RowAt, StatedQuantity, StopBy, TableHead,
+    ColumnText, PAGE_ROWS, RecordChange, RecordEdit, RecordRefusal, RecordState, RowAt, StatedQuantity, StopBy,
+    TableHead,
 };
-pub use refusal::Refusal;
+pub use refusal::{Absent, Counted, Limit, LongText, Named, Refusal, ShortText, Thing};
 pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
-pub use run::{Made, RunChange, RunEdit, RunEntry, RunState, TrialPlan};
+pub use run::{Made, RunChange, RunEdit, RunEntry, RunRefusal, RunState, TrialPlan};
 pub use slips::{Slip, SlipKind};
 pub use snapshot::{Snapshot, Start};
 pub use standing::{Standing, StandingResult};
 pub use state::State;
 pub use touched::Touched;
-pub use write_up::{Block, Laid, Shows, Sources, Taken, WriteUpChange, WriteUpEdit, WriteUpState};
+pub use write_up::{Block, Laid, Shows, Sources, Taken, WriteUpChange, WriteUpEdit, WriteUpRefusal, WriteUpState};
 pub use writing::{TextField, WritingChange, WritingEdit, WritingState};
 
 /// Edits that can be taken back, at most.
@@ -172,7 +173,7 @@ impl Logbook {
     /// [`Refusal`], which says what was kept.
     pub fn apply(&mut self, edit: &Edit, at: i64) -> Result<Intent, Refusal> {
         let intent = self.plan(edit, at)?;
-        self.take(intent.deed.clone()).map_err(|e| Refusal::Invalid(e.to_string()))?;
+        self.take(intent.deed.clone())?;
         Ok(intent)
     }
 
@@ -359,10 +360,10 @@ impl Logbook {
             settings.insert(name.clone(), self.read_typed(name, typed)?);
         }
         let entry = RunEntry { settings, ..self.next_run() };
-        let none = || Refusal::Gone("There is no rig in this lab.".to_owned());
+        let none = || Refusal::Absent(Absent::Rig);
         let rig = self.sheet.rig().ok_or_else(none)?;
         let pictured = self.pictured(&entry);
-        let run = self.make(&entry).ok_or_else(none)?.map_err(|e| Refusal::Invalid(e.to_string()))?;
+        let run = self.make(&entry).ok_or_else(none)??;
         let (scene, clock) = (rig.scene(&pictured, &run), rig.clock(&pictured));
         Ok(SetUp { settings: entry.settings, run, scene, clock })
     }

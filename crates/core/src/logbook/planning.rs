@@ -6,10 +6,10 @@ use super::change::Change;
 use super::deed::{Deed, Turn};
 use super::edit::Edit;
 use super::forecast::ForecastChange;
-use super::refusal::Refusal;
 use super::run::RunChange;
 use super::touched::Touched;
 use crate::inquiry::Step;
+use crate::logbook::refusal::{Named, Refusal};
 use crate::quantity::{Decimal, Unit};
 
 /// Longest text of the write-up, in characters.
@@ -146,18 +146,12 @@ pub(super) fn named(unit: &Unit) -> String {
 }
 
 /// A name of 1 to 40 characters.
-pub(super) fn name_of(typed: &str, of: &str) -> Result<String, Refusal> {
+pub(super) fn name_of(typed: &str, of: Named) -> Result<String, Refusal> {
     let name = typed.trim();
     if name.is_empty() || name.chars().count() > LONGEST_NAME {
-        return Err(Refusal::Invalid(format!(
-            "The name of {of} needs 1 to {LONGEST_NAME} characters. Nothing was changed."
-        )));
+        return Err(Refusal::Name { of, most: LONGEST_NAME });
     }
     Ok(name.to_owned())
-}
-
-pub(super) fn gone(what: &str) -> Refusal {
-    Refusal::Gone(format!("This {what} is no longer in the logbook: it was deleted meanwhile. Nothing was changed."))
 }
 
 /// A value that could not be taken, without anything else to be said about what was kept.

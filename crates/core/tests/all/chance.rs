@@ -3,7 +3,7 @@
 use crate::common::{done, open, refused, tell};
 use zeitmass_core::fit::{Model, Weighting};
 use zeitmass_core::logbook::{
-    ColumnText, CurveText, Edit, ForecastEdit, GraphEdit, Logbook, RecordEdit, ResultEdit, RunEdit,
+    ColumnText, CurveText, Edit, ForecastEdit, GraphEdit, Logbook, RecordEdit, Refusal, ResultEdit, RunEdit, RunRefusal,
 };
 use zeitmass_core::record::{ColumnKind, FIRST_TABLE};
 use zeitmass_core::result::Term;
@@ -109,8 +109,9 @@ fn a_recording_becomes_one_more_repeat_of_what_is_there() {
         let channels = channels.iter().map(|c| (*c).to_owned()).collect();
         Edit::Run(RunEdit::Record { channels, from, to: 5, every, into: Some(into) })
     };
-    assert!(refused(&mut book, &record(0, 1, &["left"], FIRST_TABLE)).to_string().contains("other moments"));
-    assert!(refused(&mut book, &record(1, 2, &["left"], FIRST_TABLE)).to_string().contains("other moments"));
+    let other = Refusal::Run(RunRefusal::OtherInstants { table: book.state().record.tables[0].name.clone() });
+    assert_eq!(refused(&mut book, &record(0, 1, &["left"], FIRST_TABLE)), other);
+    assert_eq!(refused(&mut book, &record(1, 2, &["left"], FIRST_TABLE)), other);
     refused(&mut book, &record(1, 1, &["out"], FIRST_TABLE));
     refused(&mut book, &record(1, 1, &["left"], 99));
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Edit, Instrument, Logbook, OfficeEdit, RecordEdit, RowAt, RunEdit};
+use zeitmass_core::logbook::{Edit, Instrument, Logbook, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit};
 use zeitmass_core::quantity::Footage;
 use zeitmass_core::record::ColumnId;
 
@@ -71,7 +71,8 @@ fn each_deal_keeps_its_numbers_readings_and_key_apart() {
     let column = found[0].1.tables[0].columns[0].id;
     let late = Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column, typed: "1.20".into(), was: None });
     assert!(book.apply(&late, 0).unwrap_err().to_string().contains("Nothing was changed"));
-    assert!(book.apply(&Edit::Run(RunEdit::TakeDeal { deal: 3 }), 0).unwrap_err().to_string().contains("3 deals"));
+    let refused = book.apply(&Edit::Run(RunEdit::TakeDeal { deal: 3 }), 0).unwrap_err();
+    assert_eq!(refused, Refusal::NoSuchDeal { deals: 3 });
     assert!(book.apply(&Edit::Run(RunEdit::TakeDeal { deal: u32::MAX }), 0).is_err());
     // All the way back and forth.
     let (end, start) = (book.state().clone(), open(CABINS, 8));

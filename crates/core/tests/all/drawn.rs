@@ -5,7 +5,9 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 use zeitmass_core::fit::{Fit, Model};
-use zeitmass_core::logbook::{Edit, FilmEdit, GraphEdit, Instrument, Logbook, RecordEdit, ResultEdit, RowAt, Turn};
+use zeitmass_core::logbook::{
+    Edit, FilmEdit, GraphEdit, Instrument, Logbook, RecordEdit, RecordRefusal, ResultEdit, RowAt, Turn,
+};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_core::quantity::DrawnFrom;
 use zeitmass_core::record::ColumnKind;
@@ -145,7 +147,7 @@ fn a_slope_in_a_cell_follows_its_points_until_it_is_frozen() {
     it.aside(5, true);
     assert_eq!((it.cell().as_str(), it.about().as_str()), ("149", "typed by hand; resolution 1\u{A0}cm/s"));
     let freeze = Edit::Record(RecordEdit::Freeze { row: it.row, column: it.v, frozen: true });
-    assert!(refused(&mut it.book, &freeze).to_string().contains("follows no curve"));
+    assert_eq!(refused(&mut it.book, &freeze), RecordRefusal::FollowsNothing.into());
 }
 
 #[test]
@@ -154,7 +156,7 @@ fn what_leads_back_or_cannot_be_told_is_not_entered() {
     let first = RowAt::There(it.book.state().table(it.places).unwrap().rows[0].id);
     let w = add(&mut it.book, it.places, ColumnKind::Read, ("w", "m/s", ""));
     let back = enter(first, w, slope(1));
-    assert!(refused(&mut it.book, &back).to_string().contains("from the table it would go into"));
+    assert_eq!(refused(&mut it.book, &back), RecordRefusal::LeadsBack.into());
     // By way of a second table, too.
     it.enter(slope(1));
     let other = RowAt::There(it.book.state().table(it.speeds).unwrap().rows[0].id);

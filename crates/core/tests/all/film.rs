@@ -2,12 +2,12 @@
 
 use std::io::Write;
 use zeitmass_core::logbook::{
-    ColumnText, Edit, FilmEdit, FootageEdit, FromTrail, GraphEdit, Instrument, Logbook, MomentOf, OfficeEdit,
-    RecordEdit, RowAt, RunEdit, Seen,
+    ColumnText, Edit, FilmEdit, FilmRefusal, FootageEdit, FromTrail, GraphEdit, Instrument, Logbook, MomentOf,
+    OfficeEdit, RecordEdit, RecordRefusal, Refusal, RowAt, RunEdit, RunRefusal, Seen,
 };
 use zeitmass_core::quantity::{Decimal, Footage, Unit};
 
-use crate::common::{done, open};
+use crate::common::{done, open, refused};
 use proptest::prelude::*;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
@@ -30,11 +30,6 @@ fn facts(key: &str, frames: usize) -> Edit {
 
 fn ruler(film: &str, ends: [[f64; 2]; 2], typed: &str) -> Edit {
     Edit::Film(FilmEdit::PlaceRuler { film: film.into(), index: None, ends, typed: typed.into(), circle: false })
-}
-
-#[track_caller]
-fn refused(book: &mut Logbook, edit: &Edit) -> String {
-    crate::common::refused(book, edit).to_string()
 }
 
 /// A film with scale (0.01 m/px), axes in the corner and a trail; gives the trail and its table.
@@ -119,15 +114,18 @@ fn what_cannot_be_done_with_a_film_is_refused_and_changes_nothing() {
     let (trail, id) = begun(&mut book, "tower-yard", 66);
     done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 3, at: [10.0, 20.0] }));
     let film = || "tower-yard".to_owned();
-    assert!(refused(&mut book, &Edit::Run(RunEdit::Run)).contains("filmed"));
+    assert_eq!(refused(&mut book, &Edit::Run(RunEdit::Run)), RunRefusal::Filmed.into());
     assert!(
-        refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail, frame: 66, at: [1.0, 1.0] })).contains("within")
+        refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail, frame: 66, at: [1.0, 1.0] }))
+            == FilmRefusal::Outside.into()
     );
     refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail, frame: 1, at: [f64::NAN, 1.0] }));
     refused(&mut book, &Edit::Film(FilmEdit::PlaceMarks { trail, marks: vec![(1, [1.0, 1.0]), (2, [900.0, 1.0])] }));
     refused(&mut book, &Edit::Film(FilmEdit::PlaceMark { trail: 5, frame: 1, at: [1.0, 1.0] }));
-    assert!(refused(&mut book, &ruler("tower-yard", [[1.0, 1.0], [9.0, 9.0]], "2 s")).contains("length"));
-    assert!(refused(&mut book, &ruler("tower-yard", [[1.0, 1.0], [2.0, 2.0]], "2 m")).contains("close"));
+    let second = FilmRefusal::NoLength { typed: "2 s".into(), what: "length" };
+    assert_eq!(refused(&mut book, &ruler("tower-yard", [[1.0, 1.0], [9.0, 9.0]], "2 s")), second.into());
+    let close = ruler("tower-yard", [[1.0, 1.0], [2.0, 2.0]], "2 m");
+    assert_eq!(refused(&mut book, &close), FilmRefusal::EndsTogether.into());
     refused(
         &mut book,
         &Edit::Film(FilmEdit::PlaceAxes { film: film(), origin: [0.0, 0.0], angle: "3 m".into(), flipped: false }),
@@ -136,7 +134,8 @@ fn what_cannot_be_done_with_a_film_is_refused_and_changes_nothing() {
         &mut book,
         &Edit::Footage(FootageEdit::PlaceTools { on: Footage::Film(0), tools: Tools { zero: 66, ..Tools::default() } }),
     );
-    assert!(refused(&mut book, &Edit::Record(RecordEdit::DeleteTable { table: id })).contains("trail"));
+    let delete = Edit::Record(RecordEdit::DeleteTable { table: id });
+    assert!(matches!(refused(&mut book, &delete), Refusal::Record(RecordRefusal::TableOfMarks { .. })));
     let x = table(&book, id).by_symbol("x").unwrap().id;
     let first = table(&book, id).rows[0].id;
     let write = Edit::Record(RecordEdit::TypeCell {
@@ -145,7 +144,7 @@ fn what_cannot_be_done_with_a_film_is_refused_and_changes_nothing() {
         typed: "3".into(),
         was: Decimal::parse("0.100").ok(),
     });
-    assert!(refused(&mut book, &write).contains("Move the mark"));
+    assert!(matches!(refused(&mut book, &write), Refusal::Record(RecordRefusal::FilledByMarks { .. })));
     refused(&mut book, &Edit::Record(RecordEdit::DeleteColumn { column: x }));
     // Deleting a marked row takes its mark with it; deleting the trail takes all.
     done(&mut book, Edit::Record(RecordEdit::DeleteRow { row: first }));
@@ -280,7 +279,7 @@ fn local_parabolas_agree_with_scipy() {
     let text =
         ColumnText { name: "v".into(), symbol: "v".into(), formula: "rate(L, t10, 4)".into(), ..ColumnText::default() };
     let edit = Edit::Record(RecordEdit::AddColumn { table: 1, kind: ColumnKind::Worked, text });
-    assert!(refused(&mut book, &edit).contains("odd number"));
+    assert!(refused(&mut book, &edit).to_string().contains("odd number"));
 }
 
 /// g from a thrown ball, marked and scaled by a hand that is off by up to half a pixel, within its own uncertainty of the g put in: about
@@ -396,16 +395,17 @@ fn a_rectangle_sets_rows_right_and_nonsense_is_refused() {
     assert_eq!(row(&book, id, 1)[1..3], ["3.000", "2.000"]);
     let stood = book.clone();
     let beyond = [[0.0, 340.0], [100.0, 250.0], [100.0, 150.0], [0.0, 60.0]];
-    assert!(refused(&mut book, &place_plane(beyond, ["3 m", "2 m"])).contains("horizon"));
+    assert_eq!(refused(&mut book, &place_plane(beyond, ["3 m", "2 m"])), FilmRefusal::Beyond.into());
     let [a, b, c, d] = slant;
     let nan = [f64::NAN, 0.0];
     for corners in [[b, a, d, c], [a, c, b, d], [a, b, b, d], [a, b, c, nan], [a, b, c, [1e300, 0.0]], [a; 4]] {
-        assert!(refused(&mut book, &place_plane(corners, ["3 m", "2 m"])).contains("corners"), "{corners:?}");
+        let refusal = refused(&mut book, &place_plane(corners, ["3 m", "2 m"]));
+        assert_eq!(refusal, FilmRefusal::NoRectangle.into(), "{corners:?}");
     }
     for typed in [["3 s", "2 m"], ["3 m", "-2 m"], ["", "2 m"], ["3 m", "wide"]] {
         refused(&mut book, &place_plane(slant, typed));
     }
-    assert!(refused(&mut book, &axes([720.0, 200.0], "0")).contains("horizon"));
+    assert_eq!(refused(&mut book, &axes([720.0, 200.0], "0")), FilmRefusal::Beyond.into());
     assert!(book == stood);
     // Taken along and brought back it is the same; forged, it is not let in.
     let content = serde_json::to_value(book.state()).unwrap();
@@ -419,7 +419,7 @@ fn a_rectangle_sets_rows_right_and_nonsense_is_refused() {
     let mut forged = content;
     forged["film"]["films"][0]["plane"]["corners"][2] = serde_json::json!([100.0, 300.0]);
     let forged = Edit::Office(OfficeEdit::Restore { content: Box::new(serde_json::from_value(forged).unwrap()) });
-    assert!(refused(&mut other, &forged).contains("film"));
+    assert!(refused(&mut other, &forged).to_string().contains("film"));
     done(&mut book, Edit::Film(FilmEdit::DeletePlane { film: "tower-yard".into() }));
     done(&mut book, axes([0.0, 360.0], "0"));
     done(&mut book, Edit::Film(FilmEdit::PlaceMark { trail, frame: 6, at: [400.0, 160.0] }));

@@ -9,8 +9,9 @@ use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{
-    CurveText, Edit, FootageEdit, GraphEdit, GraphShows, HeldValue, Instrument, Logbook, OfficeEdit, PAGE_ROWS, Part,
-    RecordEdit, Refusal, ResultEdit, ResultSource, RowAt, RunEdit, RunState, State, StopBy, TextField, WritingEdit,
+    CurveText, Edit, FootageEdit, FootageRefusal, GraphEdit, GraphShows, HeldValue, Instrument, Logbook, OfficeEdit,
+    PAGE_ROWS, Part, RecordEdit, Refusal, ResultEdit, ResultSource, RowAt, RunEdit, RunState, State, StopBy, TextField,
+    WritingEdit,
 };
 use zeitmass_core::motion::Tools;
 use zeitmass_core::quantity::{Decimal, Footage};
@@ -434,7 +435,8 @@ fn stale_and_wrong_edits_are_refused_with_a_reason_and_change_nothing() {
         column: 1,
         instrument: Instrument::Setting { name: "gravity".into() },
     });
-    assert!(matches!(refused(&mut book, &hidden), Refusal::Invalid(_)));
+    let gravity = FootageRefusal::NotEntered { name: "gravity".into() };
+    assert_eq!(refused(&mut book, &hidden), Refusal::Footage(gravity));
 
     done(&mut book, Edit::Record(RecordEdit::DeleteRow { row }));
     assert!(matches!(refused(&mut book, &typed(Some(row), 1, "0.5")), Refusal::Gone(_)));

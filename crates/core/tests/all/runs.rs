@@ -5,7 +5,7 @@ use zeitmass_core::fit::Model;
 use zeitmass_core::inquiry::{CurvePick, Supposed};
 use zeitmass_core::logbook::{
     Edit, ForecastEdit, GraphEdit, Instrument, Logbook, MomentOf, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit,
-    TextField, WritingEdit,
+    RunRefusal, TextField, WritingEdit,
 };
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::Origin;
@@ -231,7 +231,7 @@ fn a_shuttle_is_stopped_changed_and_goes_on() {
     assert!(book.can_go_on());
     done(&mut book, set("velocity 1", "0.70 m/s"));
     assert!(!book.can_go_on());
-    assert!(refused(&mut book, &Edit::Run(RunEdit::GoOn)).to_string().contains("Start a new run"));
+    assert_eq!(refused(&mut book, &Edit::Run(RunEdit::GoOn)), RunRefusal::CannotGoOn.into());
     done(&mut book, Edit::Undo);
     done(&mut book, Edit::Run(RunEdit::GoOn));
     // By hand: recorded as it was, and not to be continued.

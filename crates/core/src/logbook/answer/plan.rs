@@ -5,11 +5,12 @@ use crate::inquiry::{
     Answer, Check, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, Pointable, Pointer, Question, QuestionKind,
     Verdict,
 };
+use crate::logbook::AnswerRefusal;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::deed::Turn;
 use crate::logbook::planning::{Plan, Planned};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::refusal::{Absent, Counted, Limit, LongText, Refusal};
 use crate::logbook::state::State;
 use crate::quantity::{Footage, Unit, parse_quantity};
 
@@ -20,9 +21,7 @@ const MOST_TRIED: usize = 100;
 fn written(words: &mut String, text: &str, was: &str) -> Result<(), Refusal> {
     let text = text.replace("\r\n", "\n");
     if text.chars().count() > LONGEST_ANSWER {
-        return Err(Refusal::Limit(format!(
-            "An answer can have {LONGEST_ANSWER} characters. What was saved before is kept; shorten the text to save it."
-        )));
+        return Err(Refusal::Limit(Limit::Long { of: LongText::Answer, most: LONGEST_ANSWER }));
     }
     if *words != was.replace("\r\n", "\n") && *words != text {
         return Err(Refusal::TextChanged { field: "answer" });
@@ -35,18 +34,16 @@ impl Logbook {
     pub(in crate::logbook) fn plan_answer(&self, edit: &AnswerEdit) -> Plan {
         let name = edit.question();
         let stands = self.answers().into_iter().find(|a| a.question.name == name);
-        let stands =
-            stands.ok_or_else(|| Refusal::Gone("This lab has no such question. Nothing was changed.".to_owned()))?;
+        let stands = stands.ok_or(Refusal::Absent(Absent::Question))?;
         if stands.waits {
             return Err(self.waiting(stands.number));
         }
         let question = stands.question;
         if stands.settled {
-            let why = if stands.right { "It is answered already" } else { "Its tries are used up" };
-            return Err(Refusal::Invalid(format!("{why}; the answer stays as it is.")));
+            return Err(Refusal::from(if stands.right { AnswerRefusal::Answered } else { AnswerRefusal::NoTries }));
         }
         let mut answer = stands.answer.cloned().filter(|a| question.takes(a)).unwrap_or_else(|| question.blank());
-        let unfit = || Refusal::Invalid("This question is answered in another way. Nothing was changed.".to_owned());
+        let unfit = || Refusal::from(AnswerRefusal::OtherWay);
         match (edit, &mut answer) {
             (AnswerEdit::Check { .. }, _) => return self.plan_check(question, stands.answer),
             (
@@ -58,9 +55,7 @@ impl Logbook {
             (AnswerEdit::Choose { option, on, .. }, Answer::Choice { chosen }) => {
                 let QuestionKind::Choice { options, several } = &question.kind else { return Err(unfit()) };
                 if !options.iter().any(|o| o.text == *option) {
-                    return Err(Refusal::Gone(
-                        "This answer is not there to be chosen. Nothing was changed.".to_owned(),
-                    ));
+                    return Err(Refusal::Absent(Absent::Option));
                 }
                 chosen.retain(|c| *several && c != option);
                 if *on {
@@ -110,7 +105,7 @@ impl Logbook {
         if let QuestionKind::Pointing { at: kind, .. } = &question.kind
             && at.at() != *kind
         {
-            return Err(Refusal::Invalid(format!("That is something else. {}", kind.how())));
+            return Err(Refusal::from(AnswerRefusal::OtherThing { wanted: *kind }));
         }
         self.is_there(at)?;
         // A question for one thing is answered by the last one pointed at.
@@ -118,7 +113,7 @@ impl Logbook {
             those.clear();
         }
         if those.len() >= MOST_POINTED {
-            return Err(Refusal::Limit(format!("An answer can point at {MOST_POINTED} things. Take one away first.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Pointed, most: MOST_POINTED }));
         }
         if !those.contains(at) {
             those.push(at.clone());
@@ -127,28 +122,29 @@ impl Logbook {
     }
 
     fn plan_check(&self, question: &Question, answer: Option<&Answer>) -> Plan {
-        let not = |why: &str| Refusal::Invalid(format!("{why} Nothing was checked, and no try is lost."));
         if question.check != Check::AtOnce {
-            return Err(not("This question is not checked at once."));
+            return Err(Refusal::from(AnswerRefusal::NotAtOnce));
         }
-        let answer = answer.ok_or_else(|| not("There is no answer yet."))?;
+        let answer = answer.ok_or_else(|| Refusal::from(AnswerRefusal::NoAnswer))?;
         if let Some(missing) = question.missing(answer) {
-            return Err(not(&missing));
+            return Err(Refusal::from(AnswerRefusal::Missing { missing }));
         }
         let given = self.state.answers.given.get(&question.name);
         let tried = given.map_or(&[][..], |g| &g.tried);
         if tried.iter().any(|t| t.answer == *answer) {
-            return Err(not("This answer was checked before."));
+            return Err(Refusal::from(AnswerRefusal::CheckedBefore));
         }
         if tried.len() >= MOST_TRIED {
-            return Err(not("It was checked very often."));
+            return Err(Refusal::from(AnswerRefusal::CheckedOften));
         }
         let deal = given.map_or(0, |g| g.deal);
-        let verdict = self.judge(question, answer, deal).map_err(not)?;
+        let verdict = self
+            .judge(question, answer, deal)
+            .map_err(|missing| AnswerRefusal::Missing { missing: missing.to_owned() })?;
         let right = match verdict {
             Verdict::Right(_) => true,
             Verdict::Wrong(_) => false,
-            Verdict::Open => return Err(not("Only your teacher can tell.")),
+            Verdict::Open => return Err(Refusal::from(AnswerRefusal::TeacherTells)),
         };
         let tried = tried.iter().cloned().chain([Tried { answer: answer.clone(), right }]).collect();
         let change = Change::Answer(AnswerChange::Tries { question: question.name.clone(), tried });
@@ -172,7 +168,7 @@ impl Logbook {
             return Ok(());
         }
         let kind = Pointable::ALL.iter().find(|(p, _)| *p == at.at()).map_or("", |(_, name)| name);
-        Err(Refusal::Gone(format!("There is no such {kind}. Nothing was changed.")))
+        Err(Refusal::Absent(Absent::Pointed(kind)))
     }
 
     /// Answers from a file: only what this sheet asks, in the way it asks, within its limits.
@@ -189,7 +185,7 @@ impl Logbook {
     pub(in crate::logbook) fn waiting(&self, number: usize) -> Refusal {
         let open = self.answers().into_iter().find(|a| a.question.holds && !a.is_answered() && a.number < number);
         let first = open.map_or(1, |a| a.number);
-        Refusal::Invalid(format!("First answer question {first}. Nothing was changed."))
+        Refusal::from(AnswerRefusal::FirstAnswer { number: first })
     }
 }
 
@@ -210,7 +206,7 @@ fn filled(gap: &Gap<'_>, typed: &str, stood: &str) -> Result<String, Refusal> {
     }
     match gap {
         Gap::Choose(options) if options.iter().any(|o| o.text == typed) => Ok(typed.to_owned()),
-        Gap::Choose(_) => Err(Refusal::Gone("This answer is not there to be chosen. Nothing was changed.".to_owned())),
+        Gap::Choose(_) => Err(Refusal::Absent(Absent::Option)),
         Gap::Number(_) => {
             let kept = if stood.is_empty() {
                 "The field is still empty".to_owned()

@@ -4,9 +4,11 @@ mod change;
 mod edit;
 mod judge;
 pub(in crate::logbook) mod plan;
+mod refused;
 mod state;
 
 pub use change::ClaimChange;
 pub use edit::ClaimEdit;
 pub use judge::{Finding, Judged};
+pub use refused::ClaimRefusal;
 pub use state::ClaimState;

@@ -1,11 +1,12 @@
 //! Plans edits of the claim.
 
+use super::ClaimRefusal;
 use super::{ClaimChange, ClaimEdit};
 use crate::inquiry::Claim;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Plan, gone, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::Plan;
+use crate::logbook::refusal::{Counted, Limit, Refusal, Thing};
 use crate::record::RowId;
 
 /// Rows of evidence at most.
@@ -14,19 +15,15 @@ pub(in crate::logbook) const MOST_EVIDENCE: usize = 200;
 impl Logbook {
     pub(in crate::logbook) fn plan_claim(&self, edit: &ClaimEdit) -> Plan {
         let there = self.state.claim.claim.as_ref();
-        let stated = || {
-            there
-                .cloned()
-                .ok_or_else(|| nothing_changed("State the claim first, then choose what shows it.".to_owned()))
-        };
+        let stated = || there.cloned().ok_or_else(|| Refusal::from(ClaimRefusal::NoClaim));
         let claim = match edit {
             ClaimEdit::State { cause, effect, curve } => {
                 let (table, _, _) = self.column(*cause)?;
                 if table.column(*effect).is_none() {
-                    return Err(nothing_changed("A claim is about two columns of one table.".to_owned()));
+                    return Err(Refusal::from(ClaimRefusal::TwoTables));
                 }
                 if cause == effect {
-                    return Err(nothing_changed("Choose two different quantities for a claim.".to_owned()));
+                    return Err(Refusal::from(ClaimRefusal::OneQuantity));
                 }
                 // Rows of the same table stay chosen when the claim changes its mind.
                 let kept = there.map(|c| c.evidence.clone()).unwrap_or_default();
@@ -36,8 +33,7 @@ impl Logbook {
             ClaimEdit::Withdraw => None,
             ClaimEdit::AddEvidence { rows } => {
                 let mut claim = stated()?;
-                let full =
-                    || Refusal::Limit(format!("A claim can have {MOST_EVIDENCE} rows as evidence. Nothing was added."));
+                let full = || Refusal::Limit(Limit::Many { of: Counted::Evidence, most: MOST_EVIDENCE });
                 if rows.len() > MOST_EVIDENCE {
                     return Err(full());
                 }
@@ -64,8 +60,8 @@ impl Logbook {
 
     fn not_of_the_claim(&self, row: RowId) -> Refusal {
         match self.row(row) {
-            Ok(_) => nothing_changed("This row is in another table than the claim.".to_owned()),
-            Err(_) => gone("row"),
+            Ok(_) => Refusal::from(ClaimRefusal::OtherTable),
+            Err(_) => Refusal::Gone(Thing::Row),
         }
     }
 }

@@ -1,14 +1,15 @@
 //! Edits of films: what is laid over them, marks, and the rows that marks fill.
 
+use crate::logbook::FilmRefusal;
+use crate::logbook::refusal::{Counted, Limit, Named, Refusal, Thing};
 use crate::logbook::{ColumnText, FromTrail, Logbook};
 use std::sync::Arc;
 
 use super::{FilmChange, FilmEdit};
 use crate::formula::is_symbol;
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed};
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, nothing_changed};
 use crate::logbook::record::RecordChange;
-use crate::logbook::refusal::Refusal;
 use crate::logbook::state::State;
 use crate::motion::{Axes, FARTHEST, FilmFacts, FilmWork, MOST_FRAMES, Mark, Plane, Ruler, Trail, TrailId};
 use crate::quantity::{Dimension, Precision, Unit, parse_quantity};
@@ -19,8 +20,6 @@ const MOST_FILMS: usize = 40;
 const MOST_RULERS: usize = 12;
 const MOST_TRAILS: usize = 20;
 /// What is said of a place that the rectangle cannot set right.
-pub(in crate::logbook) const BEYOND: &str =
-    "This place lies at or beyond the horizon of the plane that the rectangle tells. Nothing was changed.";
 /// Ends of a ruler closer than this, in px, give no scale.
 const SHORTEST: f64 = 5.0;
 
@@ -33,11 +32,9 @@ impl Logbook {
                 let ruler = ruler(*ends, typed, *circle)?;
                 let mut new = film.clone();
                 match index {
-                    Some(i) => *new.rulers.get_mut(*i as usize).ok_or_else(|| gone("ruler"))? = ruler,
+                    Some(i) => *new.rulers.get_mut(*i as usize).ok_or(Refusal::Gone(Thing::Ruler))? = ruler,
                     None if new.rulers.len() >= MOST_RULERS => {
-                        return Err(Refusal::Limit(format!(
-                            "A film can have {MOST_RULERS} rulers. Nothing was added."
-                        )));
+                        return Err(Refusal::Limit(Limit::Many { of: Counted::Rulers, most: MOST_RULERS }));
                     }
                     None => new.rulers.push(ruler),
                 }
@@ -53,7 +50,7 @@ impl Logbook {
                 let (number, film) = self.film(film)?;
                 let mut new = film.clone();
                 if *index as usize >= new.rulers.len() {
-                    return Err(gone("ruler"));
+                    return Err(Refusal::Gone(Thing::Ruler));
                 }
                 new.rulers.remove(*index as usize);
                 self.relaid(number, new)
@@ -66,7 +63,7 @@ impl Logbook {
             FilmEdit::DeletePlane { film } => {
                 let (number, film) = self.film(film)?;
                 if film.plane.is_none() {
-                    return Err(gone("rectangle"));
+                    return Err(Refusal::Gone(Thing::Rectangle));
                 }
                 self.relaid(number, FilmWork { plane: None, ..film.clone() })
             }
@@ -75,7 +72,7 @@ impl Logbook {
                 let degree = Unit::parse("deg").map_err(|e| nothing_changed(e.to_string()))?;
                 let (value, unit) = parse_quantity(angle, &degree).map_err(nothing_changed)?;
                 if !unit.same_dimension(&degree) || !sound(*origin) {
-                    return Err(nothing_changed("The direction of the x axis is an angle, such as −20°.".to_owned()));
+                    return Err(Refusal::from(FilmRefusal::AngleWanted));
                 }
                 let angle = value.value() * unit.size();
                 let axes = Axes { origin: *origin, angle, flipped: *flipped };
@@ -84,7 +81,7 @@ impl Logbook {
             FilmEdit::AddTrail { film, name, table } => self.plan_trail(film, name, *table, fresh)?,
             FilmEdit::NameTrail { trail, name } => {
                 let (film, place) = self.trail_place(*trail)?;
-                let name = name_of(name, "an object")?;
+                let name = name_of(name, Named::Object)?;
                 vec![Change::Film(FilmChange::NameTrail { film, place, name })]
             }
             FilmEdit::DeleteTrail { trail } => self.plan_delete_trail(*trail)?,
@@ -106,13 +103,13 @@ impl Logbook {
 
     /// Number of a trail's film, and its place among that film's trails.
     fn trail_place(&self, id: TrailId) -> Result<(u32, usize), Refusal> {
-        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
-        let place = film.trails.iter().position(|t| t.id == id).ok_or_else(|| gone("trail"))?;
+        let (number, film) = self.state.film_of(id).ok_or(Refusal::Gone(Thing::Trail))?;
+        let place = film.trails.iter().position(|t| t.id == id).ok_or(Refusal::Gone(Thing::Trail))?;
         Ok((number, place))
     }
 
     fn film(&self, key: &str) -> Result<(u32, &FilmWork), Refusal> {
-        self.state.film(key).ok_or_else(|| gone("film"))
+        self.state.film(key).ok_or(Refusal::Gone(Thing::Film))
     }
 
     fn plan_choose(&self, facts: &FilmFacts) -> Changes {
@@ -120,9 +117,9 @@ impl Logbook {
             return Ok(vec![Change::Film(FilmChange::Shown { film: Some(number) })]);
         }
         if self.state.film.films.len() >= MOST_FILMS {
-            return Err(Refusal::Limit(format!("A logbook can hold {MOST_FILMS} films. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Films, most: MOST_FILMS }));
         }
-        check_facts(facts).map_err(Refusal::Invalid)?;
+        check_facts(facts).map_err(FilmRefusal::Facts)?;
         let mut film = FilmWork::new(Arc::new(facts.clone()));
         // What the sheet has laid over the film already.
         if let Some(preset) = self.sheet.films.iter().find(|f| f.key == facts.key) {
@@ -138,7 +135,7 @@ impl Logbook {
 
     /// As [`Self::relaid`], refused when marks or origin would lie beyond the horizon of its plane.
     fn relaid_in_sight(&self, number: u32, film: FilmWork) -> Changes {
-        if in_sight(&film) { Ok(self.relaid(number, film)) } else { Err(Refusal::Invalid(BEYOND.to_owned())) }
+        if in_sight(&film) { Ok(self.relaid(number, film)) } else { Err(Refusal::from(FilmRefusal::Beyond)) }
     }
 
     /// A film changed in scale, axes or t = 0, and all that its marks fill.
@@ -184,9 +181,9 @@ impl Logbook {
 
     fn plan_trail(&self, film: &str, name: &str, table: Option<TableId>, fresh: &mut Fresh) -> Changes {
         let (number, film) = self.film(film)?;
-        let name = name_of(name, "an object")?;
+        let name = name_of(name, Named::Object)?;
         if film.trails.len() >= MOST_TRAILS {
-            return Err(Refusal::Limit(format!("A film can have {MOST_TRAILS} trails. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Trails, most: MOST_TRAILS }));
         }
         let id = fresh.next();
         let mut changes = Vec::new();
@@ -201,9 +198,7 @@ impl Logbook {
                 trail.conditions = other.conditions.iter().map(|(c, _)| *c).zip(values).collect();
             }
             (Some(_), None) => {
-                return Err(Refusal::Invalid(
-                    "Marks of another trail have to be in that table. Nothing was added.".to_owned(),
-                ));
+                return Err(Refusal::from(FilmRefusal::OtherTable));
             }
             (None, _) => {
                 let wanted = trail.name.clone();
@@ -254,8 +249,8 @@ impl Logbook {
 
     /// Marks set, and their rows filled; rows of a trail are in the order of its frames.
     fn marked(&self, id: TrailId, marks: &[(u32, Mark)], fresh: &mut Fresh) -> Changes {
-        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
-        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let (number, film) = self.state.film_of(id).ok_or(Refusal::Gone(Thing::Trail))?;
+        let trail = film.trail(id).ok_or(Refusal::Gone(Thing::Trail))?;
         let table = self.table(trail.table)?;
         let (wide, high) = (f64::from(film.facts.width), f64::from(film.facts.height));
         let sight = film.sight();
@@ -265,12 +260,10 @@ impl Logbook {
         for (frame, mark) in marks {
             let [x, y] = mark.at;
             if *frame as usize >= film.facts.times.len() || !(0.0..=wide).contains(&x) || !(0.0..=high).contains(&y) {
-                return Err(Refusal::Invalid(
-                    "A mark lies within the film's frames and picture. Nothing was marked.".to_owned(),
-                ));
+                return Err(Refusal::from(FilmRefusal::Outside));
             }
             if !sight.sees(mark.at) {
-                return Err(Refusal::Invalid(BEYOND.to_owned()));
+                return Err(Refusal::from(FilmRefusal::Beyond));
             }
             changes.push(Change::Film(FilmChange::Mark { film: number, trail: id, frame: *frame, mark: Some(*mark) }));
             let readings = trail.columns.into_iter().zip(sight.readings(number, id, *frame, mark));
@@ -281,7 +274,7 @@ impl Logbook {
                 continue;
             }
             if rows.len() >= crate::record::MOST_ROWS {
-                return Err(Refusal::Limit("The table of this trail is full. Nothing was marked.".to_owned()));
+                return Err(Refusal::from(FilmRefusal::TableFull));
             }
             let later = rows.iter().position(|m| m.is_some_and(|(t, f)| t == id && f > *frame));
             let last = rows.iter().rposition(|m| m.is_some_and(|(t, _)| t == id));
@@ -295,8 +288,8 @@ impl Logbook {
     }
 
     fn unmarked(&self, id: TrailId, from: u32, to: u32) -> Changes {
-        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
-        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let (number, film) = self.state.film_of(id).ok_or(Refusal::Gone(Thing::Trail))?;
+        let trail = film.trail(id).ok_or(Refusal::Gone(Thing::Trail))?;
         let table = self.table(trail.table)?;
         let inside = |f: u32| (from..=to).contains(&f);
         let marks = trail
@@ -315,8 +308,8 @@ impl Logbook {
     }
 
     fn plan_from_trail(&self, id: TrailId, what: FromTrail, rows: Option<u8>, fresh: &mut Fresh) -> Changes {
-        let (_, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
-        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let (_, film) = self.state.film_of(id).ok_or(Refusal::Gone(Thing::Trail))?;
+        let trail = film.trail(id).ok_or(Refusal::Gone(Thing::Trail))?;
         let table = self.table(trail.table)?;
         let symbol = |i: usize| table.column(trail.columns[i]).map_or("", |c| c.symbol.as_str());
         let (t, x, y) = (symbol(0), symbol(1), symbol(2));
@@ -379,14 +372,11 @@ fn ruler(ends: [[f64; 2]; 2], typed: &str, circle: bool) -> Result<Ruler, Refusa
     let (number, unit) = parse_quantity(typed, &metre).map_err(nothing_changed)?;
     let what = if circle { "radius" } else { "length" };
     if !unit.same_dimension(&metre) || number.value() <= 0.0 {
-        return Err(nothing_changed(format!(
-            "“{}” is no {what}. Write it with its unit, such as 2.000 m.",
-            typed.trim()
-        )));
+        return Err(Refusal::from(FilmRefusal::NoLength { typed: typed.trim().to_owned(), what }));
     }
     let ruler = Ruler { ends, length: (number, unit), circle };
     if !sound(ends[0]) || !sound(ends[1]) || ruler.pixels().is_nan() || ruler.pixels() < SHORTEST {
-        return Err(nothing_changed("The ends of the ruler lie too close together to give a scale.".to_owned()));
+        return Err(Refusal::from(FilmRefusal::EndsTogether));
     }
     Ok(ruler)
 }
@@ -396,9 +386,7 @@ fn plane(corners: [[f64; 2]; 4], typed: &[String; 2]) -> Result<Plane, Refusal> 
     let side = |text: &str| ruler([[0.0, 0.0], [100.0, 0.0]], text, false).map(|r| r.length);
     let plane = Plane { corners, sides: [side(&typed[0])?, side(&typed[1])?] };
     if !corners.into_iter().all(sound) || plane.flat().is_none() {
-        return Err(nothing_changed(
-            "These corners make no rectangle seen from the side: lower left, lower right, upper right and upper left lie round it in this order.".to_owned(),
-        ));
+        return Err(Refusal::from(FilmRefusal::NoRectangle));
     }
     Ok(plane)
 }

@@ -4,7 +4,9 @@ mod edit;
 mod instrument;
 mod moment;
 mod plan;
+mod refused;
 
 pub use edit::FootageEdit;
 pub use instrument::{Instrument, MomentOf};
 pub use moment::Seen;
+pub use refused::FootageRefusal;

@@ -2,9 +2,10 @@
 
 use super::MomentOf;
 use crate::lab::{Freedom, LabSheet};
+use crate::logbook::FootageRefusal;
 use crate::logbook::Logbook;
-use crate::logbook::planning::{gone, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::nothing_changed;
+use crate::logbook::refusal::{Refusal, Thing};
 use crate::motion::{Ask, Body, Derived, Mark, Moment, Told, TrailId, ask, state_at};
 use crate::quantity::format::step_for;
 use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, Reading, Unit, parse_quantity};
@@ -15,12 +16,11 @@ impl Logbook {
         let seen = self.moment(of)?;
         let body = self.body(mass, seen.run).map_err(nothing_changed)?;
         let told = ask(asked, &seen.moment, body).ok_or_else(|| {
-            let needed = if body.is_some() {
-                "the strength of gravity, which is hidden here"
+            Refusal::from(if body.is_some() {
+                FootageRefusal::NeedsGravity { asked: asked.title() }
             } else {
-                "a mass. Type one beside it"
-            };
-            nothing_changed(format!("The {} needs {needed}.", asked.title()))
+                FootageRefusal::NeedsMass { asked: asked.title() }
+            })
         })?;
         let step = step_for(told.u);
         let number = Decimal::rounded(told.value, step);
@@ -81,23 +81,21 @@ impl Logbook {
     }
 
     fn moment_of_trail(&self, id: TrailId, frame: u32) -> Result<Seen, Refusal> {
-        let (number, film) = self.state.film_of(id).ok_or_else(|| gone("trail"))?;
-        let trail = film.trail(id).ok_or_else(|| gone("trail"))?;
+        let (number, film) = self.state.film_of(id).ok_or(Refusal::Gone(Thing::Trail))?;
+        let trail = film.trail(id).ok_or(Refusal::Gone(Thing::Trail))?;
         let sight = film.sight();
-        let scale = sight.share(number).ok_or_else(|| {
-            Refusal::Invalid("There is no scale yet: lay a ruler on something of known length first.".to_owned())
-        })?;
-        let mark = trail.marks.get(&frame).ok_or_else(|| {
-            Refusal::Invalid(format!("“{}” is not marked in this frame. Mark it, or go to a mark.", trail.name))
-        })?;
+        let scale = sight.share(number).ok_or_else(|| Refusal::from(FootageRefusal::NoScale))?;
+        let mark = trail
+            .marks
+            .get(&frame)
+            .ok_or_else(|| Refusal::from(FootageRefusal::NotMarked { trail: trail.name.clone() }))?;
         let point = |(f, m): (&u32, &Mark)| {
             let [x, y] = sight.place(m.at);
             (film.time(*f), x, y)
         };
         let points: Vec<_> = trail.marks.iter().map(point).collect();
         let u = sight.readings(number, id, frame, mark)[1].u_si();
-        let moment = state_at(&points, film.time(frame), u)
-            .ok_or_else(|| Refusal::Invalid("A velocity needs three marks at least. Mark more frames.".to_owned()))?;
+        let moment = state_at(&points, film.time(frame), u).ok_or_else(|| Refusal::from(FootageRefusal::ThreeMarks))?;
         let name = format!("film {}, {}", number + 1, trail.name);
         let origin = sight.u_of_origin();
         let start = sight.u_of_start(mark).map(|u| (id, u));
@@ -114,12 +112,12 @@ impl Logbook {
     }
 
     fn moment_of_run(&self, of: &MomentOf) -> Result<Seen, Refusal> {
-        let number = of.run.or(self.state.run_on_stage()).ok_or_else(|| gone("run"))?;
-        let run = self.footage(number).ok_or_else(|| gone("run"))?;
+        let number = of.run.or(self.state.run_on_stage()).ok_or(Refusal::Gone(Thing::Run))?;
+        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))?;
         let run = run.map_err(|e| nothing_changed(e.to_string()))?;
         let second = self.run_settings(number).and_then(|settings| self.sheet.card.second_body(&settings));
         let (along, place, body) = match (of.second, second) {
-            (true, None) => return Err(gone("second body")),
+            (true, None) => return Err(Refusal::Gone(Thing::SecondBody)),
             (true, Some(second)) => (second.velocity, second.place, format!(", {}", second.labels[1])),
             (false, second) => {
                 let card = &self.sheet.card;
@@ -128,7 +126,7 @@ impl Logbook {
                 (card.velocity().unwrap_or_default(), place, body)
             }
         };
-        let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(Refusal::Invalid)?;
+        let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(nothing_changed)?;
         let moves = if along == ["", ""] { [true; 2] } else { along.map(|channel| !channel.is_empty()) };
         Ok(Seen {
             moment,

@@ -2,12 +2,13 @@
 
 use super::{FootageEdit, Instrument};
 use crate::lab::Freedom;
+use crate::logbook::FilmRefusal;
+use crate::logbook::FootageRefusal;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::film::FilmChange;
-use crate::logbook::film::plan::BEYOND;
-use crate::logbook::planning::{Changes, Plan, gone, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Changes, Plan, nothing_changed};
+use crate::logbook::refusal::{Refusal, Thing};
 use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
 use crate::quantity::format::step_for;
@@ -20,9 +21,7 @@ impl Logbook {
         let FootageEdit::PlaceTools { on, tools } = edit;
         let frames = self.frames(*on)?;
         if !tools.fit(frames) {
-            return Err(Refusal::Invalid(
-                "The tools cannot stand outside what is on the stage. They are where they were.".to_owned(),
-            ));
+            return Err(Refusal::from(FootageRefusal::ToolsOutside));
         }
         let changes = match on {
             // One set of tools serves all runs of a rig.
@@ -42,7 +41,7 @@ impl Logbook {
     }
 
     fn film_numbered(&self, number: u32) -> Result<&FilmWork, Refusal> {
-        self.state.film.films.get(number as usize).ok_or_else(|| gone("film"))
+        self.state.film.films.get(number as usize).ok_or(Refusal::Gone(Thing::Film))
     }
 
     /// Number of frames of a run or a film.
@@ -58,10 +57,7 @@ impl Logbook {
         if (frame as usize) < self.frames(of)? {
             return Ok(());
         }
-        Err(Refusal::Invalid(match of {
-            Footage::Run(run) => format!("Run {run} has no frame {frame}. Nothing was written."),
-            Footage::Film(_) => format!("This film has no frame {frame}. Nothing was written."),
-        }))
+        Err(Refusal::from(FootageRefusal::NoFrame { of, frame }))
     }
 
     /// What an instrument shows, to be entered into a table.
@@ -84,7 +80,7 @@ impl Logbook {
         let second = || Unit::coherent(&Dimension::of([0, 0, 1, 0, 0, 0, 0]));
         let (number, resolution, unit) = match of {
             Footage::Run(number) => {
-                let (every, digit, unit) = self.clock(number).ok_or_else(|| gone("run"))?.written();
+                let (every, digit, unit) = self.clock(number).ok_or(Refusal::Gone(Thing::Run))?.written();
                 (Decimal::rounded(f64::from(end - start) * every, digit), every, unit)
             }
             Footage::Film(film) => {
@@ -106,7 +102,7 @@ impl Logbook {
     ) -> Result<Reading, Refusal> {
         self.frame_of(of, frame)?;
         if !zero.iter().chain(&end).all(|v| v.abs() < FARTHEST) || tenths.is_some_and(|t| t > 9) {
-            return Err(Refusal::Invalid("The tape lies outside the scene. Nothing was written.".to_owned()));
+            return Err(Refusal::from(FootageRefusal::TapeOutside));
         }
         let (number, unit, resolution, scale) = match of {
             Footage::Run(_) => {
@@ -118,7 +114,7 @@ impl Logbook {
                 let film = self.film_numbered(number)?;
                 let sight = film.sight();
                 if !sight.sees(zero) || !sight.sees(end) {
-                    return Err(Refusal::Invalid(BEYOND.to_owned()));
+                    return Err(Refusal::from(FilmRefusal::Beyond));
                 }
                 let (distance, pixel) = sight.distance([zero, end]);
                 (
@@ -136,9 +132,9 @@ impl Logbook {
     /// ends is known to a division of the tape.
     pub(in crate::logbook) fn read_area(&self, number: u32, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
         self.frame_of(Footage::Run(number), end)?;
-        let none = || nothing_changed("Nothing sweeps an area in this lab.".to_owned());
-        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
-        let settings = self.run_settings(number).ok_or_else(|| gone("run"))?;
+        let none = || Refusal::from(FootageRefusal::NoArea);
+        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let settings = self.run_settings(number).ok_or(Refusal::Gone(Thing::Run))?;
         let scene = self.sheet.rig().ok_or_else(none)?.scene(&settings, &run);
         let focus = scene.focus.ok_or_else(none)?;
         let card = &self.sheet.card;
@@ -167,9 +163,7 @@ impl Logbook {
         let value = rule.map(|r| self.state.run.settings.get(name).unwrap_or(&r.value));
         let spec = self.sheet.card.setting(name);
         let Some((number, unit)) = spec.zip(value).and_then(|(spec, value)| spec.number(value)) else {
-            return Err(Refusal::Invalid(format!(
-                "“{name}” is not a setting that can be entered. Nothing was written."
-            )));
+            return Err(Refusal::from(FootageRefusal::NotEntered { name: name.to_owned() }));
         };
         let run = self.state.run_on_stage().filter(|_| !self.settings_are_new());
         let origin = Origin::Setting { name: name.to_owned(), run };

@@ -3,6 +3,8 @@
 mod change;
 mod edit;
 pub(super) mod plan;
+mod refused;
 
 pub use change::ForecastChange;
 pub use edit::ForecastEdit;
+pub use refused::ForecastRefusal;

@@ -3,6 +3,7 @@
 use super::{ForecastChange, ForecastEdit};
 use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Round, Sketch, Supposed};
 use crate::lab::ForecastAsked;
+use crate::logbook::ForecastRefusal;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Plan, nothing_changed};
 use crate::logbook::refusal::Refusal;
@@ -12,7 +13,7 @@ use crate::quantity::{Decimal, Unit, parse_quantity};
 impl Logbook {
     pub(in crate::logbook) fn plan_forecast(&self, edit: &ForecastEdit, at: i64) -> Plan {
         let Some(plan) = &self.sheet.forecast else {
-            return Err(Refusal::Invalid("This lab asks for no forecast.".to_owned()));
+            return Err(Refusal::from(ForecastRefusal::NotAsked));
         };
         let mut forecast = self.state.forecast.clone();
         let said_after = matches!(edit, ForecastEdit::StateOutcome { .. });
@@ -23,9 +24,7 @@ impl Logbook {
         match edit {
             ForecastEdit::SketchAgain => {
                 if !self.may_sketch_again() {
-                    return Err(nothing_changed(
-                        "The next sketch comes after the next run, and as often as the sheet asks for it.".to_owned(),
-                    ));
+                    return Err(Refusal::from(ForecastRefusal::NotYet));
                 }
                 let until = self.state.run.runs.len() as u32;
                 forecast.earlier.push(Round { until, sketches: std::mem::take(&mut forecast.sketches) });
@@ -35,7 +34,8 @@ impl Logbook {
             }
             ForecastEdit::Sketch { channel, points } => {
                 let curve = plan.curves.iter().find(|c| c.channel == channel);
-                let curve = curve.ok_or_else(|| nothing_changed(format!("No curve of “{channel}” is asked for.")))?;
+                let curve =
+                    curve.ok_or_else(|| Refusal::from(ForecastRefusal::OtherCurve { channel: channel.clone() }))?;
                 if points.is_empty() {
                     forecast.sketches.remove(channel);
                 } else {
@@ -46,23 +46,19 @@ impl Logbook {
                     });
                     let sketch = Sketch { points: points.clone(), at, brought: false };
                     if !inside || !rising(&sketch) {
-                        return Err(nothing_changed(
-                            "A sketch has one value at a time and stays on its axes.".to_owned(),
-                        ));
+                        return Err(Refusal::from(ForecastRefusal::OffAxes));
                     }
                     forecast.sketches.insert(channel.clone(), sketch);
                 }
             }
             ForecastEdit::Suppose { hypothesis } => {
                 let Some(wanted) = &plan.hypothesis else {
-                    return Err(nothing_changed("This lab asks for no hypothesis.".to_owned()));
+                    return Err(Refusal::from(ForecastRefusal::NoHypothesis));
                 };
                 let known = wanted.causes.contains(&hypothesis.cause) && wanted.effects.contains(&hypothesis.effect);
                 let reason = hypothesis.reason.trim();
                 if !known || reason.is_empty() || reason.chars().count() > LONGEST_REASON {
-                    return Err(nothing_changed(
-                        "Choose what you raise and what follows from it, and give a reason.".to_owned(),
-                    ));
+                    return Err(Refusal::from(ForecastRefusal::Incomplete));
                 }
                 let Supposed { cause, effect, curve, .. } = hypothesis.clone();
                 forecast.hypothesis =
@@ -126,15 +122,14 @@ fn still_missing(missing: &[String]) -> Option<String> {
 /// A predicted value in a unit of the plan's dimension.
 fn answer(plan: &ForecastAsked, typed: &str) -> Result<Option<(Decimal, Unit)>, Refusal> {
     let Some(wanted) = &plan.prediction else {
-        return Err(nothing_changed("This lab asks for no predicted value.".to_owned()));
+        return Err(Refusal::from(ForecastRefusal::NoPrediction));
     };
     if typed.trim().is_empty() {
         return Ok(None);
     }
     let (number, unit) = parse_quantity(typed, &wanted.unit).map_err(nothing_changed)?;
     if !unit.same_dimension(&wanted.unit) {
-        let words = |u: &Unit| if u.is_one() { "a pure number".to_owned() } else { u.pretty() };
-        return Err(nothing_changed(format!("The answer is in {}, not in {}.", words(&wanted.unit), words(&unit))));
+        return Err(Refusal::from(ForecastRefusal::OtherUnit { wanted: wanted.unit.clone(), typed: unit }));
     }
     Ok(Some((number, unit)))
 }

@@ -3,9 +3,11 @@
 mod change;
 mod edit;
 mod plan;
+mod refused;
 mod shapes;
 mod state;
 
 pub use change::GraphChange;
 pub use edit::{CurveText, GraphEdit, GraphShows};
+pub use refused::GraphRefusal;
 pub use state::GraphState;

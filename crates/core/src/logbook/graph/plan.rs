@@ -1,5 +1,7 @@
 //! Edits of the graphs.
 
+use crate::logbook::GraphRefusal;
+use crate::logbook::refusal::{Counted, Limit, Refusal, ShortText, Thing};
 use crate::logbook::{CurveText, GraphShows, Logbook};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -12,8 +14,7 @@ use crate::graph::{
     Stretch, StretchId,
 };
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, named, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, nothing_changed};
 use crate::quantity::{Unit, parse_quantity};
 use crate::record::{Column, ColumnId, Record};
 
@@ -36,7 +37,7 @@ impl Logbook {
             GraphEdit::RemoveSeries { graph, index } => {
                 let spec = self.graph_spec(*graph)?;
                 if *index >= spec.more.len() {
-                    return Err(gone("series"));
+                    return Err(Refusal::Gone(Thing::Series));
                 }
                 self.changed(*graph, |g| {
                     g.more.remove(*index);
@@ -83,7 +84,7 @@ impl Logbook {
     /// An empty graph behind the others.
     fn plan_add_graph(&self, fresh: &mut Fresh) -> Changes {
         if self.state.graph.graphs.len() >= MOST_GRAPHS {
-            return Err(Refusal::Limit(format!("A logbook can have {MOST_GRAPHS} graphs. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Graphs, most: MOST_GRAPHS }));
         }
         let graph = GraphSpec { id: fresh.next(), ..GraphSpec::default() };
         Ok(vec![Change::Graph(GraphChange::Insert { place: self.state.graph.graphs.len(), graph: Box::new(graph) })])
@@ -93,7 +94,7 @@ impl Logbook {
     fn plan_delete_graph(&self, graph: GraphId) -> Changes {
         self.graph_spec(graph)?;
         if self.state.graph.graphs.len() == 1 {
-            return Err(Refusal::Invalid("A logbook keeps one graph. Choose other columns for it.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::LastGraph));
         }
         let index = self.state.graph.graphs.iter().position(|g| g.id == graph).unwrap_or(0);
         Ok(vec![Change::Graph(GraphChange::Remove { place: index })])
@@ -104,8 +105,7 @@ impl Logbook {
         let read = |typed: &str| -> Result<String, Refusal> {
             let title = typed.trim();
             if title.chars().count() > 2 * LONGEST_NAME {
-                let most = 2 * LONGEST_NAME;
-                return Err(Refusal::Limit(format!("A title can have {most} characters. Nothing was changed.")));
+                return Err(Refusal::Limit(Limit::Short { of: ShortText::Title, most: 2 * LONGEST_NAME }));
             }
             Ok(title.to_owned())
         };
@@ -125,10 +125,10 @@ impl Logbook {
         if let (Some(a), Some(b)) = (from, to)
             && a >= b
         {
-            return Err(nothing_changed("The lower end must be below the upper end.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::EndsCrossed));
         }
         if logarithmic && [from, to].into_iter().flatten().any(|v| v <= 0.0) {
-            return Err(nothing_changed("A logarithmic axis has only values above zero.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::NotAboveZero));
         }
         let scale = if logarithmic { AxisScale::Logarithmic } else { AxisScale::Linear };
         self.changed(graph, |g| {
@@ -142,7 +142,7 @@ impl Logbook {
         let spec = self.graph_spec(graph)?;
         let units = [false, true].map(|up| self.axis_unit(spec, up).map_or(1.0, |u| u.size()));
         if range.iter().flatten().any(|[a, b]| !(a.is_finite() && b.is_finite() && a < b)) {
-            return Err(Refusal::Invalid("That part of the graph is empty. The graph is as it was.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::EmptyPart));
         }
         self.changed(graph, |g| {
             for (k, axis) in [&mut g.across, &mut g.up].into_iter().enumerate() {
@@ -161,9 +161,7 @@ impl Logbook {
         match stretch {
             None => self.changed(graph, |g| g.fit = fit),
             Some(id) => {
-                let fit = fit.ok_or_else(|| {
-                    Refusal::Invalid("An interval has a curve. Delete the interval if you do not need it.".to_owned())
-                })?;
+                let fit = fit.ok_or_else(|| Refusal::from(GraphRefusal::IntervalWithoutCurve))?;
                 self.changed_stretch(graph, id, |s| s.fit = fit)
             }
         }
@@ -173,7 +171,7 @@ impl Logbook {
     fn plan_add_stretch(&self, graph: GraphId, [from, to]: [&str; 2], fresh: &mut Fresh) -> Changes {
         let spec = self.graph_spec(graph)?;
         if spec.stretches.len() >= MOST_STRETCHES {
-            return Err(Refusal::Limit(format!("A graph can have {MOST_STRETCHES} intervals. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Intervals, most: MOST_STRETCHES }));
         }
         let (from, to) = self.ends(spec, from, to)?;
         let line = FitSpec { model: Model::Line, weighting: Default::default() };
@@ -203,7 +201,7 @@ impl Logbook {
     fn plan_delete_stretch(&self, graph: GraphId, stretch: StretchId) -> Changes {
         let spec = self.graph_spec(graph)?;
         if spec.stretches.iter().all(|s| s.id != stretch) {
-            return Err(gone("interval"));
+            return Err(Refusal::Gone(Thing::Interval));
         }
         self.changed(graph, |g| {
             g.stretches.retain(|s| s.id != stretch);
@@ -219,7 +217,7 @@ impl Logbook {
         let unit = self.axis_unit(spec, back).unwrap_or_default();
         let (number, typed_unit) = parse_quantity(typed, &unit).map_err(nothing_changed)?;
         if !typed_unit.same_dimension(&unit) {
-            return Err(nothing_changed(format!("This axis is in {}, not in {}.", named(&unit), named(&typed_unit))));
+            return Err(Refusal::from(GraphRefusal::OtherUnit { axis: unit, typed: typed_unit }));
         }
         let look = Look { back, number, unit: typed_unit, stretch };
         self.changed(graph, |g| g.look = Some(look))
@@ -229,7 +227,7 @@ impl Logbook {
     fn plan_gap(&self, graph: GraphId, gap: Gap, typed: &str) -> Changes {
         let text = typed.trim();
         if text.chars().count() > LONGEST_GAP {
-            return Err(Refusal::Limit(format!("A gap holds {LONGEST_GAP} characters. Nothing was changed.")));
+            return Err(Refusal::Limit(Limit::Short { of: ShortText::Gap, most: LONGEST_GAP }));
         }
         self.changed(graph, |g| {
             if text.is_empty() {
@@ -241,7 +239,7 @@ impl Logbook {
     }
 
     pub(in crate::logbook) fn graph_spec(&self, id: GraphId) -> Result<&GraphSpec, Refusal> {
-        self.state.graph(id).ok_or_else(|| gone("graph"))
+        self.state.graph(id).ok_or(Refusal::Gone(Thing::Graph))
     }
 
     fn changed(&self, id: GraphId, change: impl FnOnce(&mut GraphSpec)) -> Changes {
@@ -257,7 +255,7 @@ impl Logbook {
 
     fn changed_stretch(&self, graph: GraphId, id: StretchId, change: impl FnOnce(&mut Stretch)) -> Changes {
         if self.graph_spec(graph)?.stretches.iter().all(|s| s.id != id) {
-            return Err(gone("interval"));
+            return Err(Refusal::Gone(Thing::Interval));
         }
         self.changed(graph, |g| {
             if let Some(stretch) = g.stretches.iter_mut().find(|s| s.id == id) {
@@ -272,9 +270,7 @@ impl Logbook {
         if self.column(x)?.0.id == self.column(y)?.0.id {
             return Ok(());
         }
-        Err(Refusal::Invalid(
-            "What goes up and what goes across must stand in the same table. The graph is as it was.".to_owned(),
-        ))
+        Err(Refusal::from(GraphRefusal::TwoTables))
     }
 
     /// What goes across and what goes up.
@@ -339,23 +335,21 @@ impl Logbook {
         let spec = self.graph_spec(graph)?;
         self.same_table(Some(x), Some(y))?;
         if spec.more.len() >= MOST_SERIES {
-            let most = MOST_SERIES + 1;
-            return Err(Refusal::Limit(format!("A graph can show {most} series. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Series, most: MOST_SERIES + 1 }));
         }
         if (spec.x, spec.y) == (Some(x), Some(y)) || spec.more.contains(&(x, y)) {
-            return Err(Refusal::Invalid("This series is on the graph already.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::SeriesThere));
         }
         for (id, up) in [(x, false), (y, true)] {
             let (table, _, column) = self.column(id)?;
             if let (Some(axis), Some(own)) = (self.axis_unit(spec, up), self.unit_of(table, id))
                 && !axis.same_dimension(&own)
             {
-                let symbol = &column.symbol;
-                return Err(Refusal::Invalid(format!(
-                    "{symbol} is in {}, the axis in {}: they cannot share it. Make another graph. Nothing was added.",
-                    named(&own),
-                    named(&axis)
-                )));
+                return Err(Refusal::from(GraphRefusal::CannotShare {
+                    symbol: column.symbol.clone(),
+                    unit: own,
+                    axis,
+                }));
             }
         }
         self.changed(graph, |g| match (g.x, g.y) {
@@ -370,21 +364,17 @@ impl Logbook {
         }
         let (number, typed_unit) = parse_quantity(typed, unit).map_err(nothing_changed)?;
         if !typed_unit.same_dimension(unit) {
-            return Err(nothing_changed(format!("This axis is in {}, not in {}.", named(unit), named(&typed_unit))));
+            return Err(Refusal::from(GraphRefusal::OtherUnit { axis: unit.clone(), typed: typed_unit }));
         }
         Ok(Some(number.value() * typed_unit.size()))
     }
 
     fn ends(&self, spec: &GraphSpec, from: &str, to: &str) -> Result<(f64, f64), Refusal> {
-        let unit = self.axis_unit(spec, false).ok_or_else(|| {
-            Refusal::Invalid(
-                "Choose what goes across first; an interval is a part of it. Nothing was changed.".to_owned(),
-            )
-        })?;
+        let unit = self.axis_unit(spec, false).ok_or_else(|| Refusal::from(GraphRefusal::NothingAcross))?;
         match (self.end(from, &unit)?, self.end(to, &unit)?) {
             (Some(a), Some(b)) if a < b => Ok((a, b)),
             (Some(a), Some(b)) if a > b => Ok((b, a)),
-            _ => Err(nothing_changed("An interval needs two different ends.".to_owned())),
+            _ => Err(Refusal::from(GraphRefusal::OneEnd)),
         }
     }
 
@@ -395,10 +385,8 @@ impl Logbook {
             CurveText::Formula { formula, start } => (formula, start),
         };
         let symbol = |id: Option<ColumnId>| {
-            let (_, _, column) = self.column(id.ok_or_else(|| {
-                Refusal::Invalid("Choose what goes up and what goes across first. Nothing was changed.".to_owned())
-            })?)?;
-            Ok(column.symbol.clone())
+            let (_, _, column) = self.column(id.ok_or_else(|| Refusal::from(GraphRefusal::NothingChosen))?)?;
+            Ok::<_, Refusal>(column.symbol.clone())
         };
         let (x, y) = (symbol(spec.x)?, symbol(spec.y)?);
         // `h = a*t^2` may be typed whole.
@@ -410,19 +398,16 @@ impl Logbook {
         let curve = Typed { formula, data: vec![x.clone()], start };
         let free = curve.parameters();
         if !curve.formula.symbols().contains(&x.as_str()) {
-            return Err(nothing_changed(format!("The formula must contain {x}, which goes across.")));
+            return Err(Refusal::from(GraphRefusal::WithoutAcross { across: x.clone() }));
         }
         if free.is_empty() {
-            return Err(nothing_changed("The formula has no free parameter: every other symbol is one.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::NoParameter));
         }
         if free.len() > 8 {
-            return Err(nothing_changed("A formula can have 8 free parameters at most.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::TooManyParameters));
         }
         if let Some(unknown) = curve.start.keys().find(|s| !free.contains(s)) {
-            return Err(nothing_changed(format!(
-                "The start value {unknown} belongs to no parameter. The parameters are: {}.",
-                free.join(", ")
-            )));
+            return Err(Refusal::from(GraphRefusal::StartOfNothing { symbol: unknown.clone(), parameters: free }));
         }
         Ok(Some(Model::Typed(Box::new(curve))))
     }
@@ -433,7 +418,7 @@ fn offered(model: &Model) -> Result<Model, Refusal> {
     if Model::OFFERED.contains(model) {
         return Ok(model.clone());
     }
-    Err(Refusal::Invalid("A curve of one's own is typed as a formula. Nothing was changed.".to_owned()))
+    Err(Refusal::from(GraphRefusal::OwnCurve))
 }
 
 /// Start values such as `A=5 m, b=0.1`, in coherent SI units.

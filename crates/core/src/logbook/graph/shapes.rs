@@ -1,25 +1,26 @@
 //! The shapes of the strip: choosing one makes the columns it needs and puts them on the axes.
 
+use crate::logbook::GraphRefusal;
 use crate::logbook::Logbook;
+use crate::logbook::refusal::{Counted, Limit, Refusal, Thing};
 
 use super::GraphChange;
 use crate::fit::{Model, Shape, Transform};
 use crate::formula::Formula;
 use crate::graph::{AxisSpec, FitSpec, GraphId};
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, gone};
+use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME};
 use crate::logbook::record::RecordChange;
-use crate::logbook::refusal::Refusal;
 use crate::record::{Column, ColumnId, MOST_COLUMNS, Record};
 
 impl Logbook {
     pub(super) fn plan_shape(&self, graph: GraphId, shape: Shape, fresh: &mut Fresh) -> Changes {
         let plan = self.graph_spec(graph)?;
         if !self.strip_is_open() {
-            return Err(Refusal::Invalid("The shape strip is closed in this lab. Nothing was changed.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::StripClosed));
         }
         let (Some(x), Some(y)) = (plan.x, plan.y) else {
-            return Err(Refusal::Invalid("Choose what goes up and what goes across first.".to_owned()));
+            return Err(Refusal::from(GraphRefusal::NothingChosen));
         };
         let (bx, by, _) = self.bases(x, y)?;
         let (table, _, _) = self.column(bx)?;
@@ -28,7 +29,7 @@ impl Logbook {
         let x_to = self.replaced(table, bx, across, &mut new, fresh)?;
         let y_to = self.replaced(table, by, up, &mut new, fresh)?;
         if table.columns.len() + new.len() > MOST_COLUMNS {
-            return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Columns, most: MOST_COLUMNS }));
         }
         let mut changes: Vec<Change> = new
             .into_iter()
@@ -68,7 +69,7 @@ impl Logbook {
         new: &mut Vec<Column>,
         fresh: &mut Fresh,
     ) -> Result<ColumnId, Refusal> {
-        let column = table.column(base).ok_or_else(|| gone("column"))?;
+        let column = table.column(base).ok_or(Refusal::Gone(Thing::Column))?;
         let Some(text) = self.transform_formula(table, column, transform) else { return Ok(base) };
         let formula = Formula::parse(&text).map_err(|e| Refusal::formula(&text, e))?;
         let same = |c: &&Column| c.formula.as_ref().is_some_and(|f| f.tree() == formula.tree());

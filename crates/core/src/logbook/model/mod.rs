@@ -4,6 +4,7 @@ mod change;
 mod edit;
 mod laid;
 mod plan;
+mod refused;
 mod state;
 mod worked;
 
@@ -11,6 +12,7 @@ pub use change::ModelChange;
 pub use edit::ModelEdit;
 pub use laid::Trace;
 pub(in crate::logbook) use plan::check_restored;
+pub use refused::ModelRefusal;
 pub(in crate::logbook) use state::no_parameter;
 pub use state::{Compared, FittedPart, ModelRun, ModelRunId, ModelSpec, ModelState};
 pub use worked::{Ledgered, ModelOutcome, Worked};

@@ -3,9 +3,10 @@
 use super::worked::suits;
 use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelRun, ModelSpec, ModelState};
 use crate::logbook::Logbook;
+use crate::logbook::ModelRefusal;
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Fresh, Plan, Planned, gone, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Fresh, Plan, Planned, nothing_changed};
+use crate::logbook::refusal::{Counted, Limit, Refusal, ShortText, Thing};
 use crate::quantity::format::{plus_minus, with_unit};
 use crate::quantity::{Decimal, Unit, parse_quantity};
 use crate::record::ColumnId;
@@ -23,7 +24,7 @@ const FINE: f64 = 1e-4;
 impl Logbook {
     pub(in crate::logbook) fn plan_model(&self, edit: &ModelEdit, fresh: &mut Fresh) -> Plan {
         if !self.sheet.step_model {
-            return Err(nothing_changed("This lab has no step model.".to_owned()));
+            return Err(Refusal::from(ModelRefusal::NoModel));
         }
         let state = &self.state.model;
         let mut plan = (*state.plan).clone();
@@ -50,7 +51,7 @@ impl Logbook {
             ModelEdit::StartFromData => self.start_from_data(&mut plan)?,
             ModelEdit::AddForce { kind } => {
                 if plan.text.forces.len() >= MOST_FORCES {
-                    return Err(Refusal::Limit(format!("A model can have {MOST_FORCES} forces. Nothing was added.")));
+                    return Err(Refusal::Limit(Limit::Many { of: Counted::Forces, most: MOST_FORCES }));
                 }
                 plan.text.forces.push(ForceText::new(*kind));
             }
@@ -64,7 +65,7 @@ impl Logbook {
                 let force = force(&mut plan, *place)?;
                 let takes = force.kind.takes().iter().find(|t| t.field == *field);
                 let takes = takes.ok_or_else(|| {
-                    nothing_changed(format!("The force “{}” has no {}.", force.kind.name(), field.name()))
+                    Refusal::from(ModelRefusal::NoField { force: force.kind.name(), field: field.name() })
                 })?;
                 if typed.is_empty() {
                     force.values.remove(field);
@@ -80,7 +81,7 @@ impl Logbook {
             ModelEdit::Run => return self.run_model(plan, None, fresh).map(Into::into),
             ModelEdit::Fit { place } => return self.fit_model(plan, *place, fresh),
             ModelEdit::Delete { run } => {
-                let place = state.runs.iter().position(|r| r.id == *run).ok_or_else(|| gone("model"))?;
+                let place = state.runs.iter().position(|r| r.id == *run).ok_or(Refusal::Gone(Thing::Model))?;
                 return Ok(vec![Change::Model(ModelChange::Remove { place })].into());
             }
         }
@@ -108,30 +109,22 @@ impl Logbook {
             }
         }
         if x.is_none() && y.is_none() {
-            return Err(nothing_changed("Choose a column of positions, along x or along y.".to_owned()));
+            return Err(Refusal::from(ModelRefusal::NoPositions));
         }
         if x.is_some() && x == y {
-            return Err(nothing_changed("Choose two different columns for x and y.".to_owned()));
+            return Err(Refusal::from(ModelRefusal::OneColumn));
         }
         if let Some(other) = x.iter().chain(&y).find(|id| table.column(**id).is_none()) {
             self.column(*other)?;
-            return Err(nothing_changed("Time and position have to stand in one table.".to_owned()));
+            return Err(Refusal::from(ModelRefusal::TwoTables));
         }
         let with = Compared { t, x, y };
-        if suits(&analysis, with) {
-            Ok(with)
-        } else {
-            Err(nothing_changed("A model is held against a column of times and columns of lengths.".to_owned()))
-        }
+        if suits(&analysis, with) { Ok(with) } else { Err(Refusal::from(ModelRefusal::NotHeldAgainst)) }
     }
 
     /// Position and velocity at the first of the readings, the velocity from the parabola through the first seven (least squares).
     fn start_from_data(&self, plan: &mut ModelSpec) -> Result<(), Refusal> {
-        let none = || {
-            nothing_changed(
-                "There is nothing to take the start from: times and positions in one table are needed.".to_owned(),
-            )
-        };
+        let none = || Refusal::from(ModelRefusal::NoStart);
         let analysis = self.analyse();
         let with = self.compared(&analysis).ok_or_else(none)?;
         let readings = Self::compared_readings(&analysis, with).ok_or_else(none)?;
@@ -173,7 +166,7 @@ impl Logbook {
     ) -> Result<Vec<Change>, Refusal> {
         let runs = &self.state.model.runs;
         if runs.len() >= MOST_RUNS {
-            return Err(Refusal::Limit(format!("A logbook can keep {MOST_RUNS} models. Delete one first.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Models, most: MOST_RUNS }));
         }
         let analysis = self.analyse();
         let compared = self.compared(&analysis);
@@ -181,10 +174,7 @@ impl Logbook {
             *last.plan == plan && last.compared == compared && last.fitted.is_none() && fitted.is_none()
         });
         if let Some(last) = same {
-            return Err(nothing_changed(format!(
-                "Model {} is set just so. Change something, then run it again.",
-                last.number
-            )));
+            return Err(Refusal::from(ModelRefusal::JustSo { number: last.number }));
         }
         let readings = compared.and_then(|with| Self::compared_readings(&analysis, with));
         let (model, _) = self.model_of(&plan.text, readings).map_err(nothing_changed)?;
@@ -198,9 +188,8 @@ impl Logbook {
 
     fn fit_model(&self, mut plan: ModelSpec, place: usize, fresh: &mut Fresh) -> Plan {
         let kind = force(&mut plan, place)?.kind;
-        let (field, unit) = kind.parameter().ok_or_else(|| {
-            nothing_changed(format!("The force “{}” has no parameter that can be fitted.", kind.name()))
-        })?;
+        let (field, unit) =
+            kind.parameter().ok_or_else(|| Refusal::from(ModelRefusal::NothingToFit { force: kind.name() }))?;
         // Where the search begins, if nothing is typed yet.
         let values = &mut force(&mut plan, place)?.values;
         if values.get(&field).is_none_or(|v| v.trim().is_empty()) {
@@ -209,14 +198,13 @@ impl Logbook {
         let analysis = self.analyse();
         let readings = self.compared(&analysis).and_then(|with| Self::compared_readings(&analysis, with));
         let (model, readings) = self.model_of(&plan.text, readings).map_err(nothing_changed)?;
-        let readings = readings
-            .ok_or_else(|| nothing_changed("A fit needs readings: times and positions in one table.".to_owned()))?;
+        let readings = readings.ok_or_else(|| Refusal::from(ModelRefusal::NoReadings))?;
         let sought = Sought { place, start: plan.start_from_data, mass_u: mass_u(&plan.text) };
         let found = model.fitted(&sought, &readings).map_err(nothing_changed)?;
         let said = Unit::parse(unit).unwrap_or_default();
         let (value, u) = (found.parameter.value, found.parameter.u);
         if !value.is_finite() || !u.is_finite() {
-            return Err(nothing_changed("The readings do not tell this parameter.".to_owned()));
+            return Err(Refusal::from(ModelRefusal::NotDetermined));
         }
         let step = if u > 0.0 { 0.01 * u } else { value.abs().max(1e-90) * 1e-9 };
         let text = |value: f64, step: f64, unit: &str| format!("{} {unit}", Decimal::rounded(value, step).as_str());
@@ -249,12 +237,12 @@ impl Logbook {
 }
 
 fn force(plan: &mut ModelSpec, place: usize) -> Result<&mut ForceText, Refusal> {
-    plan.text.forces.get_mut(place).ok_or_else(|| gone("force"))
+    plan.text.forces.get_mut(place).ok_or(Refusal::Gone(Thing::Force))
 }
 
 fn check_typed(typed: &str) -> Result<(), Refusal> {
     if typed.chars().count() > LONGEST_TYPED {
-        return Err(Refusal::Limit(format!("This can have {LONGEST_TYPED} characters. Nothing was changed.")));
+        return Err(Refusal::Limit(Limit::Short { of: ShortText::Typed, most: LONGEST_TYPED }));
     }
     Ok(())
 }

@@ -4,10 +4,12 @@ mod change;
 mod edit;
 mod evidence;
 mod plan;
+mod refused;
 mod restore;
 mod state;
 
 pub use change::OfficeChange;
 pub use edit::OfficeEdit;
 pub use evidence::BroughtParts;
+pub use refused::OfficeRefusal;
 pub use state::{OfficeState, Stamped, TeacherWord};

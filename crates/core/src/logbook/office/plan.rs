@@ -1,5 +1,7 @@
 //! Plans handing in and back.
 
+use crate::logbook::OfficeRefusal;
+use crate::logbook::refusal::{Absent, Counted, Limit, Refusal, Thing};
 use std::collections::BTreeSet;
 
 use super::{OfficeChange, OfficeEdit, OfficeState, Stamped, TeacherWord};
@@ -7,8 +9,7 @@ use crate::inquiry::Step;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::deed::Turn;
-use crate::logbook::planning::{Fresh, Planned, gone};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Fresh, Planned};
 
 /// Longest note of a teacher, in characters.
 const LONGEST_NOTE: usize = 2000;
@@ -39,7 +40,7 @@ impl Logbook {
             OfficeEdit::AskStamp { step, on } => {
                 let mut stamped = self.stamp_of(*step)?;
                 if stamped.given.is_some() {
-                    return Err(Refusal::Invalid("This step is stamped already. Nothing was changed.".to_owned()));
+                    return Err(Refusal::from(OfficeRefusal::Stamped));
                 }
                 // Who asks again has asked since the first time.
                 stamped.asked = on.then(|| stamped.asked.unwrap_or(at));
@@ -56,22 +57,18 @@ impl Logbook {
             OfficeEdit::SayWord { part, text } => {
                 let text = text.trim();
                 if text.is_empty() || text.chars().count() > LONGEST_WORD {
-                    return Err(Refusal::Limit(format!(
-                        "A word needs 1 to {LONGEST_WORD} characters. Nothing was sent."
-                    )));
+                    return Err(Refusal::Limit(Limit::Word(LONGEST_WORD)));
                 }
                 let mut office = own();
                 if office.words.len() >= MOST_WORDS {
-                    return Err(Refusal::Limit(format!(
-                        "A logbook holds {MOST_WORDS} words of its teacher. Nothing was sent."
-                    )));
+                    return Err(Refusal::Limit(Limit::Many { of: Counted::Words, most: MOST_WORDS }));
                 }
                 office.words.push(TeacherWord { at, part: *part, text: text.to_owned(), done: false });
                 Ok(place(office))
             }
             OfficeEdit::TickOff { word, done } => {
                 let mut office = own();
-                let there = office.words.get_mut(*word).ok_or_else(|| gone("word"))?;
+                let there = office.words.get_mut(*word).ok_or(Refusal::Gone(Thing::Word))?;
                 there.done = *done;
                 Ok(place(office))
             }
@@ -81,9 +78,7 @@ impl Logbook {
                     return Err(Refusal::NotHandedIn);
                 }
                 if note.chars().count() > LONGEST_NOTE {
-                    return Err(Refusal::Limit(format!(
-                        "A note can have {LONGEST_NOTE} characters. The logbook is still handed in."
-                    )));
+                    return Err(Refusal::Limit(Limit::Note(LONGEST_NOTE)));
                 }
                 let note = Some(note.trim().to_owned()).filter(|n| !n.is_empty());
                 // All of the lab's steps are none left out.
@@ -95,9 +90,7 @@ impl Logbook {
             OfficeEdit::Restore { .. } | OfficeEdit::GoBack { .. } if !self.state.office.reopened.is_empty() => {
                 Err(self.closed_refusal())
             }
-            OfficeEdit::GoBack { to, .. } if *to >= self.seq => {
-                Err(Refusal::Invalid("That is how it is now. Nothing was changed.".to_owned()))
-            }
+            OfficeEdit::GoBack { to, .. } if *to >= self.seq => Err(Refusal::from(OfficeRefusal::AsItIs)),
             OfficeEdit::GoBack { to, content } => {
                 let word = match to {
                     0 => "The logbook is as it was at the start. Undo brings back what was here before.".to_owned(),
@@ -148,7 +141,7 @@ impl Logbook {
     /// The stamp of a step, as it stands.
     fn stamp_of(&self, step: Step) -> Result<Stamped, Refusal> {
         if !self.sheet.stamps.contains(&step) {
-            return Err(Refusal::Gone("This lab has no stamp at this step. Nothing was changed.".to_owned()));
+            return Err(Refusal::Absent(Absent::Stamp));
         }
         Ok(self.state.office.stamps.get(&step).copied().unwrap_or_default())
     }

@@ -1,6 +1,8 @@
 //! Bringing back the content of a logbook from a file.
 
+use crate::logbook::OfficeRefusal;
 use crate::logbook::planning::{FIRST_ID, Fresh, LONGEST_TEXT, Plan, Planned, seen};
+use crate::logbook::refusal::Refusal;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
@@ -13,7 +15,6 @@ use crate::logbook::change::Change;
 use crate::logbook::claim::plan::MOST_EVIDENCE;
 use crate::logbook::graph::GraphState;
 use crate::logbook::record::RecordState;
-use crate::logbook::refusal::Refusal;
 use crate::logbook::result::ResultState;
 use crate::logbook::run::MOST_RUNS;
 use crate::logbook::state::State;
@@ -32,9 +33,7 @@ const LONGEST_SAID: usize = 400;
 impl Logbook {
     pub(in crate::logbook) fn plan_restore(&self, content: &State, fresh: &mut Fresh, at: i64) -> Plan {
         let mut state = content.clone();
-        let refused = |what: String| {
-            Refusal::Invalid(format!("This file cannot be brought back: {what}. The logbook is as it was."))
-        };
+        let refused = |what: String| Refusal::from(OfficeRefusal::NotBrought { why: what });
         self.check_restored(&state).map_err(refused)?;
         for deal in self.shelved(&state).map_err(refused)? {
             self.check_restored(&deal).map_err(refused)?;

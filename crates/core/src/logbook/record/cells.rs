@@ -1,5 +1,7 @@
 //! Rows and cells: what is typed and logged into them becomes changes.
 
+use crate::logbook::RecordRefusal;
+use crate::logbook::refusal::{Refusal, Thing};
 use std::collections::BTreeSet;
 
 use super::plan::room_for_rows;
@@ -7,8 +9,7 @@ use super::{RecordChange, RecordEdit};
 use crate::logbook::change::Change;
 use crate::logbook::edit::Edit;
 use crate::logbook::footage::Instrument;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, named, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, named, nothing_changed};
 use crate::logbook::{Logbook, PAGE_ROWS, RowAt};
 use crate::quantity::{Decimal, DrawnFrom, Origin, Reading, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, ColumnSource, Record, Row, RowId, TableId, shown};
@@ -41,10 +42,10 @@ impl Logbook {
 
     /// One row with all that the sheet lets a trial log by itself.
     pub(super) fn plan_log_trial(&self, table: TableId, frame: u32, fresh: &mut Fresh) -> Changes {
-        let table = self.state.record.tables.iter().find(|t| t.id == table).ok_or_else(|| gone("table"))?;
-        let run = self.state.run_on_stage().ok_or_else(|| gone("run"))?;
+        let table = self.state.record.tables.iter().find(|t| t.id == table).ok_or(Refusal::Gone(Thing::Table))?;
+        let run = self.state.run_on_stage().ok_or(Refusal::Gone(Thing::Run))?;
         if self.settings_are_new() {
-            return Err(nothing_changed("The settings have changed since the run on the stage. Run first.".to_owned()));
+            return Err(Refusal::from(RecordRefusal::SettingsChanged));
         }
         let mut cells = Vec::new();
         for (column, source) in table.columns.iter().filter_map(|c| Some((c, c.source.as_deref()?))) {
@@ -62,14 +63,12 @@ impl Logbook {
             cells.push((column.id, fitting));
         }
         let Some((first, _)) = cells.first() else {
-            return Err(nothing_changed(
-                "No column of this table takes a setting or an instrument by itself.".to_owned(),
-            ));
+            return Err(Refusal::from(RecordRefusal::NothingTaken));
         };
         let same =
             |row: &Row| cells.iter().all(|(id, reading)| row.cells.get(id).is_some_and(|c| c.origin == reading.origin));
         if let Some(place) = table.rows.iter().position(same) {
-            return Err(nothing_changed(format!("This trial is in row {} already.", place + 1)));
+            return Err(Refusal::from(RecordRefusal::TrialThere { row: place + 1 }));
         }
         // The row a plan of trials has begun with the setting, or the first without anything in it, or a new one.
         let free = |row: &Row| {
@@ -102,7 +101,7 @@ impl Logbook {
         let analysis = self.analyse();
         let sources = if all { self.alike(&analysis, like) } else { vec![like.clone()] };
         if sources.is_empty() {
-            return Err(nothing_changed("There is no such value to enter yet.".to_owned()));
+            return Err(Refusal::from(RecordRefusal::NothingDrawn));
         }
         let wanted = target.unit.clone().unwrap_or_default();
         let mut found = Vec::new();
@@ -157,10 +156,10 @@ impl Logbook {
     /// Lets a cell follow its curve, or no longer.
     pub(super) fn plan_freeze(&self, row: RowId, column: ColumnId, frozen: bool) -> Changes {
         let (table, _) = self.writable(column)?;
-        let (place, row) = table.row(row).ok_or_else(|| gone("row"))?;
-        let mut reading = row.cells.get(&column).map(|r| (**r).clone()).ok_or_else(|| gone("reading"))?;
+        let (place, row) = table.row(row).ok_or(Refusal::Gone(Thing::Row))?;
+        let mut reading = row.cells.get(&column).map(|r| (**r).clone()).ok_or(Refusal::Gone(Thing::Reading))?;
         let Origin::Curve { drawn } = &mut reading.origin else {
-            return Err(nothing_changed("This cell follows no curve.".to_owned()));
+            return Err(Refusal::from(RecordRefusal::FollowsNothing));
         };
         if drawn.frozen == frozen {
             return Ok(Vec::new());
@@ -217,11 +216,11 @@ impl Logbook {
     /// Place and row that is meant; none when it has still to be made.
     pub(super) fn row_at<'a>(&self, table: &'a Record, row: RowAt) -> Result<Option<(usize, &'a Row)>, Refusal> {
         match row {
-            RowAt::There(id) => table.row(id).map(Some).ok_or_else(|| gone("row")),
-            RowAt::Begun(id) if id < PAGE_ROWS => Err(gone("row")),
+            RowAt::There(id) => table.row(id).map(Some).ok_or(Refusal::Gone(Thing::Row)),
+            RowAt::Begun(id) if id < PAGE_ROWS => Err(Refusal::Gone(Thing::Row)),
             RowAt::Begun(id) => match table.row(id) {
                 Some(found) => Ok(Some(found)),
-                None if self.row(id).is_ok() => Err(gone("row")),
+                None if self.row(id).is_ok() => Err(Refusal::Gone(Thing::Row)),
                 None => Ok(None),
             },
             RowAt::Below => Ok(None),
@@ -260,12 +259,10 @@ impl Logbook {
         let (table, column) = self.writable(id)?;
         if column.kind != ColumnKind::Set {
             let symbol = &column.symbol;
-            return Err(Refusal::Invalid(format!(
-                "Only a column that is varied by hand is filled; {symbol} is measured. Nothing was changed."
-            )));
+            return Err(Refusal::from(RecordRefusal::NotVaried { symbol: symbol.clone() }));
         }
         if !(2..=1000).contains(&count) {
-            return Err(Refusal::Invalid("The number of trials can be 2 to 1000. Nothing was changed.".to_owned()));
+            return Err(Refusal::from(RecordRefusal::FillCount));
         }
         let unit = column.unit.clone().unwrap_or_default();
         let end = |typed: &str| {
@@ -280,9 +277,7 @@ impl Logbook {
         let (first, last) = (end(from)?, end(to)?);
         let (a, b) = (first.number.value(), last.number.value());
         if a == b {
-            return Err(Refusal::Invalid(
-                "Both ends are the same, so nothing would vary. Nothing was changed.".to_owned(),
-            ));
+            return Err(Refusal::from(RecordRefusal::SameEnds));
         }
         // As few digits as the intervals need.
         let coarse = first.resolution.max(last.resolution).min((b - a).abs());

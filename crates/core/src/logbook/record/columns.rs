@@ -4,10 +4,11 @@ use super::plan::{given, head};
 use super::{ColumnText, RecordChange, TableHead};
 use crate::formula::{Formula, is_symbol};
 use crate::logbook::Logbook;
+use crate::logbook::RecordRefusal;
 use crate::logbook::change::Change;
 use crate::logbook::graph::GraphChange;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, named, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, nothing_changed};
+use crate::logbook::refusal::{Counted, Limit, Named, Refusal};
 use crate::logbook::state::State;
 use crate::quantity::{Precision, Unit};
 use crate::record::{Column, ColumnId, ColumnKind, MOST_COLUMNS, Record};
@@ -45,9 +46,7 @@ impl Logbook {
     pub(super) fn plan_delete_column(&self, id: ColumnId) -> Changes {
         let (table, index, column) = self.column(id)?;
         if column_is_filled(&self.state, id) {
-            return Err(Refusal::Invalid(
-                "Marks fill this column. Delete the trail on the stage if you no longer need it.".to_owned(),
-            ));
+            return Err(Refusal::from(RecordRefusal::ColumnOfMarks));
         }
         if column.kind == ColumnKind::Given {
             return Err(given(column));
@@ -79,21 +78,17 @@ impl Logbook {
         kind: ColumnKind,
         text: &ColumnText,
     ) -> Result<Column, Refusal> {
-        let name = name_of(&text.name, "a column")?;
+        let name = name_of(&text.name, Named::Column)?;
         let symbol = text.symbol.trim();
         if !is_symbol(symbol) {
             return Err(not_a_symbol(symbol));
         }
         if table.columns.iter().any(|c| (c.symbol == symbol || c.stem.as_deref() == Some(symbol)) && c.id != id) {
-            return Err(Refusal::Invalid(format!(
-                "There is already a column with the symbol {symbol}. Choose another symbol."
-            )));
+            return Err(Refusal::from(RecordRefusal::SymbolTaken { symbol: symbol.to_owned() }));
         }
-        let unit = Unit::parse(&text.unit).map_err(|e| Refusal::Invalid(format!("{e} Nothing was changed.")))?;
+        let unit = Unit::parse(&text.unit).map_err(|e| nothing_changed(e.to_string()))?;
         if self.state.record.held.iter().any(|h| h.symbol == symbol) {
-            return Err(Refusal::Invalid(format!(
-                "{symbol} is a quantity held beside the tables. Choose another symbol."
-            )));
+            return Err(Refusal::from(RecordRefusal::SymbolHeld { symbol: symbol.to_owned() }));
         }
         let column = |unit, formula, precision| {
             let plain = Column::worked(id, name.clone(), symbol.to_owned(), formula);
@@ -121,11 +116,7 @@ impl Logbook {
         if let Some(wanted) = &wanted
             && !wanted.same_dimension(&derived)
         {
-            return Err(Refusal::Invalid(format!(
-                "The formula gives {}, which cannot be shown in {}. Nothing was changed.",
-                if derived.is_one() { "a pure number".to_owned() } else { derived.pretty() },
-                wanted.pretty()
-            )));
+            return Err(Refusal::from(RecordRefusal::FormulaGives { derived, wanted: wanted.clone() }));
         }
         Ok(column(wanted, Some(formula), Precision::Resolution))
     }
@@ -134,9 +125,7 @@ impl Logbook {
         let (table, index, column) = self.column(id)?;
         if column.kind != ColumnKind::Read {
             let symbol = &column.symbol;
-            return Err(Refusal::Invalid(format!(
-                "Runs are repeated measurements; {symbol} is not measured. Nothing was changed."
-            )));
+            return Err(Refusal::from(RecordRefusal::NotMeasured { symbol: symbol.clone() }));
         }
         room_for_columns(table, 1)?;
         let (stem, mut changes, mut word) = match &column.stem {
@@ -196,10 +185,7 @@ fn column_is_filled(state: &State, id: ColumnId) -> bool {
 }
 
 pub(super) fn not_a_symbol(symbol: &str) -> Refusal {
-    Refusal::Invalid(format!(
-        "“{}” cannot be a symbol: write a letter, then letters or digits, 12 at most. Nothing was changed.",
-        symbol.chars().take(20).collect::<String>()
-    ))
+    Refusal::from(RecordRefusal::NotASymbol { symbol: symbol.chars().take(20).collect() })
 }
 
 fn run_symbol(stem: &str, number: usize) -> Result<String, Refusal> {
@@ -232,24 +218,25 @@ fn renamed(table: &Record, index: usize, from: &str, to: &str) -> Vec<Change> {
 /// Whether a column of uncertainties is there and fits.
 fn check_precision(table: &Record, precision: &Precision, own: &str, unit: &Unit) -> Result<(), Refusal> {
     let Precision::Column { symbol } = precision else { return Ok(()) };
-    let refuse = |message: String| Err(nothing_changed(message));
     if symbol == own {
-        return refuse(format!("{own} cannot be its own uncertainty."));
+        return Err(Refusal::from(RecordRefusal::OwnUncertainty { symbol: own.to_owned() }));
     }
     let Some(column) = table.by_symbol(symbol) else {
-        return refuse(format!("There is no column {symbol} in this table."));
+        return Err(Refusal::from(RecordRefusal::NoUncertainty { symbol: symbol.clone() }));
     };
     match &column.unit {
-        Some(u) if !u.same_dimension(unit) => {
-            refuse(format!("The uncertainty {symbol} is in {}, the column in {}.", named(u), named(unit)))
-        }
+        Some(u) if !u.same_dimension(unit) => Err(Refusal::from(RecordRefusal::UncertaintyUnit {
+            symbol: symbol.clone(),
+            uncertainty: u.clone(),
+            column: unit.clone(),
+        })),
         _ => Ok(()),
     }
 }
 
 pub(in crate::logbook) fn room_for_columns(table: &Record, more: usize) -> Result<(), Refusal> {
     if table.columns.len() + more > MOST_COLUMNS {
-        return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was added.")));
+        return Err(Refusal::Limit(Limit::Many { of: Counted::Columns, most: MOST_COLUMNS }));
     }
     Ok(())
 }

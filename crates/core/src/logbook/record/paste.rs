@@ -3,10 +3,10 @@
 use super::RecordChange;
 use crate::formula::is_symbol;
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Fresh, Plan, Planned, gone, name_of};
+use crate::logbook::planning::{Fresh, Plan, Planned, name_of};
 use crate::logbook::record::columns::room_for_columns;
 use crate::logbook::record::plan::room_for_rows;
-use crate::logbook::refusal::Refusal;
+use crate::logbook::refusal::{Named, Refusal, Thing};
 use crate::logbook::{Logbook, RowAt};
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
 use crate::record::{Block, Column, ColumnId, ColumnKind, Head, Record, Row, TableId};
@@ -41,7 +41,7 @@ impl Logbook {
         let target = match (&new_table, table) {
             (Some(new), _) => new,
             (None, Some(id)) => self.table(id)?,
-            (None, None) => return Err(gone("table")),
+            (None, None) => return Err(Refusal::Gone(Thing::Table)),
         };
         let (targets, new_columns) = match &block.heads {
             Some(heads) => self.by_heads(target, heads, fresh)?,
@@ -142,7 +142,7 @@ impl Logbook {
                 table.columns.iter().chain(&new).any(|c| c.symbol == s || c.stem.as_deref() == Some(s))
             });
             let name = if head.name.is_empty() { symbol.clone() } else { head.name.chars().take(40).collect() };
-            let named = name_of(&name, "a column")?;
+            let named = name_of(&name, Named::Column)?;
             let (kind, unit) = (ColumnKind::Read, head.unit.clone());
             let column = Column::of_readings(fresh.next(), kind, named, symbol.clone(), unit);
             targets.push(Target::Column(column.id, symbol, head.unit.clone()));
@@ -188,7 +188,7 @@ fn nameless(block: &Block) -> Vec<Head> {
 /// Neighbouring columns from a place on.
 fn by_place(table: &Record, column: Option<ColumnId>, wide: usize) -> Result<Vec<Target>, Refusal> {
     let first = match column {
-        Some(id) => table.columns.iter().position(|c| c.id == id).ok_or_else(|| gone("column"))?,
+        Some(id) => table.columns.iter().position(|c| c.id == id).ok_or(Refusal::Gone(Thing::Column))?,
         None => table.columns.iter().position(|c| c.kind.is_writable()).unwrap_or(0),
     };
     let there = &table.columns[first.min(table.columns.len())..];

@@ -1,5 +1,7 @@
 //! Edits of the record.
 
+use crate::logbook::RecordRefusal;
+use crate::logbook::refusal::{Counted, Limit, Named, Refusal, ShortText, Thing};
 use std::collections::BTreeSet;
 
 use super::columns::{not_a_symbol, room_for_columns};
@@ -8,8 +10,7 @@ use crate::formula::is_symbol;
 use crate::graph::GraphId;
 use crate::logbook::change::Change;
 use crate::logbook::film::FilmChange;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, nothing_changed};
 use crate::logbook::{Logbook, StopBy};
 use crate::quantity::{Decimal, Unit, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, MOST_ROWS, MOST_TABLES, Record, Row, RowId, StoppingRule, TableId};
@@ -34,7 +35,7 @@ impl Logbook {
                 let table = self.table(*table)?;
                 Ok(vec![Change::Record(RecordChange::TableHead {
                     table: table.id,
-                    head: TableHead { name: name_of(name, "a table")?, ..head(table) },
+                    head: TableHead { name: name_of(name, Named::Table)?, ..head(table) },
                 })])
             }
             RecordEdit::DeleteTable { table } => self.plan_delete_table(*table),
@@ -99,12 +100,10 @@ impl Logbook {
     fn plan_group_by(&self, table: TableId, column: Option<ColumnId>) -> Changes {
         let table = self.table(table)?;
         if let Some(id) = column {
-            let column = table.column(id).ok_or_else(|| gone("column"))?;
+            let column = table.column(id).ok_or(Refusal::Gone(Thing::Column))?;
             if column.kind == ColumnKind::Worked {
                 let symbol = &column.symbol;
-                return Err(Refusal::Invalid(format!(
-                    "Rows are grouped by a column of set, given or read values; {symbol} is calculated. Nothing was changed."
-                )));
+                return Err(Refusal::from(RecordRefusal::GroupedByCalculated { symbol: symbol.clone() }));
             }
         }
         Ok(vec![Change::Record(RecordChange::TableHead {
@@ -131,13 +130,11 @@ impl Logbook {
         let (table, index, column) = self.column(column)?;
         if column.stem.is_none() {
             let symbol = &column.symbol;
-            return Err(Refusal::Invalid(format!("{symbol} is not a run of several. Nothing was changed.")));
+            return Err(Refusal::from(RecordRefusal::NotRepeated { symbol: symbol.clone() }));
         }
         let aside = why.map(reason).transpose()?;
         if aside.as_ref().is_some_and(String::is_empty) {
-            return Err(Refusal::Invalid(
-                "Say why this run is set aside: somebody will ask. The run still counts.".to_owned(),
-            ));
+            return Err(Refusal::from(RecordRefusal::NoReason));
         }
         Ok(vec![Change::Record(RecordChange::ReplaceColumn {
             table: table.id,
@@ -162,7 +159,7 @@ impl Logbook {
         let table = self.table(table)?;
         room_for_rows(table, 1)?;
         let at = match above {
-            Some(row) => table.row(row).ok_or_else(|| gone("row"))?.0,
+            Some(row) => table.row(row).ok_or(Refusal::Gone(Thing::Row))?.0,
             None => table.rows.len(),
         };
         Ok(vec![Change::Record(RecordChange::InsertRow {
@@ -197,10 +194,7 @@ impl Logbook {
         }
         let given = table.columns.iter().find(|c| c.kind == ColumnKind::Given && row.cells.contains_key(&c.id));
         if let Some(column) = given {
-            return Err(Refusal::Invalid(format!(
-                "This row holds a value of {} that the sheet gives. Set the row aside if you do not need it.",
-                column.symbol
-            )));
+            return Err(Refusal::from(RecordRefusal::RowGiven { symbol: column.symbol.clone() }));
         }
         Ok(vec![Change::Record(RecordChange::RemoveRow { table: table.id, place: index })])
     }
@@ -208,7 +202,7 @@ impl Logbook {
     /// The points of a box on a graph count no longer, or count again.
     fn plan_box_aside(&self, graph: GraphId, [across, up]: [[f64; 2]; 2], aside: bool) -> Changes {
         let analysis = self.analyse();
-        let graph = analysis.graph(graph).ok_or_else(|| gone("graph"))?;
+        let graph = analysis.graph(graph).ok_or(Refusal::Gone(Thing::Graph))?;
         let inside = |v: f64, [a, b]: [f64; 2]| (a.min(b)..=a.max(b)).contains(&v);
         let hit: BTreeSet<RowId> =
             graph.points().filter(|p| inside(p.x, across) && inside(p.y, up)).map(|p| p.row).collect();
@@ -226,11 +220,11 @@ impl Logbook {
     /// An empty table with a name no other has.
     pub(in crate::logbook) fn new_table(&self, name: &str, fresh: &mut Fresh) -> Result<Record, Refusal> {
         if self.state.record.tables.len() >= MOST_TABLES {
-            return Err(Refusal::Limit(format!("A logbook can have {MOST_TABLES} tables. Nothing was added.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Tables, most: MOST_TABLES }));
         }
-        let name = name_of(name, "a table")?;
+        let name = name_of(name, Named::Table)?;
         if self.state.record.tables.iter().any(|t| t.name == name) {
-            return Err(Refusal::Invalid(format!("There is already a table “{name}”. Choose another name.")));
+            return Err(Refusal::from(RecordRefusal::TableNamed { name }));
         }
         Ok(Record { id: fresh.next(), name, ..Record::default() })
     }
@@ -238,16 +232,13 @@ impl Logbook {
     fn plan_delete_table(&self, id: TableId) -> Changes {
         let table = self.table(id)?;
         if let Some(trail) = self.state.film.films.iter().flat_map(|f| &f.trails).find(|t| t.table == id) {
-            return Err(Refusal::Invalid(format!(
-                "The marks of “{}” fill this table. Delete that trail on the stage instead.",
-                trail.name
-            )));
+            return Err(Refusal::from(RecordRefusal::TableOfMarks { trail: trail.name.clone() }));
         }
         if self.state.record.tables.len() == 1 {
-            return Err(Refusal::Invalid("A logbook keeps one table. Delete its columns instead.".to_owned()));
+            return Err(Refusal::from(RecordRefusal::LastTable));
         }
         if table.columns.iter().any(|c| c.kind == ColumnKind::Given) {
-            return Err(Refusal::Invalid("This table holds values that the sheet gives; it stays.".to_owned()));
+            return Err(Refusal::from(RecordRefusal::TableGiven));
         }
         let index = self.state.record.tables.iter().position(|t| t.id == id).unwrap_or(0);
         let gone: Vec<ColumnId> = table.columns.iter().map(|c| c.id).collect();
@@ -261,38 +252,36 @@ impl Logbook {
         if !is_symbol(symbol) {
             return Err(not_a_symbol(symbol));
         }
-        let name = name_of(name, "a quantity")?;
+        let name = name_of(name, Named::Quantity)?;
         let (number, unit) = parse_quantity(typed, &Unit::one())
             .map_err(|message| Refusal::Value { message, kept: "Nothing was changed".to_owned() })?;
         let mut held = self.state.record.held.clone();
         held.retain(|h| h.symbol != symbol);
         if held.len() >= MOST_HELD {
-            return Err(Refusal::Limit(format!(
-                "At most {MOST_HELD} quantities can be stated here. Nothing was added."
-            )));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Held, most: MOST_HELD }));
         }
         if let Some(table) = self.state.record.tables.iter().find(|t| t.by_symbol(symbol).is_some()) {
-            return Err(Refusal::Invalid(format!(
-                "The table “{}” has a column {symbol}. Choose another symbol.",
-                table.name
-            )));
+            return Err(Refusal::from(RecordRefusal::SymbolOfColumn {
+                table: table.name.clone(),
+                symbol: symbol.to_owned(),
+            }));
         }
         held.push(StatedQuantity { symbol: symbol.to_owned(), name, number, unit });
         Ok(vec![Change::Record(RecordChange::Held { held })])
     }
 
     pub(in crate::logbook) fn table(&self, id: TableId) -> Result<&Record, Refusal> {
-        self.state.table(id).ok_or_else(|| gone("table"))
+        self.state.table(id).ok_or(Refusal::Gone(Thing::Table))
     }
 
     pub(in crate::logbook) fn row(&self, id: RowId) -> Result<(&Record, usize, &Row), Refusal> {
         let found = self.state.record.tables.iter().find_map(|t| t.row(id).map(|(i, r)| (t.as_ref(), i, r)));
-        found.ok_or_else(|| gone("row"))
+        found.ok_or(Refusal::Gone(Thing::Row))
     }
 
     pub(in crate::logbook) fn column(&self, id: ColumnId) -> Result<(&Record, usize, &Column), Refusal> {
-        let table = self.state.table_of(id).ok_or_else(|| gone("column"))?;
-        let index = table.columns.iter().position(|c| c.id == id).ok_or_else(|| gone("column"))?;
+        let table = self.state.table_of(id).ok_or(Refusal::Gone(Thing::Column))?;
+        let index = table.columns.iter().position(|c| c.id == id).ok_or(Refusal::Gone(Thing::Column))?;
         Ok((table, index, &table.columns[index]))
     }
 
@@ -300,14 +289,10 @@ impl Logbook {
         let (table, _, column) = self.column(id)?;
         let symbol = &column.symbol;
         if column.filled {
-            return Err(Refusal::Invalid(format!(
-                "The column {symbol} is filled by marks. Move the mark on the stage instead; nothing was written."
-            )));
+            return Err(Refusal::from(RecordRefusal::FilledByMarks { symbol: symbol.clone() }));
         }
         match column.kind {
-            ColumnKind::Worked => {
-                Err(Refusal::Invalid(format!("The column {symbol} is calculated by its formula. Nothing was written.")))
-            }
+            ColumnKind::Worked => Err(Refusal::from(RecordRefusal::Calculated { symbol: symbol.clone() })),
             ColumnKind::Given => Err(given(column)),
             ColumnKind::Set | ColumnKind::Read => Ok((table, column)),
         }
@@ -319,7 +304,7 @@ pub(in crate::logbook) fn head(table: &Record) -> TableHead {
 }
 
 pub(super) fn given(column: &Column) -> Refusal {
-    Refusal::Invalid(format!("The values of {} are given by the sheet and stay as they are.", column.symbol))
+    Refusal::from(RecordRefusal::Given { symbol: column.symbol.clone() })
 }
 
 /// Where something ends up that is moved by so many places.
@@ -331,7 +316,7 @@ fn moved(index: usize, by: i32, count: usize) -> usize {
 fn reason(why: &str) -> Result<String, Refusal> {
     let why = why.trim();
     if why.chars().count() > LONGEST_REASON {
-        return Err(Refusal::Limit(format!("A reason can have {LONGEST_REASON} characters. Nothing was changed.")));
+        return Err(Refusal::Limit(Limit::Short { of: ShortText::Reason, most: LONGEST_REASON }));
     }
     Ok(why.to_owned())
 }
@@ -339,7 +324,7 @@ fn reason(why: &str) -> Result<String, Refusal> {
 pub(in crate::logbook) fn room_for_rows(table: &Record, more: usize) -> Result<(), Refusal> {
     let most = if crate::other_rules::on() { 1 } else { MOST_ROWS };
     if table.rows.len() + more > most {
-        return Err(Refusal::Limit(format!("A table can have {MOST_ROWS} rows. Nothing was added.")));
+        return Err(Refusal::Limit(Limit::Many { of: Counted::Rows, most: MOST_ROWS }));
     }
     Ok(())
 }
@@ -349,7 +334,7 @@ fn stopping(table: &Record, stem: &str, rule: StopBy, value: &str) -> Result<Opt
         return Ok(None);
     }
     if table.runs(stem).next().is_none() {
-        return Err(nothing_changed(format!("{stem} has no runs. Add a run to a measured column first.")));
+        return Err(Refusal::from(RecordRefusal::NoRepeats { stem: stem.to_owned() }));
     }
     let stem = stem.to_owned();
     let number =
@@ -358,10 +343,10 @@ fn stopping(table: &Record, stem: &str, rule: StopBy, value: &str) -> Result<Opt
         StopBy::Runs if number.value().fract() == 0.0 && (2.0..=100.0).contains(&number.value()) => {
             Ok(Some(StoppingRule::Runs { stem, wanted: number.value() as u16 }))
         }
-        StopBy::Runs => Err(nothing_changed("A whole number of runs, 2 to 100, is wanted.".to_owned())),
+        StopBy::Runs => Err(Refusal::from(RecordRefusal::CountWanted)),
         StopBy::Change if number.value() > 0.0 && number.value() <= 100.0 => {
             Ok(Some(StoppingRule::Change { stem, percent: number }))
         }
-        StopBy::Change => Err(nothing_changed("A percentage is more than 0 and at most 100.".to_owned())),
+        StopBy::Change => Err(Refusal::from(RecordRefusal::PercentWanted)),
     }
 }

@@ -5,8 +5,8 @@ use crate::formula::Formula;
 use crate::graph::{GraphId, StretchId};
 use crate::logbook::change::Change;
 use crate::logbook::model::no_parameter;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, gone, name_of, nothing_changed, pretty};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, nothing_changed, pretty};
+use crate::logbook::refusal::{Counted, Limit, Named, Refusal, ShortText, Thing};
 use crate::logbook::{Logbook, ResultSource};
 use crate::quantity::{Unit, parse_quantity};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultSpec, Term};
@@ -23,11 +23,9 @@ impl Logbook {
         let changes: Changes = match edit {
             ResultEdit::AddResult { name } => {
                 if self.state.result.results.len() >= MOST_RESULTS {
-                    return Err(Refusal::Limit(format!(
-                        "A logbook can have {MOST_RESULTS} results. Nothing was added."
-                    )));
+                    return Err(Refusal::Limit(Limit::Many { of: Counted::Results, most: MOST_RESULTS }));
                 }
-                let name = name_of(name, "a result")?;
+                let name = name_of(name, Named::Result)?;
                 let result = ResultSpec { id: fresh.next(), name, ..ResultSpec::default() };
                 Ok(vec![Change::Result(ResultChange::Insert {
                     place: self.state.result.results.len(),
@@ -35,13 +33,13 @@ impl Logbook {
                 })])
             }
             ResultEdit::NameResult { result, name } => {
-                let name = name_of(name, "a result")?;
+                let name = name_of(name, Named::Result)?;
                 self.change_result(*result, |r| r.name = name)
             }
             ResultEdit::DeleteResult { result } => {
                 self.result_spec(*result)?;
                 if *result == FIRST_RESULT {
-                    return Err(Refusal::Invalid("This is the constant the sheet asks for; it stays.".to_owned()));
+                    return Err(Refusal::SheetsConstant);
                 }
                 let index = self.state.result.results.iter().position(|r| r.id == *result).unwrap_or(0);
                 Ok(vec![Change::Result(ResultChange::Remove { place: index })])
@@ -53,7 +51,7 @@ impl Logbook {
             ResultEdit::StateReading { result, typed } => self.plan_unknown(*result, typed),
             ResultEdit::ReadRow { result, row } => {
                 let ResultFrom::Calibration { graph, stretch, .. } = &self.result_spec(*result)?.from else {
-                    return Err(gone("calibration"));
+                    return Err(Refusal::Gone(Thing::Calibration));
                 };
                 if let Some(row) = row {
                     self.row(*row)?;
@@ -66,9 +64,7 @@ impl Logbook {
             ResultEdit::StateSource { result, typed } => {
                 let source = typed.trim();
                 if source.chars().count() > LONGEST_SOURCE {
-                    return Err(Refusal::Limit(format!(
-                        "A source can have {LONGEST_SOURCE} characters. Nothing was changed."
-                    )));
+                    return Err(Refusal::Limit(Limit::Short { of: ShortText::Source, most: LONGEST_SOURCE }));
                 }
                 self.change_result(*result, |r| source.clone_into(&mut r.source))
             }
@@ -79,7 +75,7 @@ impl Logbook {
     /// What the unknown read, on the vertical axis of a calibration.
     fn plan_unknown(&self, result: ResultId, typed: &str) -> Changes {
         let ResultFrom::Calibration { graph, stretch, .. } = &self.result_spec(result)?.from else {
-            return Err(gone("calibration"));
+            return Err(Refusal::Gone(Thing::Calibration));
         };
         let reading = if typed.trim().is_empty() {
             None
@@ -123,7 +119,7 @@ impl Logbook {
     }
 
     fn result_spec(&self, id: ResultId) -> Result<&ResultSpec, Refusal> {
-        self.state.result(id).ok_or_else(|| gone("result"))
+        self.state.result(id).ok_or(Refusal::Gone(Thing::Result))
     }
 
     fn change_result(&self, id: ResultId, change: impl FnOnce(&mut ResultSpec)) -> Changes {
@@ -141,16 +137,20 @@ impl Logbook {
     fn source_from(&self, spec: &ResultSpec, source: &ResultSource) -> Result<ResultFrom, Refusal> {
         let on_graph = |graph: GraphId, stretch: Option<StretchId>| {
             let stretches = &self.graph_spec(graph)?.stretches;
-            if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) { Err(gone("interval")) } else { Ok(()) }
+            if stretch.is_some_and(|id| stretches.iter().all(|s| s.id != id)) {
+                Err(Refusal::Gone(Thing::Interval))
+            } else {
+                Ok(())
+            }
         };
         match source {
             ResultSource::Curve { graph, stretch, series, parameter } => {
                 on_graph(*graph, *stretch)?;
                 if series.as_ref().is_some_and(|s| s.chars().count() > LONGEST_SERIES) {
-                    return Err(gone("series"));
+                    return Err(Refusal::Gone(Thing::Series));
                 }
                 if !(1..=LONGEST_PARAMETER).contains(&parameter.chars().count()) {
-                    return Err(gone("parameter"));
+                    return Err(Refusal::Gone(Thing::Parameter));
                 }
                 let (series, parameter) = (series.clone(), parameter.clone());
                 Ok(ResultFrom::Curve { graph: *graph, stretch: *stretch, series, parameter })
@@ -160,7 +160,7 @@ impl Logbook {
                 Ok(ResultFrom::Column { column: *column })
             }
             ResultSource::Model { run } => {
-                let there = self.state.model.run(*run).ok_or_else(|| gone("model"))?;
+                let there = self.state.model.run(*run).ok_or(Refusal::Gone(Thing::Model))?;
                 there.parameter().ok_or_else(|| nothing_changed(no_parameter(there)))?;
                 Ok(ResultFrom::Model { run: *run })
             }

@@ -3,12 +3,11 @@
 use super::{Made, RunChange, RunEdit, RunEntry, TrialPlan};
 use crate::lab::Freedom;
 use crate::logbook::Logbook;
+use crate::logbook::RunRefusal;
 use crate::logbook::change::Change;
-use crate::logbook::planning::{
-    Changes, Fresh, LONGEST_NAME, Plan, Planned, gone, name_of, nothing_changed, pretty, seen,
-};
+use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, name_of, nothing_changed, pretty, seen};
 use crate::logbook::record::RowAt;
-use crate::logbook::refusal::Refusal;
+use crate::logbook::refusal::{Absent, Counted, Limit, Named, Refusal, Thing};
 use crate::logbook::state::State;
 use crate::motion::Tools;
 use crate::quantity::{Decimal, Footage, Origin, Reading};
@@ -31,7 +30,7 @@ impl Logbook {
             }
             RunEdit::Pull { motion } => {
                 if !self.sheet.by_hand() {
-                    return Err(Refusal::Invalid("Nothing can be pulled by hand in this lab.".to_owned()));
+                    return Err(Refusal::from(RunRefusal::NotByHand));
                 }
                 motion.check().map_err(nothing_changed)?;
                 let pull = Some(motion.clone());
@@ -39,19 +38,17 @@ impl Logbook {
                 return self.plan_new_run(entry, state.run.runs.len());
             }
             RunEdit::GoOn => {
-                let number = state.run_on_stage().ok_or_else(|| gone("run"))?;
-                let entry = state.run(number).ok_or_else(|| gone("run"))?;
+                let number = state.run_on_stage().ok_or(Refusal::Gone(Thing::Run))?;
+                let entry = state.run(number).ok_or(Refusal::Gone(Thing::Run))?;
                 if !self.can_go_on() {
-                    return Err(Refusal::Invalid(
-                        "Only a run that was stopped in its last part goes on, with what it did so far unchanged. Start a new run instead.".to_owned(),
-                    ));
+                    return Err(Refusal::from(RunRefusal::CannotGoOn));
                 }
                 let entry = RunEntry { settings: state.run.settings.clone(), ..entry.clone() };
                 return self.plan_new_run(entry, number as usize - 1);
             }
             RunEdit::StopHere { frame } => self.plan_stop(*frame)?,
             RunEdit::ChooseRun { run } => {
-                let entry = state.run(*run).ok_or_else(|| gone("run"))?;
+                let entry = state.run(*run).ok_or(Refusal::Gone(Thing::Run))?;
                 let mut changes = vec![
                     Change::Run(RunChange::OnStage { run: Some(*run) }),
                     Change::Run(RunChange::Tools { tools: fresh_tools(state) }),
@@ -67,7 +64,7 @@ impl Logbook {
             }
             RunEdit::TakeDeal { deal } => self.plan_deal(*deal, fresh)?,
             RunEdit::NameRun { run, name } => {
-                let name = if name.trim().is_empty() { String::new() } else { name_of(name, "a run")? };
+                let name = if name.trim().is_empty() { String::new() } else { name_of(name, Named::Run)? };
                 self.changed_run(*run, |r| r.name = name)?
             }
             RunEdit::ShowRun { run, on } => self.changed_run(*run, |r| r.faint = *on)?,
@@ -116,12 +113,7 @@ impl Logbook {
             return Ok(());
         };
         let SettingValue::Path(seen) = self.read_typed(name, seen)? else { return Ok(()) };
-        let both = merged(&seen, nodes, theirs).ok_or_else(|| {
-            Refusal::Invalid(
-                "Somebody else has just changed the track at the same place. It stays as they set it: look at it, and change it again."
-                    .to_owned(),
-            )
-        })?;
+        let both = merged(&seen, nodes, theirs).ok_or_else(|| Refusal::from(RunRefusal::TrackChanged))?;
         *mine = self.read_typed(name, &SettingValue::Path(both).pretty())?;
         Ok(())
     }
@@ -129,9 +121,7 @@ impl Logbook {
     /// A typed value of a free setting.
     pub(in crate::logbook) fn read_typed(&self, name: &str, typed: &str) -> Result<SettingValue, Refusal> {
         let free = self.rule(name).filter(|r| r.freedom == Freedom::Free);
-        let rule = free.ok_or_else(|| {
-            Refusal::Invalid(format!("The setting “{name}” is not free in this lab. Nothing was changed."))
-        })?;
+        let rule = free.ok_or_else(|| Refusal::from(RunRefusal::NotFree { name: name.to_owned() }))?;
         let current = self.state.run.settings.get(name).unwrap_or(&rule.value);
         self.sheet.card.check(name, typed).map_err(|message| Refusal::Value {
             message,
@@ -147,12 +137,10 @@ impl Logbook {
     /// A run that takes a place among the runs, and what the rig has to say about it.
     fn plan_new_run(&self, mut entry: RunEntry, place: usize) -> Plan {
         if self.sheet.rig().is_none() {
-            return Err(Refusal::Invalid(
-                "There is no rig in this lab: its motion is filmed. Choose a film.".to_owned(),
-            ));
+            return Err(Refusal::from(RunRefusal::Filmed));
         }
         if place >= MOST_RUNS {
-            return Err(Refusal::Limit(format!("A logbook can hold {MOST_RUNS} runs. Nothing was changed.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Runs, most: MOST_RUNS }));
         }
         if let Some(missing) = self.forecast_missing() {
             return Err(Refusal::ForecastFirst { missing });
@@ -208,12 +196,12 @@ impl Logbook {
 
     /// The run with this number.
     pub(in crate::logbook) fn run_entry(&self, number: u32) -> Result<&RunEntry, Refusal> {
-        let gone = || Refusal::Gone(format!("Run {number} is no longer in this logbook. Nothing was written."));
+        let gone = || Refusal::Absent(Absent::Run(number));
         self.state.run(number).ok_or_else(gone)
     }
 
     fn changed_run(&self, number: u32, change: impl FnOnce(&mut RunEntry)) -> Changes {
-        let mut entry = self.state.run(number).ok_or_else(|| gone("run"))?.clone();
+        let mut entry = self.state.run(number).ok_or(Refusal::Gone(Thing::Run))?.clone();
         change(&mut entry);
         Ok(vec![Change::Run(RunChange::Run { place: number as usize - 1, entry: Some(Box::new(entry)) })])
     }
@@ -221,9 +209,9 @@ impl Logbook {
     /// The stretch that lasts until it is stopped gets the time from its beginning to the frame.
     fn plan_stop(&self, frame: u32) -> Changes {
         let state = &self.state;
-        let number = state.run_on_stage().ok_or_else(|| gone("run"))?;
-        let run = state.run(number).ok_or_else(|| gone("run"))?;
-        let clock = self.clock(number).ok_or_else(|| gone("run"))?;
+        let number = state.run_on_stage().ok_or(Refusal::Gone(Thing::Run))?;
+        let run = state.run(number).ok_or(Refusal::Gone(Thing::Run))?;
+        let clock = self.clock(number).ok_or(Refusal::Gone(Thing::Run))?;
         let mut before = 0.0;
         for spec in self.sheet.card.durations() {
             match run.settings.get(spec.name) {
@@ -237,31 +225,31 @@ impl Logbook {
                 None => break,
             }
         }
-        Err(Refusal::Invalid("No part of this run lasts until it is stopped. Nothing was changed.".to_owned()))
+        Err(Refusal::from(RunRefusal::NotOpen))
     }
 
     fn plan_trials(&self, name: &str, (from, to): (&str, &str), count: u32, column: Option<u32>) -> Plan {
         let spec =
             self.sheet.card.setting(name).filter(|_| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free));
         let Some((spec, SettingKind::Quantity { resolution, unit, .. })) = spec.map(|s| (s, &s.kind)) else {
-            return Err(nothing_changed(format!("“{name}” is no quantity that is free in this lab.")));
+            return Err(Refusal::from(RunRefusal::NotPlanned { name: name.to_owned() }));
         };
         if !(2..=MOST_PLANNED).contains(&count) {
-            return Err(nothing_changed(format!("A plan has 2 to {MOST_PLANNED} trials.")));
+            return Err(Refusal::from(RunRefusal::PlanCount { most: MOST_PLANNED }));
         }
         let end = |typed: &str| {
             let value = spec.check(typed).map_err(nothing_changed)?;
-            value.si().map(|v| v / unit.size()).ok_or_else(|| nothing_changed("Both ends need a value.".to_owned()))
+            value.si().map(|v| v / unit.size()).ok_or_else(|| Refusal::from(RunRefusal::EndsWanted))
         };
         let (a, b) = (end(from)?, end(to)?);
         let step = (b - a) / f64::from(count - 1);
         if step.abs() < resolution * 0.999 {
             let steps = ((b - a).abs() / resolution).round() as u32 + 1;
-            return Err(nothing_changed(format!(
-                "The {} can be set in steps of {}, which gives {steps} different values between these ends at most.",
-                spec.label,
-                crate::quantity::format::with_unit(&resolution.to_string(), unit)
-            )));
+            return Err(Refusal::from(RunRefusal::TooFine {
+                setting: spec.label,
+                step: crate::quantity::format::with_unit(&resolution.to_string(), unit),
+                values: steps,
+            }));
         }
         let value = |i: u32| {
             let exact = a + step * f64::from(i);
@@ -291,9 +279,9 @@ impl Logbook {
     /// Runs the next trial of the plan: sets the value, runs, and begins a row with it.
     fn plan_trial(&self, fresh: &mut Fresh) -> Plan {
         let state = &self.state;
-        let plan = state.run.plan.as_ref().ok_or_else(|| gone("plan"))?;
+        let plan = state.run.plan.as_ref().ok_or(Refusal::Gone(Thing::Plan))?;
         let Some(value) = plan.values.get(plan.done) else {
-            return Err(nothing_changed("All planned trials have been run.".to_owned()));
+            return Err(Refusal::from(RunRefusal::AllRun));
         };
         let mut settings = state.run.settings.clone();
         settings.insert(plan.setting.clone(), value.clone());
@@ -326,9 +314,9 @@ impl Logbook {
     /// What a meter shows of a run at a frame.
     pub(in crate::logbook) fn read_meter(&self, number: u32, name: &str, frame: u32) -> Result<Reading, Refusal> {
         self.frame_of(Footage::Run(number), frame)?;
-        let entry = self.state.run(number).ok_or_else(|| gone("run"))?;
-        let run = self.exact(entry).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
-        let nothing = || nothing_changed(format!("The meter “{name}” shows nothing in run {number}."));
+        let entry = self.state.run(number).ok_or(Refusal::Gone(Thing::Run))?;
+        let run = self.exact(entry).ok_or(Refusal::Gone(Thing::Run))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let nothing = || Refusal::from(RunRefusal::MeterEmpty { name: name.to_owned(), run: number });
         let meter = self.sheet.card.meter(name).filter(|m| self.sheet.meters.contains(&m.name)).ok_or_else(nothing)?;
         let value = meter.read(&run, frame as usize, self.chance_of(number, entry)).ok_or_else(nothing)?;
         let frame = matches!(meter.shows, Shows::Now(_)).then_some(frame);

@@ -1,11 +1,12 @@
 //! Recordings: what a run's recorders wrote becomes a table, or further repeats in one there is.
 
 use crate::logbook::Logbook;
+use crate::logbook::RunRefusal;
 use crate::logbook::change::Change;
 use crate::logbook::film::plan::filled;
-use crate::logbook::planning::{Fresh, Plan, Planned, gone, nothing_changed};
+use crate::logbook::planning::{Fresh, Plan, Planned, nothing_changed};
 use crate::logbook::record::RecordChange;
-use crate::logbook::refusal::Refusal;
+use crate::logbook::refusal::{Counted, Limit, Refusal, Thing};
 use crate::quantity::{Origin, Reading};
 use crate::record::{Column, ColumnKind, MOST_COLUMNS, MOST_ROWS, MOST_TABLES, Record, Row, TableId};
 use crate::rigs::{Channel, Role};
@@ -25,27 +26,25 @@ impl Logbook {
         into: Option<TableId>,
         fresh: &mut Fresh,
     ) -> Plan {
-        let number = self.state.run_on_stage().ok_or_else(|| gone("run"))?;
-        let run = self.footage(number).ok_or_else(|| gone("run"))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let number = self.state.run_on_stage().ok_or(Refusal::Gone(Thing::Run))?;
+        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))?.map_err(|e| nothing_changed(e.to_string()))?;
         let frames = run.frames() as u32;
         let (from, to) = (from.min(to), from.max(to).min(frames.saturating_sub(1)));
         let every = every.max(1);
         let rows = (to.saturating_sub(from) / every + 1) as usize;
         if names.is_empty() || from >= frames || rows < 2 {
-            return Err(nothing_changed("A recording needs a quantity and two moments at least.".to_owned()));
+            return Err(Refusal::from(RunRefusal::TooFew));
         }
         let tables = self.state.record.tables.len() + usize::from(into.is_none());
         if rows > MOST_ROWS || names.len() + 1 > MOST_COLUMNS || tables > MOST_TABLES {
-            return Err(Refusal::Limit(format!(
-                "This recording would have {rows} rows; a table can have {MOST_ROWS}, a logbook {MOST_TABLES} tables. Nothing was recorded: take fewer readings a second."
-            )));
+            return Err(Refusal::from(RunRefusal::TooLong { rows, most_rows: MOST_ROWS, most_tables: MOST_TABLES }));
         }
         let mut wanted: Vec<&str> = self.sheet.card.channel_of(Role::Time).iter().map(|c| c.name).collect();
         for name in names {
             match self.sheet.recordable.iter().find(|r| *r == name) {
                 Some(name) if !wanted.contains(name) => wanted.push(name),
                 Some(_) => {}
-                None => return Err(nothing_changed(format!("“{name}” cannot be recorded in this lab."))),
+                None => return Err(Refusal::from(RunRefusal::NotRecorded { name: name.clone() })),
             }
         }
         let channels = wanted.iter().filter_map(|w| run.channels.iter().find(|c| c.spec.name == *w));
@@ -90,7 +89,7 @@ impl Logbook {
 
     /// Each quantity becomes one more run of its column: row by row beside those there are, with new rows below for what goes on longer.
     fn further_runs(&self, id: TableId, written: Vec<Written<'_>>, fresh: &mut Fresh) -> Plan {
-        let table = self.state.record.tables.iter().find(|t| t.id == id).ok_or_else(|| gone("table"))?;
+        let table = self.state.record.tables.iter().find(|t| t.id == id).ok_or(Refusal::Gone(Thing::Table))?;
         let of = |w: &Written<'_>| {
             let symbol = w.channel.spec.symbol;
             table
@@ -99,10 +98,10 @@ impl Logbook {
                 .find(|c| c.kind == ColumnKind::Read && (c.symbol == symbol || c.stem.as_deref() == Some(symbol)))
         };
         let strange = |w: &Written<'_>| {
-            nothing_changed(format!(
-                "The table “{}” has no measured column {} that this could be a repeat of. Record into a new table.",
-                table.name, w.channel.spec.symbol
-            ))
+            Refusal::from(RunRefusal::NoSuchRepeat {
+                table: table.name.clone(),
+                symbol: w.channel.spec.symbol.to_owned(),
+            })
         };
         let (time, quantities): (Vec<_>, Vec<_>) = written.into_iter().partition(|w| w.channel.spec.role == Role::Time);
         let clock = time.first().and_then(&of);
@@ -111,7 +110,7 @@ impl Logbook {
         quantities
             .sort_by_key(|w| std::cmp::Reverse(of(w).and_then(|c| table.columns.iter().position(|t| t.id == c.id))));
         if table.columns.len() + quantities.len() > MOST_COLUMNS {
-            return Err(Refusal::Limit(format!("A table can have {MOST_COLUMNS} columns. Nothing was recorded.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Columns, most: MOST_COLUMNS }));
         }
         let mut columns = Vec::new();
         let mut changes = Vec::new();
@@ -128,12 +127,12 @@ impl Logbook {
                 Change::Record(RecordChange::InsertColumn { column, .. }) => Some(column.id),
                 _ => None,
             });
-            columns.push((added.ok_or_else(|| gone("column"))?, w));
+            columns.push((added.ok_or(Refusal::Gone(Thing::Column))?, w));
             changes.extend(planned.changes);
         }
         let count = columns.first().map_or(0, |(_, w)| w.readings.len());
         if table.rows.len().max(count) > MOST_ROWS {
-            return Err(Refusal::Limit(format!("A table can have {MOST_ROWS} rows. Nothing was recorded.")));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Rows, most: MOST_ROWS }));
         }
         // The same moments stand in the same rows.
         if let (Some(clock), Some(now)) = (clock, time.first()) {
@@ -141,10 +140,7 @@ impl Logbook {
             let differs =
                 shown.zip(&now.readings).any(|(there, now)| there.is_some_and(|t| (t - now.si()).abs() > 1e-9));
             if differs {
-                return Err(nothing_changed(format!(
-                    "The rows of the table “{}” are other moments. Record the same frames as before, or into a new table.",
-                    table.name
-                )));
+                return Err(Refusal::from(RunRefusal::OtherInstants { table: table.name.clone() }));
             }
         }
         for i in 0..count {

@@ -4,9 +4,11 @@ mod change;
 mod edit;
 mod layout;
 pub(super) mod plan;
+mod refused;
 mod state;
 
 pub use change::WriteUpChange;
 pub use edit::WriteUpEdit;
 pub use layout::{Laid, Sources};
+pub use refused::WriteUpRefusal;
 pub use state::{Block, Shows, Taken, WriteUpState};

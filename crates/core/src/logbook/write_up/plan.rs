@@ -2,9 +2,10 @@
 
 use super::{Block, Shows, Taken, WriteUpChange, WriteUpEdit};
 use crate::logbook::Logbook;
+use crate::logbook::WriteUpRefusal;
 use crate::logbook::change::Change;
-use crate::logbook::planning::{Fresh, LONGEST_TEXT, Plan, gone, nothing_changed};
-use crate::logbook::refusal::Refusal;
+use crate::logbook::planning::{Fresh, LONGEST_TEXT, Plan};
+use crate::logbook::refusal::{Counted, Limit, LongText, Refusal, Thing};
 
 /// Longest sentence that introduces a block, in characters.
 const LONGEST_INTRO: usize = 2000;
@@ -18,7 +19,7 @@ impl Logbook {
         let now = self.blocks();
         let mut blocks = now.clone();
         let place = |blocks: &[Block], shows: &Shows| {
-            blocks.iter().position(|b| b.shows == *shows).ok_or_else(|| gone("block"))
+            blocks.iter().position(|b| b.shows == *shows).ok_or(Refusal::Gone(Thing::Block))
         };
         match edit {
             WriteUpEdit::Move { block, before } => {
@@ -41,9 +42,7 @@ impl Logbook {
                 let most = if own { LONGEST_TEXT } else { LONGEST_INTRO };
                 let text = text.replace("\r\n", "\n");
                 if text.chars().count() > most {
-                    return Err(Refusal::Limit(format!(
-                        "This text can have {most} characters. What was saved before is kept; shorten it to save it."
-                    )));
+                    return Err(Refusal::Limit(Limit::Long { of: LongText::Block, most }));
                 }
                 let at = place(&blocks, block)?;
                 let there = &mut blocks[at].intro;
@@ -58,9 +57,7 @@ impl Logbook {
             }
             WriteUpEdit::AddText { before } => {
                 if blocks.iter().filter(|b| matches!(b.shows, Shows::Own(_))).count() >= MOST_OWN {
-                    return Err(Refusal::Limit(format!(
-                        "A write-up can have {MOST_OWN} texts of your own. Delete one first."
-                    )));
+                    return Err(Refusal::Limit(Limit::Many { of: Counted::OwnTexts, most: MOST_OWN }));
                 }
                 let at = before.as_ref().map_or(Ok(blocks.len()), |shows| place(&blocks, shows))?;
                 blocks.insert(at, Block::of(Shows::Own(fresh.next())));
@@ -72,9 +69,7 @@ impl Logbook {
             }
             WriteUpEdit::RemoveText { block } => {
                 if !matches!(block, Shows::Own(_)) {
-                    return Err(nothing_changed(
-                        "Only a text of your own can be deleted. Leave this block out instead.".to_owned(),
-                    ));
+                    return Err(Refusal::from(WriteUpRefusal::NotYourOwn));
                 }
                 let at = place(&blocks, block)?;
                 blocks.remove(at);
@@ -88,12 +83,10 @@ impl Logbook {
         self.can_be_taken(of)?;
         let there = |b: &Block| matches!(b.shows, Shows::Picture(_));
         if blocks.iter().filter(|b| there(b)).count() >= MOST_PICTURES {
-            return Err(Refusal::Limit(format!(
-                "A write-up can have {MOST_PICTURES} pictures of the stage. Delete one first."
-            )));
+            return Err(Refusal::Limit(Limit::Many { of: Counted::Pictures, most: MOST_PICTURES }));
         }
         if blocks.iter().any(|b| b.taken.as_ref() == Some(of)) {
-            return Err(nothing_changed("This picture is in the write-up already.".to_owned()));
+            return Err(Refusal::from(WriteUpRefusal::PictureThere));
         }
         // What the stage looked like comes before what was read off it.
         let held = || blocks.iter().position(|b| b.shows == Shows::Held);
@@ -108,18 +101,15 @@ impl Logbook {
     fn can_be_taken(&self, of: &Taken) -> Result<(), Refusal> {
         match of {
             Taken::Run { run, frame } => {
-                let entry = self.state().run(*run).ok_or_else(|| gone("run"))?;
+                let entry = self.state().run(*run).ok_or(Refusal::Gone(Thing::Run))?;
                 let there = *frame < entry.made.frames;
-                there
-                    .then_some(())
-                    .ok_or_else(|| Refusal::Invalid("This run has no such frame. No picture was taken.".to_owned()))
+                there.then_some(()).ok_or_else(|| Refusal::from(WriteUpRefusal::NoFrame))
             }
             Taken::Film { film, from, to, step, .. } => {
-                let work = self.state().film.films.iter().find(|f| f.facts.key == *film).ok_or_else(|| gone("film"))?;
+                let work =
+                    self.state().film.films.iter().find(|f| f.facts.key == *film).ok_or(Refusal::Gone(Thing::Film))?;
                 let there = from <= to && (*to as usize) < work.facts.times.len() && *step > 0;
-                there
-                    .then_some(())
-                    .ok_or_else(|| Refusal::Invalid("This film has no such frames. No picture was taken.".to_owned()))
+                there.then_some(()).ok_or_else(|| Refusal::from(WriteUpRefusal::NoFrames))
             }
         }
     }
