@@ -243,6 +243,11 @@ fn height(curve: &CurveAsked) -> f64 {
 }
 
 impl Written {
+    /// Whether nothing was committed to, and nothing asked that would say so.
+    pub(crate) fn is_empty(&self) -> bool {
+        self.curves.iter().all(|c| !c.sketched) && self.hypothesis.is_empty() && self.question.is_empty()
+    }
+
     fn empty() -> Self {
         Self {
             curves: Vec::new(),
