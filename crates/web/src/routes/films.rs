@@ -196,7 +196,8 @@ pub(super) async fn delete(State(app): State<App>, keeper: Keeper, Path(path): N
     })
     .await?;
     app.give_space_back();
-    Ok(StatusCode::NO_CONTENT.into_response())
+    // The list shows what is left, or what to do when nothing is.
+    Ok((StatusCode::NO_CONTENT, [("hx-refresh", "true")]).into_response())
 }
 
 #[derive(Deserialize)]
