@@ -1,5 +1,6 @@
 // The box with the line's figures on a graph: it is dragged out of the way, goes to the next corner by a click or Enter, and by arrows a little. Where
 // it stands is kept for whoever looks, while the page is open in this tab.
+import { whileHeld } from "./drag.js";
 import { shown } from "./edits.js";
 import { onParts } from "./parts.js";
 
@@ -74,24 +75,15 @@ function pressed(event) {
   event.preventDefault();
   event.stopPropagation();
   box.focus();
-  box.setPointerCapture(event.pointerId);
   const [from, at, room] = [[event.clientX, event.clientY], standing(box), roomOf(box)];
   let moved = false;
-  /** @param {PointerEvent} e */
-  const move = (e) => {
+  whileHeld(box, event, (e) => {
     const [dx, dy] = [e.clientX - from[0], e.clientY - from[1]];
     moved ||= Math.hypot(dx, dy) > SLIP;
     if (moved) place(box, [at[0] + (dx * turned.a) / room.width, at[1] + (dy * turned.d) / room.height]);
-  };
-  const end = (/** @type {PointerEvent} */ e) => {
-    box.removeEventListener("pointermove", move);
-    box.removeEventListener("pointerup", end);
-    box.removeEventListener("pointercancel", end);
-    if (e.type === "pointerup" && !moved) nextCorner(box);
-  };
-  box.addEventListener("pointermove", move);
-  box.addEventListener("pointerup", end);
-  box.addEventListener("pointercancel", end);
+  }, (_, kept) => {
+    if (kept && !moved) nextCorner(box);
+  });
 }
 
 export function startCard() {

@@ -1,4 +1,5 @@
 // The graph: points by keyboard (one tab stop for all), and what a drag over the graph does.
+import { whileHeld } from "./drag.js";
 import { lookAt, send, shown, writable } from "./edits.js";
 import { onParts } from "./parts.js";
 
@@ -90,14 +91,12 @@ function drag(event) {
   const svg = drawing();
   if (!svg || tool === "points" || !writable() || !(event.target instanceof Node) || !svg.contains(event.target)) return;
   event.preventDefault();
-  svg.setPointerCapture(event.pointerId);
   const f = frameOf(svg);
   const start = sharesOf(svg, event);
   const band = document.createElementNS("http://www.w3.org/2000/svg", "rect");
   band.setAttribute("class", "rubber");
   if (tool !== "pan") svg.append(band);
-  /** @param {PointerEvent} e */
-  const move = (e) => {
+  whileHeld(svg, event, (e) => {
     const now = sharesOf(svg, e);
     const [a, b] = tool === "stretch" ? [[start[0], 0], [now[0], 1]] : [start, now];
     band.setAttribute("x", String(f.left + Math.min(a[0], b[0]) * f.width));
@@ -105,19 +104,11 @@ function drag(event) {
     band.setAttribute("width", String(Math.abs(a[0] - b[0]) * f.width));
     band.setAttribute("height", String(Math.abs(a[1] - b[1]) * f.height));
     svg.dataset.rubber = "on";
-  };
-  /** @param {PointerEvent} e */
-  const end = (e) => {
-    svg.removeEventListener("pointermove", move);
-    svg.removeEventListener("pointerup", end);
-    svg.removeEventListener("pointercancel", end);
+  }, (e, kept) => {
     band.remove();
     delete svg.dataset.rubber;
-    if (e.type === "pointerup") finish(svg, start, sharesOf(svg, e));
-  };
-  svg.addEventListener("pointermove", move);
-  svg.addEventListener("pointerup", end);
-  svg.addEventListener("pointercancel", end);
+    if (kept) finish(svg, start, sharesOf(svg, e));
+  });
 }
 
 /** Rest after the last turn of the wheel before the graph is drawn anew, in ms. */

@@ -1,4 +1,5 @@
 // Handles on the picture: moved by pointer, one finger or arrow keys.
+import { whileHeld } from "./drag.js";
 import { svg } from "./scene.js";
 
 /** @typedef {{ name: string, at: [number, number], moved: (at: [number, number]) => void, placed: (at: [number, number]) => void, kind?: string, deleted?: () => void, clicks?: () => boolean, clicked?: (event: PointerEvent) => void }} HandleOptions */
@@ -23,22 +24,19 @@ export class Handle {
       event.preventDefault();
       event.stopPropagation();
       /** @type {SVGElement} */ (this.group).focus();
-      this.group.setPointerCapture(event.pointerId);
+      const [from, x, y] = [this.at, event.clientX, event.clientY];
       this.busy = true;
-      this.dragged = false;
-      this.pressed = [event.clientX, event.clientY];
-    });
-    this.group.addEventListener("pointermove", (event) => {
-      if (!(event instanceof PointerEvent) || !this.group.hasPointerCapture(event.pointerId)) return;
-      const [x, y] = this.pressed ?? [event.clientX, event.clientY];
-      if (!this.dragged && this.options.clicks?.() && Math.hypot(event.clientX - x, event.clientY - y) < SLIP) return;
-      this.dragged = true;
-      this.move(place(surface, event));
-    });
-    this.group.addEventListener("pointerup", (event) => {
-      this.busy = false;
-      if (this.dragged) this.options.placed(this.at);
-      else if (event instanceof PointerEvent) this.options.clicked?.(event);
+      let dragged = false;
+      whileHeld(this.group, event, (e) => {
+        if (!dragged && options.clicks?.() && Math.hypot(e.clientX - x, e.clientY - y) < SLIP) return;
+        dragged = true;
+        this.move(place(surface, e));
+      }, (e, kept) => {
+        this.busy = false;
+        if (!kept) this.move(from);
+        else if (dragged) options.placed(this.at);
+        else options.clicked?.(e);
+      });
     });
     this.group.addEventListener("keydown", (event) => {
       if (!(event instanceof KeyboardEvent)) return;

@@ -1,4 +1,5 @@
 // Settings are typed exactly, stepped by arrow keys, or dragged by their names.
+import { whileHeld } from "./drag.js";
 import { MINUS, numberOf } from "./numbers.js";
 
 /** Pixels of a drag for one step. */
@@ -34,20 +35,16 @@ export function startSettings() {
     const field = name && /** @type {HTMLInputElement | null} */ (document.getElementById(name.dataset.drag ?? ""));
     if (!name || !field || field.value.trim() === "") return;
     event.preventDefault();
-    name.setPointerCapture(event.pointerId);
     let [at, moved] = [event.clientX, false];
-    const move = (/** @type {PointerEvent} */ e) => {
+    whileHeld(name, event, (e) => {
       const steps = Math.trunc((e.clientX - at) / PULL);
       if (steps === 0) return;
       at += steps * PULL;
       moved = true;
       stepped(field, steps);
-    };
-    name.addEventListener("pointermove", move);
-    name.addEventListener("pointerup", () => {
-      name.removeEventListener("pointermove", move);
+    }, () => {
       if (moved) send(field);
       else field.focus();
-    }, { once: true });
+    });
   });
 }

@@ -1,4 +1,5 @@
 // Sketching a curve on empty axes: by pointer or finger, or by placing points with the keyboard.
+import { whileHeld } from "./drag.js";
 import { onParts } from "./parts.js";
 import { digits } from "./numbers.js";
 import { svg } from "./scene.js";
@@ -58,30 +59,22 @@ class Sketch {
     if (!this.open) return;
     event.preventDefault();
     this.box.focus();
-    this.box.setPointerCapture(event.pointerId);
     const start = { x: event.clientX, y: event.clientY };
     let last = this.place(event);
     let drawn = false;
-    const move = (/** @type {PointerEvent} */ e) => {
+    whileHeld(this.box, event, (e) => {
       if (!drawn && Math.hypot(e.clientX - start.x, e.clientY - start.y) < STILL) return;
       drawn = true;
       const to = this.place(e);
       this.stroke(last, to);
       last = to;
       this.draw();
-    };
-    const end = () => {
-      this.box.removeEventListener("pointermove", move);
-      this.box.removeEventListener("pointerup", end);
-      this.box.removeEventListener("pointercancel", end);
+    }, () => {
       if (!drawn) this.add(last);
       this.pen = last;
       this.draw();
       this.keep();
-    };
-    this.box.addEventListener("pointermove", move);
-    this.box.addEventListener("pointerup", end);
-    this.box.addEventListener("pointercancel", end);
+    });
   }
 
   /** One value a time: what is drawn anew replaces what was there. @param {Point} a @param {Point} b */

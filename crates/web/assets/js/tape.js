@@ -1,4 +1,5 @@
 // The tape: two ends moved by pointer, one finger or arrow keys; a loupe shows the reading end against millimetres.
+import { whileHeld } from "./drag.js";
 import { scaleNumber, svg } from "./scene.js";
 
 /** Divisions across what the loupe shows. */
@@ -47,19 +48,18 @@ export class Tape {
       if (!(event instanceof PointerEvent)) return;
       event.preventDefault();
       /** @type {SVGElement} */ (group).focus();
-      group.setPointerCapture(event.pointerId);
       this.busy = true;
-    });
-    group.addEventListener("pointermove", (event) => {
-      if (!(event instanceof PointerEvent) || !group.hasPointerCapture(event.pointerId)) return;
-      const matrix = this.surface.getScreenCTM();
-      if (!matrix) return;
-      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(matrix.inverse());
-      this.move(which, at.x, -at.y);
-    });
-    group.addEventListener("pointerup", () => {
-      this.busy = false;
-      this.placed();
+      const from = this.ends && [this.ends[2 * which], this.ends[2 * which + 1]];
+      whileHeld(group, event, (e) => {
+        const matrix = this.surface.getScreenCTM();
+        if (!matrix) return;
+        const at = new DOMPoint(e.clientX, e.clientY).matrixTransform(matrix.inverse());
+        this.move(which, at.x, -at.y);
+      }, (_, kept) => {
+        this.busy = false;
+        if (kept) this.placed();
+        else if (from) this.move(which, from[0], from[1]);
+      });
     });
     group.addEventListener("keydown", (event) => {
       if (!(event instanceof KeyboardEvent) || !this.ends) return;
