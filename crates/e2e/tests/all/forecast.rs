@@ -158,6 +158,7 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     sketch(&ruth, "x", (0.0, 0.1), (4.1, 2.3)).await;
     sketch(&ruth, "x", (4.1, 2.3), (7.0, 2.3)).await;
     sketch(&ruth, "x", (7.0, 2.3), (9.2, -1.5)).await;
+    ruth.until("document.getElementById('told-x')?.innerText.includes('rising, then level, then falling')").await;
     // The velocity is drawn without the rest in the middle.
     sketch(&ruth, "v", (0.0, 0.6), (6.9, 0.6)).await;
     sketch_by_finger(&ruth, "v", (7.1, -1.4), (9.2, -1.4)).await;
