@@ -1,6 +1,9 @@
 //! The drafting table: a sheet as a form in the order of the lab, with what is wrong at its field and the student's view beside it.
 
+mod apparatus;
+mod asking;
 mod form;
+mod work;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
