@@ -264,7 +264,7 @@ pub fn ask(what: Ask, m: &Moment, body: Option<Body>) -> Option<Told> {
     };
     let n = |v: f64| plain(round_to(v, 4));
     let (place, bend) = match m.from {
-        Derived::Parabola(window) => ("from the mark, scale and axes", format!("parabola through {window} moments")),
+        Derived::Parabola(window) => ("from the mark, scale and axes", format!("parabola through {window} instants")),
         Derived::Recorders { seconds, .. } => ("as recorded", format!("change of velocity over {seconds:.2} s")),
     };
     let rate = |axis: char| match m.from {

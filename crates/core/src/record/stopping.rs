@@ -47,9 +47,9 @@ impl StoppingRule {
     /// The rule in words.
     pub fn describe(&self) -> String {
         match self {
-            Self::Runs { stem, wanted } => format!("{wanted} runs of {stem}"),
+            Self::Runs { stem, wanted } => format!("{wanted} repeats of {stem}"),
             Self::Change { stem, percent } => {
-                format!("one more run of {stem} changes no mean by {}\u{A0}% or more", percent.pretty())
+                format!("one more repeat of {stem} changes no mean by {}\u{A0}% or more", percent.pretty())
             }
         }
     }

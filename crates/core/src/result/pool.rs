@@ -70,7 +70,7 @@ impl AgainstKeys {
 /// What a sum of squares that comes out larger with this chance says of the uncertainties.
 fn believed(chance: f64) -> &'static str {
     if chance < 0.025 {
-        "The results differ by more than their uncertainties explain: some uncertainties are too small, or somebody made a systematic error."
+        "The results differ by more than their uncertainties explain: some uncertainties are too small, or some have a systematic error."
     } else if chance > 0.975 {
         "The results agree better than their uncertainties say: the uncertainties are too large."
     } else {

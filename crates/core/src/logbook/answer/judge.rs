@@ -206,7 +206,7 @@ impl Logbook {
             Pointer::Moment { of: Footage::Run(run), frame } => {
                 let run = self.footage(*run).and_then(Result::ok).ok_or("The run you pointed at is gone.")?;
                 let values = run.channel(&right.of).ok_or("The run does not have this quantity.")?;
-                let own = *values.get(*frame).ok_or("The run has no such moment.")?;
+                let own = *values.get(*frame).ok_or("The run has no such instant.")?;
                 let most = best(&mut values.iter().copied());
                 let least = values
                     .iter()

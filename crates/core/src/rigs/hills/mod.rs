@@ -174,7 +174,7 @@ impl Rig for Hills {
                 found("height 2", "height of the second gate", "h_2", "m", [0.001, 0.001]),
                 found("drop", "drop from the start to the first gate", "h", "m", [0.001, 0.001]),
                 found("highest", "highest point", "H", "m", [0.001, 0.001]),
-                now("height", "height at the moment", "y", "m", [0.001, 0.001], "y"),
+                now("height", "height at this instant", "y", "m", [0.001, 0.001], "y"),
             ],
             arrows: vec![
                 along("velocity", "velocity", "v", ArrowKind::Velocity, ["v_x", "v_y"], 0.2),
