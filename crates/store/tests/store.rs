@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use zeitmass_core::logbook::{Edit, OfficeEdit, RecordEdit, RowAt, RunEdit, SlipKind, StandingResult};
+use zeitmass_core::logbook::{Edit, Limit, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit, SlipKind, StandingResult};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_store::{Actor, Asked, FilmLimits, FilmOwner, Store, StoreError, Who};
 
@@ -345,7 +345,7 @@ fn a_logbook_that_is_nearly_full_says_so_and_a_full_one_can_still_be_handed_in()
     assert!(!act(&paste(10)).unwrap().contains("MB"), "it is not said each time");
     database.execute("UPDATE standings SET bytes = 63999900", []).unwrap();
     let full = act(&paste(200)).unwrap_err();
-    assert!(matches!(&full, StoreError::Refused(r) if r.to_string().contains("A logbook can hold 64 MB")), "{full}");
+    assert!(matches!(&full, StoreError::Refused(Refusal::Limit(Limit::Space { most: 64, .. }))), "{full}");
     act(&Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: "0.5".into(), was: None })).unwrap();
     act(&Edit::Office(OfficeEdit::HandIn)).unwrap();
     // What was refused left nothing.

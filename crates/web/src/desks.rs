@@ -12,6 +12,7 @@ use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, SlipKind, StandingResult, Touched};
 use zeitmass_core::record::Stop;
 use zeitmass_store::{Actor, Asked, Id, Loaded, Store, StoreError, StoredEdit};
+use zeitmass_words::Words;
 
 use crate::error::WebError;
 
@@ -225,7 +226,7 @@ impl Desks {
                 Ok(Done { word: done.word, about: done.about, made: done.made })
             }
             Err(StoreError::Refused(refusal)) => {
-                self.note_refusal(id, &refusal.to_string());
+                self.note_refusal(id, &refusal.words());
                 Err(refusal.into())
             }
             Err(e) => {

@@ -10,6 +10,7 @@ use axum::{Extension, Json};
 use serde::Serialize;
 use zeitmass_core::logbook::Refusal;
 use zeitmass_store::StoreError;
+use zeitmass_words::Words;
 
 /// Why a request was not done.
 #[derive(Debug, thiserror::Error)]
@@ -39,10 +40,10 @@ pub(crate) enum WebError {
     #[error("{0}")]
     Invalid(String),
     /// The logbook refused an edit.
-    #[error(transparent)]
+    #[error("{}", .0.words())]
     Refused(#[from] Refusal),
     /// The store did not do it.
-    #[error(transparent)]
+    #[error("{}", store_words(.0))]
     Store(#[from] StoreError),
     /// More wants to be done at once than can be.
     #[error("So many come in at this moment that it takes a while. Nothing was changed; try again in a few seconds.")]
@@ -50,6 +51,23 @@ pub(crate) enum WebError {
     /// A picture or page could not be made.
     #[error("The page could not be made. Nothing was changed; try again.")]
     Broken,
+}
+
+/// What the store says itself, or why an edit was refused.
+fn store_words(error: &StoreError) -> String {
+    match error {
+        StoreError::Refused(refusal) => refusal.words(),
+        StoreError::NotFound(_)
+        | StoreError::Taken(_)
+        | StoreError::WrongSecret(_)
+        | StoreError::Wait(_)
+        | StoreError::Invalid(_)
+        | StoreError::OutOfStep
+        | StoreError::Database(_)
+        | StoreError::Migration(_)
+        | StoreError::Content(_)
+        | StoreError::Folder(_) => error.to_string(),
+    }
 }
 
 impl From<JsonRejection> for WebError {

@@ -4,7 +4,9 @@ use serde::{Deserialize, Serialize};
 use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, Normal, StudentsT};
 
 use super::{Data, LineSums, fit_line, linear};
-use crate::fit::Model;
+use thiserror::Error;
+
+use crate::fit::{FitError, Model};
 
 /// What is put in the place of a quantity.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, Serialize, Deserialize)]
@@ -225,13 +227,30 @@ const MOST_SIGNS: usize = 8;
 /// The best-known point counts for at most so many times the middle one, in uncertainties, and the worst-known for as little.
 const REACH: f64 = 1e3;
 
+/// Why a shape has no place for all points.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum ShapeError {
+    /// A logarithm of what is zero or less.
+    #[error("needs values above zero")]
+    NotAboveZero,
+    /// A root of what is less than zero.
+    #[error("needs values from zero up")]
+    BelowZero,
+    /// The inverse of zero.
+    #[error("has no value where x is zero")]
+    AtZero,
+    /// No line goes through its points.
+    #[error(transparent)]
+    Line(#[from] FitError),
+}
+
 /// The strip: every shape in which all points have a place, or why it has none.
 ///
 /// Points are judged by what they are known to: their uncertainties, carried into each picture, where they have any; else a scatter that is the same
 /// for all or the same share of y, whichever makes the best picture likelier. With few points the tests of a single picture are weak. So
 /// the pictures are compared too: one that leaves more than the best one by a ratio that scatter gives in half a percent of cases is
 /// outdone.
-pub fn shapes(points: &[Seen]) -> Vec<(Shape, Result<ShapeFit, String>)> {
+pub fn shapes(points: &[Seen]) -> Vec<(Shape, Result<ShapeFit, ShapeError>)> {
     let dof = points.len() as f64 - 2.0;
     let strip = |scatter: Scatter| {
         let all: Vec<_> = Shape::ALL.into_iter().map(|shape| (shape, picture(shape, points, scatter))).collect();
@@ -295,19 +314,16 @@ fn foretold(seen: &[(f64, f64, f64)]) -> f64 {
 /// The points of a picture with their scatter in it, and the line that is shown.
 type Replaced = (Vec<(f64, f64, f64)>, LineSums);
 
-fn replaced(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<Replaced, String> {
+fn replaced(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<Replaced, ShapeError> {
     let (across, up) = shape.transforms();
     let replaced: Option<Vec<(f64, f64)>> = points.iter().map(|p| Some((across.of(p.x)?, up.of(p.y)?))).collect();
-    let replaced = replaced.ok_or_else(|| {
-        match (across, up) {
-            (Transform::Ln, _) | (_, Transform::Ln) => "needs values above zero",
-            (Transform::Root, _) => "needs values from zero up",
-            _ => "has no value where x is zero",
-        }
-        .to_owned()
+    let replaced = replaced.ok_or_else(|| match (across, up) {
+        (Transform::Ln, _) | (_, Transform::Ln) => ShapeError::NotAboveZero,
+        (Transform::Root, _) => ShapeError::BelowZero,
+        _ => ShapeError::AtZero,
     })?;
     let (x, y): (Vec<f64>, Vec<f64>) = replaced.iter().copied().unzip();
-    let line = fit_line(&x, &y, false).map_err(|e| e.to_string())?;
+    let line = fit_line(&x, &y, false)?;
     let mut slope = line.slope;
     let mut seen: Vec<(f64, f64, f64)> = Vec::new();
     // What an uncertain x does depends on the slope, which is known once the points are weighted.
@@ -325,7 +341,7 @@ fn replaced(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<Replaced,
 }
 
 /// A picture, and what its line leaves of the points, counted in their scatter.
-fn picture(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<(ShapeFit, f64), String> {
+fn picture(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<(ShapeFit, f64), ShapeError> {
     let (seen, line) = replaced(shape, points, scatter)?;
     let (judgement, left) = judge(&seen, scatter == Scatter::Stated);
     let points = seen.iter().map(|(x, y, _)| (*x, *y)).collect();
@@ -516,10 +532,7 @@ mod tests {
         assert_eq!(judged(Shape::Exponential, &fall).bend, Bend::Downward);
         let power = shapes(&seen(&fall)).pop().unwrap().1.unwrap();
         assert!((power.line.slope - 2.0).abs() < 0.01);
-        assert_eq!(
-            shapes(&seen(&[(0.0, 1.0), (1.0, 2.0), (2.0, 3.0)]))[3].1.as_ref().unwrap_err(),
-            "has no value where x is zero"
-        );
+        assert_eq!(shapes(&seen(&[(0.0, 1.0), (1.0, 2.0), (2.0, 3.0)]))[3].1.as_ref().err(), Some(&ShapeError::AtZero));
     }
 
     proptest! {

@@ -2,9 +2,11 @@
 
 use std::collections::HashSet;
 
+use thiserror::Error;
+
 use super::spec::{FitSpec, Look, Stretch};
 use super::{Axis, AxisScale, AxisSpec, Fitted, Graph, GraphSpec, Looked, Point, PointKind, Series};
-use crate::fit::{Curve, Data, Fit, Weighting, fit, student};
+use crate::fit::{Curve, Data, Fit, FitError, Weighting, fit, student};
 use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{SHARED, Uncertain, Unit};
 use crate::record::{ColumnId, ColumnKind, Table};
@@ -234,7 +236,7 @@ fn fit_points(
     range: Option<(f64, f64)>,
     spec: &FitSpec,
     (x, y): (&Unit, &Unit),
-) -> Result<Fit, crate::fit::FitError> {
+) -> Result<Fit, FitError> {
     let inside = |p: &&Point| !p.aside && range.is_none_or(|(a, b)| (a..=b).contains(&p.x));
     let mut data = Data { x: vec![Vec::new()], ..Data::default() };
     for p in series.points.iter().filter(inside) {
@@ -260,7 +262,7 @@ fn fit_points(
         && overlap(
             &used.iter().map(|p| p.worked_from.iter().map(|(s, _, dy)| (*s, *dy)).collect()).collect::<Vec<_>>(),
         );
-    let solve = |data: &Data| -> Result<Fit, crate::fit::FitError> {
+    let solve = |data: &Data| -> Result<Fit, FitError> {
         let mut fitted = fit(data, &spec.model, spec.weighting, units)?;
         if tied {
             fitted.generalise((&data.x[0], &data.y), &terms_of);
@@ -330,18 +332,48 @@ fn unevenness(terms: &[Vec<(u64, f64)>]) -> Option<f64> {
     (least > 0.0 && most.is_finite()).then(|| most / least)
 }
 
+/// Why no value can be read off a curve.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum LookError {
+    /// There is none.
+    #[error("There is no curve to look along. Choose one first.")]
+    NoCurve,
+    /// It could not be found.
+    #[error(transparent)]
+    Fit(#[from] FitError),
+    /// What was typed is of another dimension than its axis.
+    #[error("The axis is in {}, not in {}.", axis.in_words(), typed.in_words())]
+    OtherUnit {
+        /// Unit of the axis.
+        axis: Unit,
+        /// Unit that was typed.
+        typed: Unit,
+    },
+    /// It has no value there.
+    #[error("The curve has no value at {at}.")]
+    NoValue {
+        /// Where, with its unit.
+        at: String,
+    },
+    /// It does not come that high or low.
+    #[error("The curve does not reach {height} near the data.")]
+    OutOfReach {
+        /// How high, with its unit.
+        height: String,
+    },
+}
+
 /// Reads a value off the curve, forwards or backwards.
-pub(crate) fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Result<Looked, String> {
+pub(crate) fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &Unit)) -> Result<Looked, LookError> {
     let fitted = match look.stretch {
         None => fits.first(),
         Some(id) => fits.iter().find(|f| f.stretch.is_some_and(|(s, _)| s == id)),
     };
-    let fit = fitted.ok_or("There is no curve to look along. Choose one first.")?;
-    let fit = fit.outcome.as_ref().map_err(ToString::to_string)?;
+    let fit = fitted.ok_or(LookError::NoCurve)?;
+    let fit = fit.outcome.as_ref().map_err(|e| LookError::Fit(e.clone()))?;
     let axis = if look.back { y_unit } else { x_unit };
     if !look.unit.same_dimension(axis) {
-        let words = |u: &Unit| if u.is_one() { "pure numbers".to_owned() } else { u.pretty() };
-        return Err(format!("The axis is in {}, not in {}.", words(axis), words(&look.unit)));
+        return Err(LookError::OtherUnit { axis: axis.clone(), typed: look.unit.clone() });
     }
     let given = look.number.value() * look.unit.size() / axis.size();
     let u_given = look.number.last_digit() * look.unit.size() / axis.size() / 12f64.sqrt();
@@ -360,7 +392,7 @@ pub(crate) fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &U
     if !look.back {
         let y = fit.at(given);
         if !y.is_finite() {
-            return Err(format!("The curve has no value at {}.", with_unit(&plain(given), x_unit)));
+            return Err(LookError::NoValue { at: with_unit(&plain(given), x_unit) });
         }
         let u = fit.u_at(given);
         return Ok(Looked {
@@ -380,7 +412,7 @@ pub(crate) fn look_up(look: &Look, fits: &[Fitted], (x_unit, y_unit): (&Unit, &U
         }
     }
     if at.is_empty() {
-        return Err(format!("The curve does not reach {} near the data.", with_unit(&plain(given), y_unit)));
+        return Err(LookError::OutOfReach { height: with_unit(&plain(given), y_unit) });
     }
     at.truncate(6);
     // A reading is as uncertain as its digits, and scatters as the points do.

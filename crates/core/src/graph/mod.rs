@@ -11,8 +11,8 @@ use crate::lab::Expected;
 use crate::quantity::Unit;
 use crate::quantity::format::to_step;
 use crate::record::ColumnId;
-pub use build::build;
 pub(crate) use build::look_up;
+pub use build::{LookError, build};
 pub use pool::{PooledGraph, PooledPoint, PooledSeries, pooled};
 pub use spec::{
     AxisScale, AxisSpec, FIRST_GRAPH, FitSpec, Gap, GraphId, GraphSpec, Look, MOST_GRAPHS, MOST_SERIES, MOST_STRETCHES,
@@ -172,7 +172,7 @@ pub struct Graph {
     /// The axis of the residuals, if they are drawn.
     pub residuals: Option<Axis>,
     /// A value asked of the curve, or why there is no answer.
-    pub look: Option<Result<Looked, String>>,
+    pub look: Option<Result<Looked, LookError>>,
     /// What it should have looked like, once that may be seen.
     pub expected: Option<Expected>,
     /// Curves of step models.

@@ -13,6 +13,7 @@ mod question;
 mod shape;
 mod step;
 mod trials;
+mod verdict;
 
 use std::collections::BTreeMap;
 
@@ -22,16 +23,17 @@ use crate::quantity::{Decimal, Unit};
 pub use claim::Claim;
 pub use evidence::{Shown, shown};
 pub use hypothesis::{Hypothesis, Supposed, is_column};
-pub use number::Target;
+pub use number::{NumberFault, Target};
 pub use outcome::outcome;
 pub use pick::CurvePick;
 pub use question::{
     Answer, Check, Choice, Expected, Extreme, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, NumberAsked, Piece,
-    Pointable, Pointer, Position, Question, QuestionKind, Verdict, Wanted, Within,
+    Pointable, Pointer, Position, Question, QuestionKind, Within,
 };
 pub use shape::{Remark, compare, outline};
 pub use step::Step;
 pub use trials::{Trial, incomparable};
+pub use verdict::{Fault, Missing, Untold, Verdict, Wanted};
 
 /// Most points of a sketch.
 pub const MOST_SKETCHED: usize = 600;

@@ -5,7 +5,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::number::{NumberFault, Target, judge_number};
 use super::step::Step;
 use crate::formula::Formula;
 use crate::graph::{GraphId, StretchId};
@@ -181,18 +180,6 @@ impl Pointable {
         (Self::Moment, "moment"),
         (Self::Curve, "curve"),
     ];
-
-    /// What somebody has to do.
-    pub fn how(self) -> &'static str {
-        match self {
-            Self::Row => "Click a row of a table.",
-            Self::Reading => "Click a value in a table.",
-            Self::Graph => "Click a graph.",
-            Self::Stretch => "Choose an interval of the graph.",
-            Self::Moment => "Bring the instant to the stage.",
-            Self::Curve => "Click a curve of your forecast.",
-        }
-    }
 }
 
 /// Where a quantity is largest or smallest.
@@ -375,20 +362,6 @@ impl Answer {
     }
 }
 
-/// What is said of an answer.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Verdict {
-    /// It is for the teacher to say.
-    Open,
-    /// Right; with a remark, if there is one.
-    Right(Option<&'static str>),
-    /// Not right: what is off, in sentences that never give the answer.
-    Wrong(Vec<String>),
-}
-
-/// Values that are right, or why that cannot be told yet.
-pub type Wanted = Result<Vec<Target>, &'static str>;
-
 impl Question {
     /// Whether an answer can be judged by the program.
     pub fn is_judged(&self) -> bool {
@@ -467,115 +440,6 @@ impl Question {
                 Answer::Argument { position: None, evidence: Vec::new(), reason: String::new() }
             }
         }
-    }
-
-    /// What is still missing in an answer, in words; none when it is whole.
-    pub fn missing(&self, answer: &Answer) -> Option<String> {
-        let words = |text: &str| text.split_whitespace().count();
-        match (&self.kind, answer) {
-            (QuestionKind::Words { least }, Answer::Words { text }) => match words(text) {
-                0 => Some("Write your answer.".to_owned()),
-                n if n < *least => Some(format!("{n} of {least} words so far.")),
-                _ => None,
-            },
-            (QuestionKind::Argument { .. }, Answer::Argument { position, evidence, reason }) => {
-                if position.is_none() {
-                    Some("Say whether you agree.".to_owned())
-                } else if evidence.is_empty() {
-                    Some("Point at what shows it.".to_owned())
-                } else if words(reason) == 0 {
-                    Some("Write your reason.".to_owned())
-                } else {
-                    None
-                }
-            }
-            (_, Answer::Choice { chosen }) => chosen.is_empty().then(|| "Choose an answer.".to_owned()),
-            (QuestionKind::Number(_), Answer::Filled { gaps }) => {
-                gaps.iter().any(String::is_empty).then(|| "Type a number with its unit.".to_owned())
-            }
-            (_, Answer::Filled { gaps }) => {
-                let open = gaps.iter().filter(|g| g.is_empty()).count();
-                (open > 0)
-                    .then(|| if open == 1 { "One gap is empty.".to_owned() } else { format!("{open} gaps are empty.") })
-            }
-            (_, Answer::Pointing { at }) => at.is_empty().then(|| "Point at your answer.".to_owned()),
-            (_, Answer::Words { .. }) | (_, Answer::Argument { .. }) => Some("Answer once more.".to_owned()),
-        }
-    }
-
-    /// Judges an answer. `wanted` tells what a number should be, `pointed` whether something pointed at is the right one.
-    ///
-    /// # Errors
-    /// A sentence, when that cannot be told yet.
-    pub(crate) fn judge(
-        &self,
-        answer: &Answer,
-        wanted: &dyn Fn(&NumberAsked) -> Wanted,
-        pointed: &dyn Fn(&Pointer, &Extreme) -> Result<bool, &'static str>,
-    ) -> Result<Verdict, &'static str> {
-        if !self.can_be_judged() {
-            return Ok(Verdict::Open);
-        }
-        let mut faults: Vec<String> = Vec::new();
-        let mut remark = None;
-        match (&self.kind, answer) {
-            (QuestionKind::Choice { options, several }, Answer::Choice { chosen }) => {
-                let is_chosen = |o: &Choice| chosen.contains(&o.text);
-                let wrong: Vec<&Choice> = options.iter().filter(|o| is_chosen(o) && !o.right).collect();
-                faults.extend(wrong.iter().filter(|o| !o.word.is_empty()).map(|o| o.word.clone()));
-                if !wrong.is_empty() && faults.is_empty() {
-                    let what = if *several { "Something you chose does not hold." } else { "Look again." };
-                    faults.push(what.to_owned());
-                }
-                if wrong.is_empty() && options.iter().any(|o| o.right && !is_chosen(o)) && *several {
-                    faults.push("What you chose holds, but something is missing.".to_owned());
-                }
-            }
-            (QuestionKind::Number(_) | QuestionKind::Sentence(_), Answer::Filled { gaps }) => {
-                let asked = self.gaps();
-                for ((gap, typed), number) in asked.iter().zip(gaps).zip(1..) {
-                    let fault = match gap {
-                        Gap::Choose(options) => {
-                            let chosen = options.iter().find(|o| o.text == *typed);
-                            match chosen {
-                                Some(o) if o.right => None,
-                                Some(o) if !o.word.is_empty() => Some(o.word.clone()),
-                                Some(_) | None => Some(NumberFault::Value.words().to_owned()),
-                            }
-                        }
-                        Gap::Number(asked) => match judge_number(typed, &wanted(asked)?) {
-                            Ok(word) => {
-                                remark = remark.or(word);
-                                None
-                            }
-                            Err(fault) => Some(fault.words().to_owned()),
-                        },
-                    };
-                    if let Some(fault) = fault {
-                        faults.push(if asked.len() > 1 { format!("Gap {number}: {fault}") } else { fault });
-                    }
-                }
-            }
-            (QuestionKind::Pointing { right: Some(right), .. }, Answer::Pointing { at }) => {
-                for pointer in at {
-                    if !pointed(pointer, right)? {
-                        faults.push("Look at the values once more: that is not the one.".to_owned());
-                        break;
-                    }
-                }
-            }
-            (QuestionKind::Argument { right, .. }, Answer::Argument { position, .. }) => {
-                if position != right {
-                    faults.push("Hold the argument against your own data once more.".to_owned());
-                }
-            }
-            (_, Answer::Words { .. })
-            | (_, Answer::Choice { .. })
-            | (_, Answer::Filled { .. })
-            | (_, Answer::Pointing { .. })
-            | (_, Answer::Argument { .. }) => return Ok(Verdict::Open),
-        }
-        Ok(if faults.is_empty() { Verdict::Right(remark) } else { Verdict::Wrong(faults) })
     }
 }
 

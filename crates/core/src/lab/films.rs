@@ -2,10 +2,11 @@
 
 use serde::Deserialize;
 
+use super::read::read_quantity;
 use super::sentence;
 use crate::formula::is_symbol;
 use crate::motion::{Axes, Ruler};
-use crate::quantity::{Unit, parse_quantity};
+use crate::quantity::Unit;
 
 /// A condition by which the films of one experiment differ.
 #[derive(Clone, Debug, PartialEq)]
@@ -77,7 +78,7 @@ fn pixels(text: &str) -> Option<[f64; 2]> {
 fn sheet_ruler(text: &str) -> Option<Ruler> {
     let [a, b, length] = text.split(';').map(str::trim).collect::<Vec<_>>()[..] else { return None };
     let (length, circle) = length.strip_suffix("radius").map_or((length, false), |l| (l.trim(), true));
-    let (number, unit) = parse_quantity(length, &Unit::one()).ok()?;
+    let (number, unit) = read_quantity(length, &Unit::one()).ok()?;
     let metre = Unit::parse("m").ok()?;
     let ruler = Ruler { ends: [pixels(a)?, pixels(b)?], length: (number, unit), circle };
     (ruler.length.1.same_dimension(&metre) && ruler.length.0.value() > 0.0 && ruler.pixels() > 5.0).then_some(ruler)
@@ -88,7 +89,7 @@ fn sheet_axes(text: &str) -> Option<Axes> {
     let (origin, angle) = text.split_once(';')?;
     let (angle, flipped) = angle.trim().strip_suffix("flipped").map_or((angle.trim(), false), |a| (a.trim(), true));
     let degree = Unit::parse("deg").ok()?;
-    let (number, unit) = parse_quantity(angle, &degree).ok()?;
+    let (number, unit) = read_quantity(angle, &degree).ok()?;
     let angle = number.value() * unit.size();
     unit.same_dimension(&degree).then_some(Axes { origin: pixels(origin.trim())?, angle, flipped })
 }
@@ -98,7 +99,7 @@ pub(super) fn sheet_film(front: FrontFilm, conditions: &[Condition]) -> Result<S
         return Err(format!("This film needs a value for each of the {} conditions.", conditions.len()));
     }
     for (value, condition) in front.conditions.iter().zip(conditions).filter(|(_, c)| c.measured) {
-        let (_, unit) = parse_quantity(value, &condition.unit)?;
+        let (_, unit) = read_quantity(value, &condition.unit)?;
         if !unit.same_dimension(&condition.unit) {
             return Err(format!("“{value}” is not in a unit of the {}.", condition.name));
         }

@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
-use super::read::{Fault, Under};
+use super::read::{Fault, Under, read_quantity};
 use super::settings::SettingRule;
 use super::{LabSheet, sentence};
 use crate::formula::{Formula, Problem, is_symbol};
-use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit, parse_quantity};
+use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
 use crate::rigs::{Card, Rig, SettingKind, SettingValue, Settings, Shows, rig};
 
 /// The constant to be found.
@@ -111,17 +111,17 @@ pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, Fault> {
     if !is_symbol(&front.symbol) {
         return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol)).under("symbol");
     }
-    let accepted = front.accepted.map(|a| parse_quantity(&a, &Unit::one())).transpose().under("accepted")?;
+    let accepted = front.accepted.map(|a| read_quantity(&a, &Unit::one())).transpose().under("accepted")?;
     let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string())).under("unit")?;
     let readings = front.readings.into_iter().map(|(symbol, typed)| {
-        let (number, unit) = parse_quantity(&typed, &Unit::one())?;
+        let (number, unit) = read_quantity(&typed, &Unit::one())?;
         Ok((symbol, Reading::typed(number, unit)))
     });
     let readings = readings.collect::<Result<BTreeMap<_, _>, String>>().under("readings")?;
-    let beside = front.beside.into_iter().map(|(group, typed)| Ok((group, parse_quantity(&typed, &Unit::one())?)));
+    let beside = front.beside.into_iter().map(|(group, typed)| Ok((group, read_quantity(&typed, &Unit::one())?)));
     let beside = beside.collect::<Result<BTreeMap<_, _>, String>>().under("beside")?;
     let with = front.with.iter().map(|(name, typed)| {
-        let value = card.check(name, typed)?;
+        let value = card.check(name, typed).map_err(|e| e.to_string())?;
         // It was found by its name just now.
         Ok((card.setting(name).map_or("", |s| s.name), value))
     });

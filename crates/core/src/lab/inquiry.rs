@@ -2,8 +2,9 @@
 
 use serde::Deserialize;
 
+use super::read::read_quantity;
 use super::sentence;
-use crate::quantity::{Unit, parse_quantity};
+use crate::quantity::Unit;
 use crate::rigs::Card;
 
 /// What is to be forecast.
@@ -102,7 +103,7 @@ struct FrontPrediction {
 
 /// A typed quantity in coherent units, of the dimension wanted.
 fn quantity(typed: &str, wanted: &Unit, what: &str) -> Result<f64, String> {
-    let (number, unit) = parse_quantity(typed, wanted)?;
+    let (number, unit) = read_quantity(typed, wanted)?;
     if !unit.same_dimension(wanted) {
         return Err(format!("“{typed}” is no {what}."));
     }

@@ -18,13 +18,13 @@ use serde::Deserialize;
 use toml::Spanned;
 
 use super::goal::{Goal, formula_over};
-use super::read::{Fault, Lines, Under, unless};
+use super::read::{Fault, Lines, Under, read_quantity, unless};
 use super::{SheetError, sentence};
 use crate::formula::is_symbol;
 use crate::inquiry::{
     Check, Choice, Expected, Extreme, NumberAsked, Piece, Pointable, Position, Question, QuestionKind, Step, Within,
 };
-use crate::quantity::{Unit, parse_quantity};
+use crate::quantity::Unit;
 use crate::rigs::Card;
 
 /// Most questions of a sheet.
@@ -292,7 +292,7 @@ fn number(front: &FrontNumber, card: &Card, goal: &Goal) -> Result<NumberAsked, 
     let expected = match (&front.value, &front.key, front.of.as_deref()) {
         (None, None, None) => Expected::Open,
         (Some(value), None, None) => {
-            let (number, unit) = parse_quantity(value, &unit)?;
+            let (number, unit) = read_quantity(value, &unit)?;
             Expected::Value(number, unit)
         }
         (None, Some(key), None) => Expected::Key(formula_over(key, card, &[])?),
@@ -334,7 +334,7 @@ fn within(text: &str, unit: &Unit) -> Result<Within, String> {
             Err(wrong())
         };
     }
-    let (number, typed) = parse_quantity(text, unit)?;
+    let (number, typed) = read_quantity(text, unit)?;
     let amount = number.value() * typed.size();
     if typed.same_dimension(unit) && amount > 0.0 { Ok(Within::Amount(amount)) } else { Err(wrong()) }
 }
@@ -387,7 +387,7 @@ fn gap_of(gap: &str, card: &Card, goal: &Goal) -> Result<Piece, String> {
                 goal,
             )?));
         }
-        let (number, unit) = parse_quantity(value, &Unit::one())?;
+        let (number, unit) = read_quantity(value, &Unit::one())?;
         let near = near.map(|w| within(w, &unit)).transpose()?;
         return Ok(Piece::Number(asked(unit.clone(), Expected::Value(number, unit), near, goal)?));
     }

@@ -16,7 +16,7 @@ use super::{
 };
 use crate::formula::is_symbol;
 use crate::inquiry::Step;
-use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
+use crate::quantity::{Decimal, Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource, MOST_ROWS};
 use crate::rigs::{CATALOGUE, Card, SettingSpec, rig};
 
@@ -347,7 +347,7 @@ impl Front {
     fn rules(&self, card: &Card, lines: &Lines<'_>) -> Result<Vec<SettingRule>, SheetError> {
         for name in self.settings.keys() {
             if card.setting(name).is_none() {
-                return Err(lines.with(name)(card.check(name, "").err().unwrap_or_default()));
+                return Err(lines.with(name)(card.check(name, "").err().map_or_else(String::new, |e| e.to_string())));
             }
         }
         let rule = |spec: &SettingSpec| {
@@ -450,6 +450,11 @@ fn stamps(written: &[String], has_step: &dyn Fn(Step) -> bool) -> Result<Vec<Ste
     Ok(all)
 }
 
+/// As [`parse_quantity`], its mistake as a sentence.
+pub(super) fn read_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), String> {
+    parse_quantity(text, default).map_err(|e| e.to_string())
+}
+
 /// A library's remark as a sentence.
 pub(super) fn sentence(text: &str) -> String {
     let mut chars = text.trim().chars();
@@ -499,7 +504,7 @@ fn start_column(
     unless(amiss, "values", "A given column has values, and only a given one: values = [\"0.20\", \"0.40\"].")?;
     unless(front.values.len() > MOST_ROWS, "values", &format!("A column can have {MOST_ROWS} values."))?;
     let values = front.values.iter().map(|text| {
-        let (number, typed) = parse_quantity(text, &unit)?;
+        let (number, typed) = read_quantity(text, &unit)?;
         if !typed.same_dimension(&unit) {
             return Err(format!("“{text}” is not in a unit of this column."));
         }
@@ -525,7 +530,8 @@ fn start_column(
         None => Precision::Resolution,
         Some(value) => {
             let parts = front.parts.unwrap_or(1).to_string();
-            Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit).under("division")?
+            let read = Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit);
+            read.map_err(|e| e.to_string()).under("division")?
         }
     };
     let table = front.table.unwrap_or_else(|| first_table.to_owned());

@@ -85,7 +85,8 @@ pub(super) fn setting_rule(
         Some(_) => return Err(how),
         None => {}
     }
-    let value = if value.trim().is_empty() { spec.default_value() } else { spec.check(value)? };
+    let value =
+        if value.trim().is_empty() { spec.default_value() } else { spec.check(value).map_err(|e| e.to_string())? };
     Ok(SettingRule { name, freedom, value, dealt: None })
 }
 
@@ -94,7 +95,8 @@ fn dealt(spec: &SettingSpec, freedom: Freedom, text: &str) -> Option<Result<Sett
     let rule = |value, dealt| SettingRule { name: spec.name, freedom, value, dealt: Some(dealt) };
     if let Some((low, high)) = text.split_once(" to ") {
         return Some((|| {
-            let (low, high) = (spec.check(low)?, spec.check(high)?);
+            let read = |end: &str| spec.check(end).map_err(|e| e.to_string());
+            let (low, high) = (read(low)?, read(high)?);
             if low.si() >= high.si() || !matches!(spec.kind, SettingKind::Quantity { .. }) {
                 return Err(format!("The {} is dealt from a smaller value to a larger one.", spec.label));
             }
@@ -102,7 +104,7 @@ fn dealt(spec: &SettingSpec, freedom: Freedom, text: &str) -> Option<Result<Sett
         })());
     }
     if text.contains('|') {
-        let values = text.split('|').map(|v| spec.check(v)).collect::<Result<Vec<_>, String>>();
+        let values = text.split('|').map(|v| spec.check(v).map_err(|e| e.to_string())).collect::<Result<Vec<_>, _>>();
         return Some(values.map(|v| rule(v[0].clone(), Deal::Among(v))));
     }
     None

@@ -5,9 +5,9 @@ use std::sync::Arc;
 
 use super::Logbook;
 use super::groups::GroupOutcome;
-use super::model::{ModelOutcome, no_parameter};
+use super::model::ModelOutcome;
 use super::recall::lock;
-use crate::fit::{Seen, Shape, ShapeFit, shapes};
+use crate::fit::{Seen, Shape, ShapeError, ShapeFit, shapes};
 use crate::formula::Formula;
 use crate::graph::{Graph, GraphId, build};
 use crate::inquiry::{Remark, Trial, incomparable, is_column, outcome};
@@ -15,8 +15,8 @@ use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
 use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table, TableColumn};
 use crate::result::{
-    Agreement, Comparison, Constant, ConstantError, FIRST_RESULT, Known, ResultFrom, ResultId, ResultSpec, Steady,
-    Term, difference, from_parameter, steady,
+    Agreement, CalibrationError, Comparison, Constant, ConstantError, FIRST_RESULT, Known, NotComparable, ResultFrom,
+    ResultId, ResultSpec, Steady, Term, difference, from_parameter, steady,
 };
 use crate::rigs::SettingValue;
 
@@ -51,7 +51,7 @@ pub struct ResultOutcome {
     /// For a column that should stay the same: how steady it is, in `Constant`'s unit.
     pub steady: Option<Steady>,
     /// Comparison with the accepted value; an error when their units differ.
-    pub comparison: Option<Result<Comparison, String>>,
+    pub comparison: Option<Result<Comparison, NotComparable>>,
     /// What is to be said about the terms of the law, each right or not.
     pub terms: BTreeMap<&'static str, (bool, String)>,
     /// Where rows are grouped: the same from the curve of each group.
@@ -90,7 +90,7 @@ pub struct Strip {
     /// The shape that is on the graph now.
     pub chosen: Shape,
     /// Every shape, or why the points have no place in it.
-    pub shapes: Vec<(Shape, Result<ShapeFit, String>)>,
+    pub shapes: Vec<(Shape, Result<ShapeFit, ShapeError>)>,
 }
 
 impl Analysis {
@@ -200,8 +200,7 @@ impl Logbook {
                         Err(e) => return Some(Err(e.clone().into())),
                     };
                     let Some(p) = fit.parameter(parameter) else {
-                        let message = format!("The curve on the graph has no {parameter}. Choose another source.");
-                        return Some(Err(ConstantError::Missing(message)));
+                        return Some(Err(ConstantError::NoSuchParameter { symbol: parameter.clone() }));
                     };
                     let law = plan.law.slope.as_ref()?;
                     Some(from_parameter(p, law, &|s| held.get(s).cloned()))
@@ -225,9 +224,8 @@ impl Logbook {
             }),
             ResultFrom::Model { run } => {
                 let run = self.state().model.run(*run);
-                let missing = || ConstantError::Missing("This model was deleted. Choose another source.".to_owned());
-                Some(run.ok_or_else(missing).and_then(|run| {
-                    let found = run.parameter().ok_or_else(|| ConstantError::Missing(no_parameter(run)))?;
+                Some(run.ok_or(ConstantError::NoModel).and_then(|run| {
+                    let found = run.parameter().ok_or(ConstantError::NothingFitted { number: run.number })?;
                     match &plan.law.slope {
                         Some(law) => from_parameter(&found, law, &|s| held.get(s).cloned()),
                         None => Ok(Constant {
@@ -249,7 +247,7 @@ impl Logbook {
                 });
                 let of_row = row.zip(graph).and_then(|(row, graph)| height_of(analysis, graph, row));
                 typed.map(Ok).or(of_row).zip(graph).map(|(seen, graph)| {
-                    seen.and_then(|seen| calibrate(graph, *stretch, &seen)).map_err(ConstantError::Missing)
+                    seen.map_err(ConstantError::from).and_then(|seen| calibrate(graph, *stretch, &seen))
                 })
             }
         };
@@ -454,12 +452,12 @@ struct Unknown {
 }
 
 /// What a row has in the column that goes up on a graph.
-fn height_of(analysis: &Analysis, graph: &Graph, row: RowId) -> Option<Result<Unknown, String>> {
+fn height_of(analysis: &Analysis, graph: &Graph, row: RowId) -> Option<Result<Unknown, CalibrationError>> {
     let column = graph.series.first()?.columns.1;
     let table = analysis.tables.iter().find(|t| t.place(column).is_some())?;
     let c = &table.columns[table.place(column)?];
     let unit = c.unit.as_ref().ok()?.clone();
-    let missing = || format!("The row of the unknown has no {} yet.", c.column.symbol);
+    let missing = || CalibrationError::NoReading { symbol: c.column.symbol.clone() };
     let place = table.rows.iter().position(|r| r.id == row);
     Some(place.and_then(|i| c.cells[i].value()).ok_or_else(missing).map(|v| Unknown {
         y: v.value / unit.size(),
@@ -469,12 +467,12 @@ fn height_of(analysis: &Analysis, graph: &Graph, row: RowId) -> Option<Result<Un
 }
 
 /// An unknown x from its reading y by a calibration line.
-fn calibrate(graph: &Graph, stretch: Option<u32>, unknown: &Unknown) -> Result<Constant, String> {
+fn calibrate(graph: &Graph, stretch: Option<u32>, unknown: &Unknown) -> Result<Constant, ConstantError> {
     let unit = &unknown.unit;
-    let fitted = graph.fit_of(stretch, None).ok_or("There is no curve on the graph yet.")?;
-    let fit = fitted.outcome.as_ref().map_err(ToString::to_string)?;
+    let fitted = graph.fit_of(stretch, None).ok_or(CalibrationError::NoCurve)?;
+    let fit = fitted.outcome.as_ref().map_err(|e| ConstantError::NoLine(e.clone()))?;
     if !unit.same_dimension(&graph.y.unit) {
-        return Err("The reading is not in a unit of what goes up.".to_owned());
+        return Err(CalibrationError::OtherUnit.into());
     }
     let factor = unit.size() / graph.y.unit.size();
     let y = unknown.y * factor;
@@ -483,9 +481,9 @@ fn calibrate(graph: &Graph, stretch: Option<u32>, unknown: &Unknown) -> Result<C
     let found = fit.where_it_is(y, (lo, hi));
     let found = if found.is_empty() { fit.where_it_is(y, (lo - room, hi + room)) } else { found };
     let x = match found.as_slice() {
-        [] => return Err("The curve does not reach this reading near the data.".to_owned()),
+        [] => return Err(CalibrationError::OutOfReach.into()),
         [one] => *one,
-        _ => return Err("The curve has this height at more than one place.".to_owned()),
+        _ => return Err(CalibrationError::SeveralPlaces.into()),
     };
     let scatter = if fit.residual_sd.is_nan() { 0.0 } else { fit.residual_sd };
     let u0 = (unknown.u * factor).hypot(scatter);
@@ -493,14 +491,9 @@ fn calibrate(graph: &Graph, stretch: Option<u32>, unknown: &Unknown) -> Result<C
     Ok(Constant { symbol, unit, value: x, u: fit.u_of_x(x, u0), freedom: fit.freedom() })
 }
 
-pub(super) fn compare(constant: &Constant, number: &Decimal, unit: &Unit) -> Result<Comparison, String> {
+pub(super) fn compare(constant: &Constant, number: &Decimal, unit: &Unit) -> Result<Comparison, NotComparable> {
     if !unit.same_dimension(&constant.unit) {
-        let words = |u: &Unit| if u.is_one() { "pure numbers".to_owned() } else { u.pretty() };
-        return Err(format!(
-            "The accepted value is in {}, the result in {}: they cannot be compared. Look at the law or at the accepted value.",
-            words(unit),
-            words(&constant.unit),
-        ));
+        return Err(NotComparable { accepted: unit.clone(), found: constant.unit.clone() });
     }
     let factor = unit.size() / constant.unit.size();
     // A rounded accepted value is known to its last digit (JCGM 100:2008, 4.3.7).

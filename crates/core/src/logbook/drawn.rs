@@ -6,17 +6,19 @@
 use crate::logbook::RecordRefusal;
 use std::collections::{BTreeMap, BTreeSet};
 
+use thiserror::Error;
+
 use super::change::Change;
 use super::deed::{Deed, Turn};
 use super::record::RecordChange;
-use super::refusal::Refusal;
+use super::refusal::{Kept, Refusal};
 use super::{Analysis, Logbook};
-use crate::fit::{Fit, Parameter};
-use crate::graph::{Fitted, Graph, GraphId, Look, StretchId, look_up};
+use crate::fit::{Fit, FitError, Parameter};
+use crate::graph::{Fitted, Graph, GraphId, Look, LookError, StretchId, look_up};
 use crate::quantity::format::with_unit;
 use crate::quantity::{Decimal, Drawn, DrawnFrom, Origin, Reading, Source, Uncertain, Unit};
 use crate::record::{ColumnId, RowId, TableId, shown};
-use crate::result::ResultFrom;
+use crate::result::{ConstantError, ResultFrom};
 
 /// Sources of uncertainty from here up belong to curves and means: 256 for each series of a graph. Below are readings, above what many share.
 const CURVES: u64 = 1 << 58;
@@ -63,22 +65,97 @@ fn first_source(curve: u32, series: usize, (x, y): (ColumnId, ColumnId)) -> u64 
     CURVES + (hash >> 16 << 8)
 }
 
+/// What a value is read from.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Behind {
+    /// A graph.
+    Graph,
+    /// A curve on it.
+    Curve,
+    /// A column.
+    Column,
+    /// A result.
+    Result,
+}
+
+impl Behind {
+    fn word(self) -> &'static str {
+        match self {
+            Self::Graph => "graph",
+            Self::Curve => "curve",
+            Self::Column => "column",
+            Self::Result => "result",
+        }
+    }
+}
+
+/// Why there is no value to enter, or none any more.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum DrawError {
+    /// What it comes from was deleted.
+    #[error("The {} it came from is gone.", of.word())]
+    Gone {
+        /// What it was.
+        of: Behind,
+    },
+    /// Its uncertainty would need one more point.
+    #[error("The uncertainty of {what} cannot be determined from so few points. One more point would do.")]
+    Unsure {
+        /// The value, for people.
+        what: String,
+    },
+    /// The curve has no such parameter.
+    #[error("The curve has no {symbol}.")]
+    NoParameter {
+        /// Its symbol.
+        symbol: String,
+    },
+    /// The curve does not come there any more.
+    #[error("The curve no longer reaches this value.")]
+    OutOfReach,
+    /// More than a cell can hold.
+    #[error("{what} is no number that a cell can hold.")]
+    TooLarge {
+        /// The value, for people.
+        what: String,
+    },
+    /// The result has no value yet.
+    #[error("This result is not complete yet.")]
+    Incomplete,
+    /// The graph goes through other columns now.
+    #[error("The graph it came from now shows other columns.")]
+    OtherColumns,
+    /// It comes from the table it stands in.
+    #[error("The curve is now drawn from this table.")]
+    LeadsBack,
+    /// Nothing can be read off the curve.
+    #[error(transparent)]
+    Look(#[from] LookError),
+    /// There is no curve.
+    #[error(transparent)]
+    Fit(#[from] FitError),
+    /// There is no constant.
+    #[error(transparent)]
+    Constant(#[from] ConstantError),
+}
+
 /// What cannot be entered, and why.
-fn unsure(what: &str) -> String {
-    format!("The uncertainty of {what} cannot be determined from so few points. One more point would do.")
+fn unsure(what: &str) -> DrawError {
+    DrawError::Unsure { what: what.to_owned() }
 }
 
 impl Logbook {
     /// The value that a curve or a result gives now.
     ///
     /// # Errors
-    /// A sentence that says what is missing.
-    pub fn draw(&self, analysis: &Analysis, asked: &DrawnFrom) -> Result<Found, String> {
+    /// [`DrawError`] with what is missing.
+    pub fn draw(&self, analysis: &Analysis, asked: &DrawnFrom) -> Result<Found, DrawError> {
         let mut source = asked.clone();
         let (value, unit, said) = match asked {
             DrawnFrom::Parameter { graph, stretch, series, symbol, of } => {
                 let curve = CurveOf::find(analysis, *graph, *stretch, (series.as_deref(), *of))?;
-                let (value, unit) = curve.parameter(symbol).ok_or_else(|| format!("The curve has no {symbol}."))?;
+                let (value, unit) =
+                    curve.parameter(symbol).ok_or_else(|| DrawError::NoParameter { symbol: symbol.clone() })?;
                 let said = format!("{symbol} of {}", curve.words());
                 source = DrawnFrom::Parameter {
                     graph: *graph,
@@ -91,9 +168,9 @@ impl Logbook {
             }
             DrawnFrom::Look { graph, stretch, back, number, unit, place, of } => {
                 let look = Look { back: *back, number: number.clone(), unit: unit.clone(), stretch: *stretch };
-                let drawn = analysis.graph(*graph).ok_or_else(|| gone("graph"))?;
+                let drawn = analysis.graph(*graph).ok_or_else(|| gone(Behind::Graph))?;
                 let looked = look_up(&look, &drawn.fits, (&drawn.x.unit, &drawn.y.unit))?;
-                let (given_at, _) = *looked.at.get(*place).ok_or("The curve no longer reaches this value.")?;
+                let (given_at, _) = *looked.at.get(*place).ok_or(DrawError::OutOfReach)?;
                 let curve = CurveOf::find(analysis, *graph, *stretch, (None, *of))?;
                 let (asked, found) = if *back { (&drawn.y, &drawn.x) } else { (&drawn.x, &drawn.y) };
                 let given = with_unit(&number.pretty(), unit);
@@ -115,7 +192,7 @@ impl Logbook {
         };
         let value = value.map(value.value * unit.size(), unit.size());
         if !value.value.is_finite() || value.value.abs() >= 1e99 {
-            return Err(format!("{said} is no number that a cell can hold."));
+            return Err(DrawError::TooLarge { what: said });
         }
         Ok(Found { source, said, value, unit })
     }
@@ -125,14 +202,14 @@ impl Logbook {
         analysis: &Analysis,
         result: u32,
         group: Option<&str>,
-    ) -> Result<(Uncertain, Unit, String), String> {
-        let plan = self.state().result(result).ok_or_else(|| gone("result"))?;
-        let outcome = analysis.outcome(result).ok_or_else(|| gone("result"))?;
+    ) -> Result<(Uncertain, Unit, String), DrawError> {
+        let plan = self.state().result(result).ok_or_else(|| gone(Behind::Result))?;
+        let outcome = analysis.outcome(result).ok_or_else(|| gone(Behind::Result))?;
         let found = match group {
             None => outcome.constant.as_ref(),
             Some(label) => outcome.groups.iter().find(|g| g.label == label).map(|g| &g.constant),
         };
-        let constant = found.ok_or("This result is not complete yet.")?.as_ref().map_err(ToString::to_string)?;
+        let constant = found.ok_or(DrawError::Incomplete)?.as_ref().map_err(|e| DrawError::Constant(e.clone()))?;
         let of = group.map(|g| format!(", {g}")).unwrap_or_default();
         let said = format!("result {}{of}", constant.symbol);
         if constant.u.is_nan() {
@@ -147,17 +224,17 @@ impl Logbook {
                 let named =
                     group.and_then(|label| outcome.groups.iter().find(|g| g.label == label)).map(|g| g.series.as_str());
                 let curve = CurveOf::find(analysis, *graph, *stretch, (named.or(series.as_deref()), None))?;
-                let (target, unit) = curve.parameter(symbol).ok_or_else(|| gone("curve"))?;
-                let law = plan.law.slope.as_ref().ok_or("This result is not complete yet.")?;
+                let (target, unit) = curve.parameter(symbol).ok_or_else(|| gone(Behind::Curve))?;
+                let law = plan.law.slope.as_ref().ok_or(DrawError::Incomplete)?;
                 let held = self.held_quantities();
                 let target = target.ok_or_else(|| unsure(&said))?;
                 let target = target.map(target.value * unit.size(), unit.size());
-                let solved = law.solve(target, unit, &|s| held.get(s).cloned()).map_err(|e| e.to_string())?;
+                let solved = law.solve(target, unit, &|s| held.get(s).cloned()).map_err(ConstantError::Law)?;
                 solved.value.map(solved.value.value / size, 1.0 / size)
             }
             ResultFrom::Column { column } => {
                 let table =
-                    analysis.tables.iter().find(|t| t.place(*column).is_some()).ok_or_else(|| gone("column"))?;
+                    analysis.tables.iter().find(|t| t.place(*column).is_some()).ok_or_else(|| gone(Behind::Column))?;
                 let cells = table.place(*column).map_or(&[][..], |place| &table.columns[place].cells[..]);
                 let used: Vec<&Uncertain> =
                     cells.iter().zip(&table.rows).filter(|(_, r)| !r.aside).filter_map(|(c, _)| c.value()).collect();
@@ -228,9 +305,7 @@ impl Logbook {
             return Err(RecordRefusal::LeadsBack.into());
         }
         let found = self.draw(&self.analyse(), source);
-        found
-            .map(|f| f.reading(false))
-            .map_err(|message| Refusal::Value { message, kept: "Nothing was written".to_owned() })
+        found.map(|f| f.reading(false)).map_err(|e| Refusal::Value { wrong: e.into(), kept: Kept::NothingWritten })
     }
 
     fn drawn_cells(&self) -> impl Iterator<Item = DrawnCell<'_>> {
@@ -303,7 +378,7 @@ impl Logbook {
     }
 
     /// Cells of a table that do not follow any more though they would, and why.
-    pub fn lost_cells(&self, analysis: &Analysis, table: TableId) -> BTreeMap<(RowId, ColumnId), String> {
+    pub fn lost_cells(&self, analysis: &Analysis, table: TableId) -> BTreeMap<(RowId, ColumnId), DrawError> {
         let cells = self.drawn_cells().filter(|c| c.table == table);
         let lost = cells.filter_map(|c| {
             let row = self.state().table(table)?.rows.get(c.row)?.id;
@@ -313,12 +388,12 @@ impl Logbook {
     }
 
     /// Why a drawn reading does not follow any more, if it would.
-    pub fn lost(&self, analysis: &Analysis, table: TableId, drawn: &Drawn) -> Option<String> {
+    pub fn lost(&self, analysis: &Analysis, table: TableId, drawn: &Drawn) -> Option<DrawError> {
         if drawn.frozen {
             return None;
         }
         if self.leads_back(&drawn.source, table) {
-            return Some("the curve is now drawn from this table".to_owned());
+            return Some(DrawError::LeadsBack);
         }
         self.draw(analysis, &drawn.source).err()
     }
@@ -386,8 +461,8 @@ struct DrawnCell<'a> {
     drawn: &'a Drawn,
 }
 
-fn gone(what: &str) -> String {
-    format!("The {what} it came from is gone.")
+fn gone(of: Behind) -> DrawError {
+    DrawError::Gone { of }
 }
 
 /// A curve on its graph.
@@ -408,11 +483,11 @@ impl<'a> CurveOf<'a> {
         id: GraphId,
         stretch: Option<StretchId>,
         (label, of): (Option<&str>, Option<(ColumnId, ColumnId)>),
-    ) -> Result<Self, String> {
-        let graph = analysis.graph(id).ok_or_else(|| gone("graph"))?;
+    ) -> Result<Self, DrawError> {
+        let graph = analysis.graph(id).ok_or_else(|| gone(Behind::Graph))?;
         let shown = |columns| graph.series.iter().any(|s| s.columns == columns);
         if of.is_some_and(|columns| !shown(columns)) {
-            return Err("The graph it came from now shows other columns.".to_owned());
+            return Err(DrawError::OtherColumns);
         }
         let meant = |f: &&Fitted| {
             graph.series.get(f.series).is_some_and(|s| {
@@ -423,9 +498,9 @@ impl<'a> CurveOf<'a> {
         };
         let fitted = graph.fits.iter().find(meant);
         let first = || graph.fit_of(stretch, None).filter(|_| label.is_none() && of.is_none());
-        let fitted = fitted.or_else(first).ok_or_else(|| gone("curve"))?;
-        let fit = fitted.outcome.as_ref().map_err(ToString::to_string)?;
-        let columns = graph.series.get(fitted.series).ok_or_else(|| gone("curve"))?.columns;
+        let fitted = fitted.or_else(first).ok_or_else(|| gone(Behind::Curve))?;
+        let fit = fitted.outcome.as_ref().map_err(|e| DrawError::Fit(e.clone()))?;
+        let columns = graph.series.get(fitted.series).ok_or_else(|| gone(Behind::Curve))?.columns;
         let letter = fitted.stretch.map(|(_, letter)| format!(", interval {letter}")).unwrap_or_default();
         let apart = label.map_or(letter.clone(), |s| format!(", {s}{letter}"));
         let first = first_source(stretch.unwrap_or(id), fitted.series, columns);

@@ -4,7 +4,7 @@ use super::Logbook;
 use super::analysis::{Analysis, compare};
 use crate::quantity::{Decimal, Unit};
 use crate::record::{ColumnSource, Held};
-use crate::result::{Comparison, Constant, ConstantError, ResultFrom, ResultSpec, from_parameter};
+use crate::result::{Comparison, Constant, ConstantError, NotComparable, ResultFrom, ResultSpec, from_parameter};
 use crate::rigs::SettingKind;
 
 /// What the curve of one group of rows gives.
@@ -19,7 +19,7 @@ pub struct GroupOutcome {
     /// The accepted value the sheet has for the group.
     pub accepted: Option<(Decimal, Unit)>,
     /// Comparison with it; an error when their units differ.
-    pub comparison: Option<Result<Comparison, String>>,
+    pub comparison: Option<Result<Comparison, NotComparable>>,
 }
 
 impl Logbook {

@@ -54,18 +54,20 @@ pub use change::{Change, Misfit};
 pub use claim::{ClaimChange, ClaimEdit, ClaimRefusal, ClaimState, Finding, Judged};
 pub use deals::{DealChange, Deals, Shelf};
 pub use deed::{Deed, MadeByEdit, Turn};
-pub use drawn::Found;
+pub use drawn::{Behind, DrawError, Found};
 pub use edit::Edit;
 pub use film::{FilmChange, FilmEdit, FilmRefusal, FilmState, FromTrail};
-pub use footage::{FootageEdit, FootageRefusal, Instrument, MomentOf, Seen};
-pub use forecast::{ForecastChange, ForecastEdit, ForecastRefusal};
+pub use footage::{FootageEdit, FootageRefusal, Instrument, MassError, MomentOf, Seen};
+pub use forecast::{ForecastChange, ForecastEdit, ForecastPart, ForecastRefusal};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphRefusal, GraphShows, GraphState};
 pub use groups::GroupOutcome;
 pub use model::{
     Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRefusal, ModelRun, ModelRunId,
     ModelSpec, ModelState, Trace, Worked,
 };
-pub use office::{BroughtParts, OfficeChange, OfficeEdit, OfficeRefusal, OfficeState, Stamped, TeacherWord};
+pub use office::{
+    BroughtParts, Flaw, Kind, OfficeChange, OfficeEdit, OfficeRefusal, OfficeState, Stamped, TeacherWord,
+};
 pub use part::Part;
 use planning::FIRST_ID;
 pub use planning::Intent;
@@ -76,7 +78,7 @@ pub use record::{
     ColumnText, PAGE_ROWS, RecordChange, RecordEdit, RecordRefusal, RecordState, RowAt, StatedQuantity, StopBy,
     TableHead,
 };
-pub use refusal::{Absent, Counted, Limit, LongText, Named, Refusal, ShortText, Thing};
+pub use refusal::{Absent, Counted, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError};
 pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
 pub use run::{Made, RunChange, RunEdit, RunEntry, RunRefusal, RunState, TrialPlan};
 pub use slips::{Slip, SlipKind};

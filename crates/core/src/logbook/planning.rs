@@ -9,7 +9,7 @@ use super::forecast::ForecastChange;
 use super::run::RunChange;
 use super::touched::Touched;
 use crate::inquiry::Step;
-use crate::logbook::refusal::{Named, Refusal};
+use crate::logbook::refusal::{Kept, Named, Refusal, ValueError};
 use crate::quantity::{Decimal, Unit};
 
 /// Longest text of the write-up, in characters.
@@ -141,10 +141,6 @@ pub(super) fn pretty(number: &Decimal, unit: &Unit) -> String {
     crate::quantity::format::with_unit(&number.pretty(), unit)
 }
 
-pub(super) fn named(unit: &Unit) -> String {
-    if unit.is_one() { "pure numbers".to_owned() } else { unit.pretty() }
-}
-
 /// A name of 1 to 40 characters.
 pub(super) fn name_of(typed: &str, of: Named) -> Result<String, Refusal> {
     let name = typed.trim();
@@ -155,6 +151,6 @@ pub(super) fn name_of(typed: &str, of: Named) -> Result<String, Refusal> {
 }
 
 /// A value that could not be taken, without anything else to be said about what was kept.
-pub(super) fn nothing_changed(message: String) -> Refusal {
-    Refusal::Value { message, kept: "Nothing was changed".to_owned() }
+pub(super) fn nothing_changed(wrong: impl Into<ValueError>) -> Refusal {
+    Refusal::Value { wrong: wrong.into(), kept: Kept::NothingChanged }
 }

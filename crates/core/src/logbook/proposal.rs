@@ -112,7 +112,7 @@ impl Logbook {
     fn sees_questions(&self) -> (Option<f64>, String) {
         let answers = self.answers();
         let judged: Vec<_> = answers.iter().filter(|a| a.question.check != Check::ByTeacher).collect();
-        let right = judged.iter().filter(|a| matches!(self.verdict(a, true), Some(Verdict::Right(_)))).count();
+        let right = judged.iter().filter(|a| matches!(self.verdict(a, true), Some(Verdict::Right { .. }))).count();
         let read = answers.len() - judged.len();
         let open = answers.iter().filter(|a| !a.whole).count();
         let mut why = format!("{right} of {} answers that can be checked are right", judged.len());

@@ -9,6 +9,8 @@ use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, Reading, Uni
 
 /// Frames a film may ever have: its marks have to fit into a table. A server allows 3,000 unless told otherwise.
 pub const MOST_FRAMES: usize = 10_000;
+/// Pixels a picture of a film may be wide or high.
+pub const LONGEST_SIDE: u32 = 4096;
 /// What a mark by hand or an end of a ruler is read to, in px.
 pub const PIXEL: f64 = 1.0;
 /// What a mark placed by the program is read to, in px: its error on rendered films is 0.04 px to 0.1 px.

@@ -12,7 +12,7 @@ mod tools;
 mod trail;
 
 pub use axes::Axes;
-pub use film::{FilmFacts, FilmWork, MOST_FRAMES, PIXEL, Sight};
+pub use film::{FilmFacts, FilmWork, LONGEST_SIDE, MOST_FRAMES, PIXEL, Sight};
 pub use moment::{Ask, Body, Derived, Moment, Told, ask, state_at};
 pub use plane::{Flat, Plane};
 pub use scale::{Ruler, Scale};

@@ -3,6 +3,8 @@
 //! A person types `0,450`; [`Decimal`] keeps the digits, [`Reading`] adds unit, resolution and origin,
 //! and [`Uncertain`] carries value and uncertainty through formulas in coherent SI units.
 
+use thiserror::Error;
+
 mod dimension;
 mod drawn;
 pub mod format;
@@ -16,19 +18,30 @@ mod unit;
 pub use dimension::{Dimension, Exponent};
 pub use drawn::{Drawn, DrawnFrom};
 pub use origin::{Footage, Origin};
-pub use precision::{Precision, PrecisionBy, PrecisionText};
+pub use precision::{Precision, PrecisionBy, PrecisionError, PrecisionText};
 pub use reading::{Decimal, NumberError, Reading};
 pub use share::{Along, FilmShare};
 pub use uncertain::{SHARED, Source, Uncertain};
 pub use unit::{Unit, UnitError};
+
+/// Why a text is not a quantity.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum QuantityError {
+    /// Its number cannot be read.
+    #[error(transparent)]
+    Number(#[from] NumberError),
+    /// Its unit cannot be read.
+    #[error(transparent)]
+    Unit(#[from] UnitError),
+}
 
 /// A typed quantity: a number followed by its unit, such as `0,80 m`, `80cm` or `10°`.
 ///
 /// Without a unit, `default` is meant.
 ///
 /// # Errors
-/// A sentence that names the part which was not understood.
-pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), String> {
+/// [`QuantityError`] with the part that was not understood.
+pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), QuantityError> {
     let typed = text.trim();
     let numeric = |c: char| c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '+' | '\u{2212}');
     let mut end = typed.find(|c| !numeric(c)).unwrap_or(typed.len());
@@ -48,14 +61,14 @@ pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), Str
     }
     let (number, unit) = typed.split_at(end);
     if number.is_empty() {
-        return Err(NumberError::NotANumber(typed.chars().take(40).collect()).to_string());
+        return Err(NumberError::NotANumber(typed.chars().take(40).collect()).into());
     }
-    let number = Decimal::parse(number).map_err(|e| e.to_string())?;
+    let number = Decimal::parse(number)?;
     // A count is shown without its quotes, so that is how it may come back.
     let unit = match unit.trim() {
         "" => default.clone(),
         shown if shown == default.pretty() => default.clone(),
-        typed => Unit::parse(typed).map_err(|e| e.to_string())?.turning_as(default),
+        typed => Unit::parse(typed)?.turning_as(default),
     };
     Ok((number, unit))
 }
@@ -81,7 +94,7 @@ mod tests {
         assert_eq!(Decimal::rounded(-1.989e30, 1e27).pretty(), "−1.989 × 10³⁰");
         let washers = Unit::parse("\"washers\"").unwrap();
         assert_eq!(parse_quantity("5 washers", &washers).unwrap().1, washers);
-        assert!(read("0,4x").unwrap_err().contains("x"));
+        assert_eq!(read("0,4x"), Err(UnitError::Unknown("x".into()).into()));
         assert!(read("long").is_err());
         assert!(read("").is_err());
     }

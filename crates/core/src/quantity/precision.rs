@@ -3,7 +3,9 @@
 use serde::{Deserialize, Serialize};
 
 use super::format::with_unit;
-use super::{Decimal, Reading, Unit, parse_quantity};
+use thiserror::Error;
+
+use super::{Decimal, QuantityError, Reading, Unit, parse_quantity};
 
 /// Where the uncertainty of a column's readings comes from.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
@@ -87,20 +89,45 @@ pub struct PrecisionText {
     pub parts: String,
 }
 
+/// Why a precision cannot be taken as it is typed.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum PrecisionError {
+    /// Its amount cannot be read.
+    #[error(transparent)]
+    Quantity(#[from] QuantityError),
+    /// It is of another dimension than its column.
+    #[error("The uncertainty must be in a unit that goes with {}.", column.in_words())]
+    OtherUnit {
+        /// Unit of the column.
+        column: Unit,
+    },
+    /// It is zero or less.
+    #[error("An uncertainty is more than zero.")]
+    NotAboveZero,
+    /// Parts of a division nobody reads to.
+    #[error("A division can be read to 1, 2, 5 or 10 parts.")]
+    Parts,
+    /// A percentage that is none.
+    #[error("A percentage is more than 0 and at most 100.")]
+    Percent,
+    /// No column is named.
+    #[error("Name the column that holds the uncertainties by its symbol.")]
+    NoColumn,
+}
+
 impl Precision {
     /// Reads a form. `unit` is that of the column.
     ///
     /// # Errors
-    /// A sentence that says what to write.
-    pub fn read(text: &PrecisionText, unit: &Unit) -> Result<Self, String> {
-        let quantity = || -> Result<(Decimal, Unit), String> {
+    /// [`PrecisionError`], by what to write.
+    pub fn read(text: &PrecisionText, unit: &Unit) -> Result<Self, PrecisionError> {
+        let quantity = || -> Result<(Decimal, Unit), PrecisionError> {
             let (amount, typed) = parse_quantity(&text.value, unit)?;
             if !typed.same_dimension(unit) {
-                let column = if unit.is_one() { "a pure number".to_owned() } else { unit.pretty() };
-                return Err(format!("The uncertainty must be in a unit that goes with {column}."));
+                return Err(PrecisionError::OtherUnit { column: unit.clone() });
             }
             if amount.value() <= 0.0 {
-                return Err("An uncertainty is more than zero.".to_owned());
+                return Err(PrecisionError::NotAboveZero);
             }
             Ok((amount, typed))
         };
@@ -113,19 +140,19 @@ impl Precision {
             PrecisionBy::Scale => {
                 let (division, unit) = quantity()?;
                 let parts = text.parts.parse().ok().filter(|p| [1, 2, 5, 10].contains(p));
-                Self::Scale { division, unit, parts: parts.ok_or("A division can be read to 1, 2, 5 or 10 parts.")? }
+                Self::Scale { division, unit, parts: parts.ok_or(PrecisionError::Parts)? }
             }
             PrecisionBy::Percent => {
-                let percent =
-                    Decimal::parse(text.value.trim().trim_end_matches('%').trim()).map_err(|e| e.to_string())?;
+                let percent = Decimal::parse(text.value.trim().trim_end_matches('%').trim());
+                let percent = percent.map_err(QuantityError::from)?;
                 if !(percent.value() > 0.0 && percent.value() <= 100.0) {
-                    return Err("A percentage is more than 0 and at most 100.".to_owned());
+                    return Err(PrecisionError::Percent);
                 }
                 Self::Percent { percent }
             }
             PrecisionBy::Counting => Self::Counting,
             PrecisionBy::Column => match text.value.trim() {
-                "" => return Err("Name the column that holds the uncertainties by its symbol.".to_owned()),
+                "" => return Err(PrecisionError::NoColumn),
                 symbol => Self::Column { symbol: symbol.to_owned() },
             },
         })

@@ -191,6 +191,11 @@ pub enum UnitError {
 }
 
 impl Unit {
+    /// The unit inside a sentence.
+    pub fn in_words(&self) -> String {
+        if self.is_one() { "pure numbers".to_owned() } else { self.pretty() }
+    }
+
     /// The unit of a pure number.
     pub const ONE: Self = Self { factors: Vec::new() };
 

@@ -1,5 +1,7 @@
 //! A block of cells as it comes from elsewhere: pasted from a spreadsheet, or read from a file.
 
+use thiserror::Error;
+
 use crate::formula::is_symbol;
 use crate::quantity::{Decimal, Unit, UnitError};
 
@@ -33,14 +35,49 @@ impl Head {
     }
 }
 
+/// Why a text is not a block of cells.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum BlockError {
+    /// Longer than a table can be.
+    #[error("The block has more than {} MB.", LARGEST / 1_000_000)]
+    TooLarge,
+    /// A line that is none of cells.
+    #[error("Line {line} cannot be read: {why}.")]
+    Line {
+        /// Which, from 1.
+        line: usize,
+        /// What the reader of lines says.
+        why: String,
+    },
+    /// No cell in it.
+    #[error("There is nothing in the block.")]
+    Empty,
+    /// Commas that may mean two things.
+    #[error(
+        "The commas in line {line} may part the cells or be decimal commas. Write decimal points, or part the cells with semicolons."
+    )]
+    Commas {
+        /// Which line, from 1.
+        line: usize,
+    },
+    /// A head whose unit is none.
+    #[error("The head “{head}”: {error}")]
+    Head {
+        /// The head, shortened.
+        head: String,
+        /// What is wrong with its unit.
+        error: UnitError,
+    },
+}
+
 impl Block {
     /// As [`Self::read_whole`], for a text that somebody sends: not larger than a table can be.
     ///
     /// # Errors
-    /// A sentence that says what is wrong.
-    pub fn read(text: &str) -> Result<Self, String> {
+    /// [`BlockError`] with the place.
+    pub fn read(text: &str) -> Result<Self, BlockError> {
         if text.len() > LARGEST {
-            return Err(format!("The block has more than {} MB.", LARGEST / 1_000_000));
+            return Err(BlockError::TooLarge);
         }
         Self::read_whole(text)
     }
@@ -49,8 +86,8 @@ impl Block {
     /// uses; a comma between digits is a decimal comma where another sign parts the cells.
     ///
     /// # Errors
-    /// A sentence that says what is wrong.
-    pub fn read_whole(text: &str) -> Result<Self, String> {
+    /// [`BlockError`] with the place.
+    pub fn read_whole(text: &str) -> Result<Self, BlockError> {
         let text = text.trim_start_matches('\u{FEFF}').trim_matches(['\n', '\r']);
         let separator = separator(text);
         let mut reader = csv::ReaderBuilder::new()
@@ -61,7 +98,7 @@ impl Block {
             .from_reader(text.as_bytes());
         let mut rows: Vec<Vec<String>> = Vec::new();
         for line in reader.records() {
-            let line = line.map_err(|e| format!("Line {} cannot be read: {e}.", rows.len() + 1))?;
+            let line = line.map_err(|e| BlockError::Line { line: rows.len() + 1, why: e.to_string() })?;
             rows.push(line.iter().map(str::to_owned).collect());
         }
         if separator == b',' {
@@ -73,14 +110,14 @@ impl Block {
     /// Makes a block of rows of texts; the first may hold heads.
     ///
     /// # Errors
-    /// A sentence that says what is wrong.
-    pub fn of_rows(mut rows: Vec<Vec<String>>) -> Result<Self, String> {
+    /// [`BlockError`] with the place.
+    pub fn of_rows(mut rows: Vec<Vec<String>>) -> Result<Self, BlockError> {
         while rows.last().is_some_and(|r| r.iter().all(|c| c.trim().is_empty())) {
             rows.pop();
         }
         let wide = rows.iter().map(Vec::len).max().unwrap_or(0);
         if wide == 0 {
-            return Err("There is nothing in the block.".to_owned());
+            return Err(BlockError::Empty);
         }
         for row in &mut rows {
             row.resize(wide, String::new());
@@ -96,8 +133,8 @@ impl Block {
 /// may four whole numbers without heads.
 ///
 /// # Errors
-/// A sentence that asks for another way to write it.
-fn commas_are_clear(rows: &[Vec<String>]) -> Result<(), String> {
+/// [`BlockError::Commas`].
+fn commas_are_clear(rows: &[Vec<String>]) -> Result<(), BlockError> {
     let digits = |cell: &String| !cell.is_empty() && cell.bytes().all(|b| b.is_ascii_digit());
     let [first, rest @ ..] = rows else { return Ok(()) };
     let has_heads = first.iter().any(|c| Decimal::parse(c).is_err());
@@ -114,10 +151,7 @@ fn commas_are_clear(rows: &[Vec<String>]) -> Result<(), String> {
         )
     };
     let Some(odd) = odd else { return Ok(()) };
-    Err(format!(
-        "The commas in line {} may part the cells or be decimal commas. Write decimal points, or part the cells with semicolons.",
-        from + odd
-    ))
+    Err(BlockError::Commas { line: from + odd })
 }
 
 /// The sign that parts the cells.
@@ -136,8 +170,8 @@ fn separator(text: &str) -> u8 {
 /// unless it looks like one.
 ///
 /// # Errors
-/// A sentence when the unit cannot be read.
-pub fn read_head(text: &str) -> Result<Head, String> {
+/// [`BlockError::Head`] when the unit cannot be read.
+pub fn read_head(text: &str) -> Result<Head, BlockError> {
     let text = text.trim();
     if text.strip_prefix("u(").and_then(|t| t.strip_suffix(')')).is_some_and(is_symbol) {
         return Ok(Head { name: text.to_owned(), symbol: String::new(), unit: Unit::one() });
@@ -153,7 +187,7 @@ pub fn read_head(text: &str) -> Result<Head, String> {
         Err(UnitError::Unknown(thing)) if thing == unit && is_thing(&thing) => Unit::parse(&format!("\"{thing}\"")),
         other => other,
     };
-    let unit = unit.map_err(|e| format!("The head “{}”: {e}", text.chars().take(40).collect::<String>()))?;
+    let unit = unit.map_err(|error| BlockError::Head { head: text.chars().take(40).collect(), error })?;
     let (name, last) = before.rsplit_once(char::is_whitespace).unwrap_or(("", before));
     Ok(match (is_symbol(last), name.trim()) {
         (true, "") => Head { name: last.to_owned(), symbol: last.to_owned(), unit },
@@ -199,9 +233,10 @@ mod tests {
                 "{text}"
             );
         }
-        assert!(read_head("L (m//s)").unwrap_err().contains("L (m//s)"));
+        assert!(matches!(read_head("L (m//s)"), Err(BlockError::Head { head, .. }) if head == "L (m//s)"));
         for asked in ["m (Kg)", "F (N/washer)", "s (KM)", "t (SEC)", "q (xy)"] {
-            assert!(read_head(asked).unwrap_err().contains("is not a unit known here"), "{asked}");
+            let unknown = matches!(read_head(asked), Err(BlockError::Head { error: UnitError::Unknown(_), .. }));
+            assert!(unknown, "{asked}");
         }
     }
 
@@ -215,8 +250,8 @@ mod tests {
         assert_eq!(cells("0,45\n0,50"), [["0,45"], ["0,50"]]);
         assert_eq!(cells("\"0,45\",1\n0.5,"), [["0,45", "1"], ["0.5", ""]]);
         assert!(Block::read("\n\n").is_err());
-        for asked in ["x,y\n1,5,2,0", "x,y\n1.5,2\n1,5,2,0", "1,5,2,0\n1,6,2,1"] {
-            assert!(Block::read(asked).unwrap_err().contains("decimal commas"), "{asked}");
+        for (asked, line) in [("x,y\n1,5,2,0", 2), ("x,y\n1.5,2\n1,5,2,0", 3), ("1,5,2,0\n1,6,2,1", 1)] {
+            assert!(matches!(Block::read(asked), Err(BlockError::Commas { line: l }) if l == line), "{asked}");
         }
         for clear in ["x,y\n1.5,2.0", "a,b,c,d\n1,5,2,0", "1.5,2.0,3.0,4.0", "1,5,2", "x;y\n1,5;2,0"] {
             assert!(Block::read(clear).is_ok(), "{clear}");

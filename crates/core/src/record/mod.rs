@@ -14,8 +14,8 @@ use serde::{Deserialize, Serialize};
 
 use crate::formula::Formula;
 use crate::quantity::{Precision, Reading, Uncertain, Unit};
-pub use block::{Block, Head, read_head};
-pub use simulate::{Simulated, simulate};
+pub use block::{Block, BlockError, Head, read_head};
+pub use simulate::{Simulated, TooManyRows, simulate};
 pub use stop::Stop;
 pub use stopping::{Standing, StoppingRule};
 pub(crate) use table::shown;

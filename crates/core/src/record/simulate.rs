@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
+use thiserror::Error;
 
 use super::{Column, ColumnId, Held, Record, RowId};
 use crate::quantity::{Reading, Uncertain};
@@ -33,19 +34,26 @@ pub struct Simulated {
     pub draws: usize,
 }
 
+/// A table that is too long to be drawn often enough.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+#[error("The table has {rows} rows: too many to draw each of them often enough.")]
+pub struct TooManyRows {
+    /// How many it has.
+    pub rows: usize,
+}
+
 /// Draws all readings of a table many times and works out a column each time. Rows without a value are left out.
 ///
 /// A resolution is drawn evenly over its width (for a difference of two moments or places as the difference of two even
 /// draws), a stated uncertainty as a normal distribution (JCGM 101:2008, 6.4).
 ///
 /// # Errors
-/// A sentence when the table is too long to be drawn often enough.
-pub fn simulate(record: &Arc<Record>, held: &Held, column: ColumnId, seed: u64) -> Result<Vec<Simulated>, String> {
+/// [`TooManyRows`] when the table is too long to be drawn often enough.
+pub fn simulate(record: &Arc<Record>, held: &Held, column: ColumnId, seed: u64) -> Result<Vec<Simulated>, TooManyRows> {
     let cells = (record.rows.len() * record.columns.len()).max(1);
     let draws = DRAWS.min(MOST_CELLS / cells);
     if draws < LEAST {
-        let rows = record.rows.len();
-        return Err(format!("The table has {rows} rows: too many to draw each of them often enough."));
+        return Err(TooManyRows { rows: record.rows.len() });
     }
     let chance = RefCell::new(StdRng::seed_from_u64(seed));
     let even = |u: f64| (chance.borrow_mut().random::<f64>() - 0.5) * 12f64.sqrt() * u;

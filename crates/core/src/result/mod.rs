@@ -56,9 +56,57 @@ pub enum ConstantError {
     /// The law cannot be solved.
     #[error("{0}")]
     Law(#[from] FormulaError),
-    /// Something else is missing.
-    #[error("{0}")]
-    Missing(String),
+    /// The curve has no such parameter.
+    #[error("The curve on the graph has no {symbol}. Choose another source.")]
+    NoSuchParameter {
+        /// Its symbol.
+        symbol: String,
+    },
+    /// The model is not in the logbook any more.
+    #[error("This model was deleted. Choose another source.")]
+    NoModel,
+    /// The model has no fitted parameter.
+    #[error("In model {number} no parameter was fitted.")]
+    NothingFitted {
+        /// Number of the model as shown.
+        number: u32,
+    },
+    /// The unknown cannot be read off the calibration line.
+    #[error(transparent)]
+    Calibration(#[from] CalibrationError),
+}
+
+/// Why an unknown cannot be read off a calibration line.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum CalibrationError {
+    /// The row of the unknown is empty.
+    #[error("The row of the unknown has no {symbol} yet.")]
+    NoReading {
+        /// Symbol of what is missing.
+        symbol: String,
+    },
+    /// There is no line.
+    #[error("There is no curve on the graph yet.")]
+    NoCurve,
+    /// It is of another dimension.
+    #[error("The reading is not in a unit of what goes up.")]
+    OtherUnit,
+    /// The line does not come that far.
+    #[error("The curve does not reach this reading near the data.")]
+    OutOfReach,
+    /// The curve turns.
+    #[error("The curve has this height at more than one place.")]
+    SeveralPlaces,
+}
+
+/// Two values in units that do not go together.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[error("The accepted value is in {}, the result in {}: they cannot be compared. Look at the law or at the accepted value.", accepted.in_words(), found.in_words())]
+pub struct NotComparable {
+    /// Unit of the accepted value.
+    pub accepted: Unit,
+    /// Unit of the result.
+    pub found: Unit,
 }
 
 /// Solves “this parameter of the curve means `law`” for the law's unknown symbol. `known` gives value and unit of held

@@ -28,10 +28,11 @@ mod wire;
 pub(crate) use contract::merged;
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
-    MeterSpec, Node, PLACE, Paint, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run, RunOutcome, Sampling,
-    Scene, SceneShape, SecondBody, SettingKind, SettingSpec, SettingValue, Settings, Shows, Sway, worlds,
+    MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run,
+    RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec, SettingValue,
+    Settings, Shows, Sway, worlds,
 };
-pub use shuttle::{HandMotion, LONGEST_PULL};
+pub use shuttle::{HandMotion, LONGEST_PULL, PullError};
 
 /// All rigs, in the order of the catalogue.
 pub static CATALOGUE: [&dyn Rig; 19] = [
@@ -72,16 +73,21 @@ mod tests {
         assert_eq!(check("length", "0,8"), Ok("0.800\u{A0}m".into()));
         assert_eq!(check("length", "80 cm"), Ok("0.800\u{A0}m".into()));
         assert_eq!(check("angle", "10°"), Ok("10.0°".into()));
-        assert_eq!(check("angle", "0.5 rad"), Err("The release angle can be set in steps of 0.1°.".into()));
+        assert_eq!(
+            check("angle", "0.5 rad"),
+            Err(SettingError::TooFine { label: "release angle", step: "0.1°".into() })
+        );
         assert_eq!(check("drag", "on"), Ok("on".into()));
-        let outside = check("length", "2.5 m").unwrap_err();
-        assert!(outside.contains("0.200\u{A0}m to 2.000\u{A0}m"), "{outside}");
-        assert!(check("length", "3 s").unwrap_err().contains("given in m"));
+        let (range, value) = ("0.200\u{A0}m to 2.000\u{A0}m".to_owned(), "2.5\u{A0}m".to_owned());
+        assert_eq!(check("length", "2.5 m"), Err(SettingError::Outside { label: "length", range, value }));
+        assert!(matches!(check("length", "3 s"), Err(SettingError::OtherUnit { .. })));
         assert!(check("length", "NaN").is_err());
-        assert!(check("colour", "3").unwrap_err().contains("length, angle"));
+        let unknown = check("colour", "3").unwrap_err();
+        assert!(matches!(unknown, SettingError::Unknown { known, .. } if known.starts_with(&["length", "angle"])));
         let slope = rig("slope").unwrap().card();
         assert_eq!(slope.check("body", "ring").map(|v| v.pretty()), Ok("ring".into()));
-        assert!(slope.check("body", "anvil").unwrap_err().contains("cylinder"));
+        let none = slope.check("body", "anvil").unwrap_err();
+        assert!(matches!(none, SettingError::NoOption { known, .. } if known.contains(&"cylinder")));
         let shuttle = rig("shuttle").unwrap().card();
         assert_eq!(shuttle.check("duration 1", ""), Ok(SettingValue::Blank("until stopped".into())));
         assert!(shuttle.check("position", "").is_err());

@@ -1,6 +1,6 @@
 //! A step model beside readings: how near it comes, as a figure.
 
-use super::Ledger;
+use super::{Ledger, ModelError};
 
 /// Readings of a motion, in coherent SI units.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -37,13 +37,12 @@ impl Readings {
     /// Reading minus model for each position.
     ///
     /// # Errors
-    /// A sentence when a reading lies outside the run.
-    pub(super) fn residuals(&self, ledger: &Ledger) -> Result<Vec<f64>, String> {
+    /// [`ModelError::NotAt`] when a reading lies outside the run.
+    pub(super) fn residuals(&self, ledger: &Ledger) -> Result<Vec<f64>, ModelError> {
         let mut all = Vec::new();
         for (t, value, axis) in self.all() {
             let model = ledger.position_at(t);
-            let model = model
-                .ok_or_else(|| format!("The model does not run at t = {t} s. Let it start earlier or end later."))?;
+            let model = model.ok_or(ModelError::NotAt { t })?;
             all.push(value - model[axis]);
         }
         Ok(all)
@@ -86,11 +85,11 @@ impl Readings {
 /// How near a run comes to readings.
 ///
 /// # Errors
-/// A sentence when there is nothing to compare, or a reading lies outside the run.
-pub fn agreement(ledger: &Ledger, readings: &Readings) -> Result<Agreement, String> {
+/// [`ModelError`] when there is nothing to compare, or a reading lies outside the run.
+pub fn agreement(ledger: &Ledger, readings: &Readings) -> Result<Agreement, ModelError> {
     let residuals = readings.residuals(ledger)?;
     if residuals.is_empty() {
-        return Err("There is no position to compare with: a column x or y is needed beside t.".to_owned());
+        return Err(ModelError::NoPosition);
     }
     let rms = (residuals.iter().map(|r| r * r).sum::<f64>() / residuals.len() as f64).sqrt();
     let in_uncertainties = readings.u.filter(|u| *u > 0.0).map(|u| {

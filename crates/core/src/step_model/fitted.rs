@@ -2,7 +2,7 @@
 
 use nalgebra::{DMatrix, DVector};
 
-use super::{Agreement, Readings, StepModel, agreement};
+use super::{Agreement, ModelError, Readings, StepModel, agreement};
 use crate::fit::Estimate;
 
 /// Steps of the search for a parameter.
@@ -76,11 +76,11 @@ impl StepModel {
     /// (JCGM 100:2008, 5.1.2), degrees of freedom after Welch and Satterthwaite (G.4).
     ///
     /// # Errors
-    /// A sentence when there is nothing to fit, too few readings, or no end is found.
-    pub fn fitted(&self, sought: &Sought, readings: &Readings) -> Result<Fitted, String> {
+    /// [`ModelError`] when there is nothing to fit, too few readings, or no end is found.
+    pub fn fitted(&self, sought: &Sought, readings: &Readings) -> Result<Fitted, ModelError> {
         let mut unknowns = vec![Unknown::Parameter(sought.place)];
         if self.clone().unknown(unknowns[0]).is_none() {
-            return Err("This force is off, or has no parameter that can be fitted.".to_owned());
+            return Err(ModelError::NothingToFit);
         }
         for (axis, read) in [(0, readings.x.is_some()), (1, readings.y.is_some())] {
             if sought.start && read {
@@ -89,16 +89,12 @@ impl StepModel {
         }
         let n = readings.all().count();
         if n <= unknowns.len() {
-            let what = if sought.start { " and the start" } else { "" };
-            return Err(format!(
-                "To fit this{what}, {} positions are needed at least; there are {n}.",
-                unknowns.len() + 1
-            ));
+            return Err(ModelError::FewReadings { start: sought.start, needed: unknowns.len() + 1, have: n });
         }
         let found = self.nearest(&unknowns, readings)?;
         let freedom = (n - unknowns.len()) as f64;
         let square = found.slopes.tr_mul(&found.slopes);
-        let inverse = square.try_inverse().ok_or("The readings do not tell this parameter from the start.")?;
+        let inverse = square.try_inverse().ok_or(ModelError::TiedToStart)?;
         let own = found.left.norm_squared() / freedom * inverse[(0, 0)];
         // What moves the readings by δ moves the parameter by −((JᵀJ)⁻¹Jᵀδ).
         let ledger = found.model.run()?;
@@ -115,10 +111,10 @@ impl StepModel {
                     Some(along - dt * ledger.velocity_at(t)?[axis] - (there - here))
                 })
                 .collect();
-            let off = off.ok_or("The model does not run at all times of the readings.")?;
+            let off = off.ok_or(ModelError::NotAtAllTimes)?;
             shared += (&inverse * found.slopes.tr_mul(&DVector::from_vec(off)))[0].powi(2);
         }
-        let value = *found.model.clone().unknown(unknowns[0]).ok_or("There is nothing to fit.")?;
+        let value = *found.model.clone().unknown(unknowns[0]).ok_or(ModelError::NothingToFit)?;
         if sought.mass_u > 0.0 {
             let heavier = Self { mass: self.mass + sought.mass_u, ..found.model.clone() };
             let mut there = heavier.nearest(&unknowns, readings)?.model;
@@ -143,7 +139,7 @@ impl StepModel {
         model
     }
 
-    fn nearest(&self, unknowns: &[Unknown], readings: &Readings) -> Result<Nearest, String> {
+    fn nearest(&self, unknowns: &[Unknown], readings: &Readings) -> Result<Nearest, ModelError> {
         let mut start = self.clone();
         // From nothing, no share of it leads on.
         if let Some(parameter) = start.unknown(unknowns[0]).filter(|p| **p == 0.0) {
@@ -153,7 +149,7 @@ impl StepModel {
             unknowns.len(),
             unknowns.iter().map(|which| start.unknown(*which).map_or(0.0, |v| *v)),
         );
-        let off = |values: &DVector<f64>| -> Result<DVector<f64>, String> {
+        let off = |values: &DVector<f64>| -> Result<DVector<f64>, ModelError> {
             Ok(DVector::from_vec(readings.residuals(&start.with(unknowns, values).run()?)?))
         };
         let (low, high) = readings.all().fold((f64::MAX, f64::MIN), |(lo, hi), (_, v, _)| (lo.min(v), hi.max(v)));
@@ -181,15 +177,15 @@ impl StepModel {
             // Columns of one length, so that units do not decide what counts as tied.
             let lengths: Vec<f64> = slopes.column_iter().map(|c| c.norm()).collect();
             if lengths.iter().any(|l| *l == 0.0 || !l.is_finite()) {
-                return Err("The readings do not depend on this parameter.".to_owned());
+                return Err(ModelError::NoEffect);
             }
             let mut even = slopes.clone();
             even.column_iter_mut().zip(&lengths).for_each(|(mut c, l)| c /= *l);
             let parted = even.svd(true, true);
             if parted.rank(TIED) < unknowns.len() {
-                return Err("The readings do not tell this parameter from the start.".to_owned());
+                return Err(ModelError::TiedToStart);
             }
-            let mut by = parted.solve(&-&left, TIED).map_err(str::to_owned)?;
+            let mut by = parted.solve(&-&left, TIED).map_err(|_| ModelError::TiedToStart)?;
             by.iter_mut().zip(&lengths).for_each(|(b, l)| *b /= *l);
             let before = left.norm_squared();
             let better = (0..HALVINGS).map(|k| &now + &by * 0.5f64.powi(k)).find_map(|values| {

@@ -2,6 +2,7 @@
 
 use std::collections::BTreeMap;
 
+use super::ModelError;
 use crate::formula::{Formula, Problem};
 use crate::quantity::Uncertain;
 
@@ -77,8 +78,8 @@ impl ForceKind {
     /// The force, in N. Friction is added by the model, which knows what drives the body.
     ///
     /// # Errors
-    /// A sentence when a formula has no value there.
-    pub fn at(&self, m: f64, t: f64, r: [f64; 2], v: [f64; 2]) -> Result<[f64; 2], String> {
+    /// [`ModelError::Formula`] when a formula has no value there.
+    pub fn at(&self, m: f64, t: f64, r: [f64; 2], v: [f64; 2]) -> Result<[f64; 2], ModelError> {
         Ok(match self {
             Self::Weight { g } => [0.0, -m * g],
             Self::Buoyancy { density, volume, g } => [0.0, density * volume * g],
@@ -110,7 +111,10 @@ impl ForceKind {
                     };
                     value.map(Uncertain::exact).ok_or_else(|| Problem::UnknownSymbol(symbol.to_owned()))
                 };
-                let one = |f: &Formula| f.evaluate(&known).map(|v| v.value).map_err(|e| e.to_string());
+                let one = |f: &Formula| {
+                    let value = f.evaluate(&known).map(|v| v.value);
+                    value.map_err(|error| ModelError::Formula { text: f.text().to_owned(), error })
+                };
                 [one(&along[0])?, one(&along[1])?]
             }
         })

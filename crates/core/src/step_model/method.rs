@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::{ForceKind, StepModel, sum};
+use super::{ForceKind, ModelError, StepModel, sum};
 
 /// How a step is made.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -38,7 +38,11 @@ impl Method {
 type Place = ([f64; 2], [f64; 2]);
 
 /// Position and velocity after a step.
-pub(super) fn next(model: &StepModel, (t, r, v): (f64, [f64; 2], [f64; 2]), net: [f64; 2]) -> Result<Place, String> {
+pub(super) fn next(
+    model: &StepModel,
+    (t, r, v): (f64, [f64; 2], [f64; 2]),
+    net: [f64; 2],
+) -> Result<Place, ModelError> {
     let (h, m) = (model.step, model.mass);
     let ahead = |from: [f64; 2], by: [f64; 2], h: f64| [from[0] + h * by[0], from[1] + h * by[1]];
     let per_mass = |f: [f64; 2]| [f[0] / m, f[1] / m];
@@ -58,7 +62,11 @@ pub(super) fn next(model: &StepModel, (t, r, v): (f64, [f64; 2], [f64; 2]), net:
 }
 
 /// Friction brings a body to rest and never turns it back: where it would, the body stops, if nothing stronger pulls.
-fn stopped(model: &StepModel, (t, r, before): (f64, [f64; 2], [f64; 2]), after: [f64; 2]) -> Result<[f64; 2], String> {
+fn stopped(
+    model: &StepModel,
+    (t, r, before): (f64, [f64; 2], [f64; 2]),
+    after: [f64; 2],
+) -> Result<[f64; 2], ModelError> {
     let friction = |f: &super::Force| match f.kind {
         ForceKind::Friction { force } if f.on => Some(force),
         _ => None,

@@ -10,16 +10,18 @@ mod force;
 mod method;
 mod text;
 mod working;
+mod wrong;
 
 pub use agreement::{Agreement, Readings, agreement};
 pub use fitted::{Fitted, Sought};
 pub use force::{Force, ForceKind};
 pub use method::Method;
 pub use text::{
-    ForceField, ForceName, ForceText, HeldValues, MOST_FORCES, ModelField, ModelText, StartText, Takes, quantity,
-    read_model,
+    ForceField, ForceName, ForceText, HeldValues, MOST_FORCES, ModelField, ModelText, StartText, Takes, Typed,
+    quantity, read_model,
 };
 pub use working::Line;
+pub use wrong::ModelError;
 
 /// Most steps of a run.
 pub const MOST_STEPS: usize = 200_000;
@@ -82,24 +84,24 @@ impl StepModel {
     /// Refuses what no run can be made of.
     ///
     /// # Errors
-    /// A sentence that says what to change.
-    pub fn check(&self) -> Result<(), String> {
+    /// [`ModelError`], by what to change.
+    pub fn check(&self) -> Result<(), ModelError> {
         if !(self.mass.is_finite() && self.mass > 0.0) {
-            return Err("The mass has to be more than zero.".to_owned());
+            return Err(ModelError::Mass);
         }
         if !(self.step.is_finite() && self.step > 0.0) {
-            return Err("The time step has to be more than zero.".to_owned());
+            return Err(ModelError::TimeStep);
         }
         let long = self.until - self.start;
         if !(long.is_finite() && long > 0.0) {
-            return Err("The end has to be later than the start.".to_owned());
+            return Err(ModelError::End);
         }
         if long / self.step > MOST_STEPS as f64 {
-            return Err(format!("These are more than {MOST_STEPS} steps. Take a longer time step or an earlier end."));
+            return Err(ModelError::TooManySteps { most: MOST_STEPS });
         }
         let all = self.position.iter().chain(&self.velocity);
         if !all.clone().all(|v| v.is_finite()) {
-            return Err("Position and velocity at the start have to be numbers.".to_owned());
+            return Err(ModelError::Start);
         }
         Ok(())
     }
@@ -107,8 +109,8 @@ impl StepModel {
     /// The run, step after step.
     ///
     /// # Errors
-    /// A sentence when the model cannot run or its numbers grow beyond all bounds.
-    pub fn run(&self) -> Result<Ledger, String> {
+    /// [`ModelError`] when the model cannot run or its numbers grow beyond all bounds.
+    pub fn run(&self) -> Result<Ledger, ModelError> {
         self.check()?;
         // So many equal steps as reach the end, the last one not cut short.
         let count = ((self.until - self.start) / self.step - 1e-9).ceil() as usize;
@@ -121,14 +123,14 @@ impl StepModel {
             steps.push(Step { t, position, velocity, forces, net });
             (position, velocity) = method::next(self, (t, position, velocity), net)?;
             if !position.iter().chain(&velocity).all(|v| v.abs() < 1e12) {
-                return Err(format!("After {i} steps the numbers grow beyond all bounds. Take a shorter time step."));
+                return Err(ModelError::Diverges { steps: i });
             }
         }
         Ok(Ledger { steps })
     }
 
     /// The forces that are on, for a body there.
-    fn forces_at(&self, t: f64, position: [f64; 2], velocity: [f64; 2]) -> Result<Vec<[f64; 2]>, String> {
+    fn forces_at(&self, t: f64, position: [f64; 2], velocity: [f64; 2]) -> Result<Vec<[f64; 2]>, ModelError> {
         let on = self.forces.iter().filter(|f| f.on);
         let mut all: Vec<[f64; 2]> = Vec::new();
         for force in on.clone() {
@@ -154,7 +156,7 @@ impl StepModel {
     ///
     /// # Errors
     /// As [`Self::run`].
-    pub fn effect_of_step(&self) -> Result<f64, String> {
+    pub fn effect_of_step(&self) -> Result<f64, ModelError> {
         let (whole, half) = (self.run()?, self.halved().run()?);
         let apart = whole.steps.iter().enumerate().filter_map(|(i, a)| {
             let b = half.steps.get(2 * i)?;
@@ -167,13 +169,13 @@ impl StepModel {
     ///
     /// # Errors
     /// As [`Self::run`].
-    pub fn terminal_speed(&self) -> Result<Option<Terminal>, String> {
+    pub fn terminal_speed(&self) -> Result<Option<Terminal>, ModelError> {
         // What drives it from rest, and against it at growing speed; forces that depend on place or time have no such speed.
         let changes = |f: &&Force| f.on && f.kind.depends_on_place_or_time();
         if self.forces.iter().any(|f| changes(&f)) {
             return Ok(None);
         }
-        let along = |speed: f64| -> Result<f64, String> {
+        let along = |speed: f64| -> Result<f64, ModelError> {
             Ok(sum(&self.forces_at(self.start, self.position, [0.0, -speed])?)[1])
         };
         let pulls = along(0.0)?;

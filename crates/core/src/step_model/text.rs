@@ -22,7 +22,7 @@ use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
 
-use super::{Force, ForceKind, Method, StepModel};
+use super::{Force, ForceKind, Method, ModelError, StepModel};
 use crate::formula::{Formula, Problem};
 use crate::quantity::{Unit, parse_quantity};
 
@@ -337,23 +337,20 @@ impl ForceText {
     /// The force.
     ///
     /// # Errors
-    /// A sentence that says what to change.
-    pub fn read(&self, held: &HeldValues) -> Result<Force, String> {
+    /// [`ModelError`], by what to change.
+    pub fn read(&self, held: &HeldValues) -> Result<Force, ModelError> {
         use ForceField::{Density, Force as Amount, From, G, K, To, Volume, X, Y};
-        let kind_name = self.kind.name();
         let all = self.kind.takes();
         if let Some(other) = self.values.keys().find(|f| all.iter().all(|t| t.field != **f)) {
-            return Err(format!("The force “{kind_name}” has no {}.", other.name()));
+            return Err(ModelError::NoField { force: self.kind, field: *other });
         }
         let typed = |field: ForceField| {
             let takes = all.iter().find(|t| t.field == field);
-            takes
-                .and_then(|t| Some((t, self.value(t)?)))
-                .ok_or_else(|| format!("The force “{kind_name}” needs {} = \"…\".", field.name()))
+            takes.and_then(|t| Some((t, self.value(t)?))).ok_or(ModelError::FieldWanted { force: self.kind, field })
         };
         let number = |field: ForceField| {
             let (takes, typed) = typed(field)?;
-            quantity(typed, takes.unit.unwrap_or("1"), field.name())
+            quantity(typed, takes.unit.unwrap_or("1"), Typed::Force(field))
         };
         let kind = match self.kind {
             ForceName::Weight => ForceKind::Weight { g: number(G)? },
@@ -373,7 +370,7 @@ impl ForceText {
             },
         };
         if self.fit && self.kind.parameter().is_none() {
-            return Err(format!("The force “{kind_name}” has no parameter that can be fitted."));
+            return Err(ModelError::NoParameter { force: self.kind });
         }
         Ok(Force { name: self.name().to_owned(), kind, on: self.on })
     }
@@ -412,32 +409,33 @@ impl ModelText {
     /// where none is typed.
     ///
     /// # Errors
-    /// A sentence that says what to change.
-    pub fn read(&self, beside: &HeldValues, end: Option<f64>) -> Result<(StepModel, Option<usize>), String> {
+    /// [`ModelError`], by what to change.
+    pub fn read(&self, beside: &HeldValues, end: Option<f64>) -> Result<(StepModel, Option<usize>), ModelError> {
         if self.forces.len() > MOST_FORCES {
-            return Err(format!("A model can have {MOST_FORCES} forces."));
+            return Err(ModelError::TooManyForces { most: MOST_FORCES });
         }
-        let number = |field: ModelField| -> Result<f64, String> {
+        let number = |field: ModelField| -> Result<f64, ModelError> {
             let typed = self.value(field).trim();
             if !typed.is_empty() {
-                return quantity(typed, field.unit(), field.name());
+                return quantity(typed, field.unit(), Typed::Model(field));
             }
             let usual = match field {
                 ModelField::Mass | ModelField::Step => None,
                 ModelField::Until => end,
                 ModelField::T | ModelField::X | ModelField::Y | ModelField::Vx | ModelField::Vy => Some(0.0),
             };
-            usual.ok_or_else(|| format!("The model needs a value for {}.", field.name()))
+            usual.ok_or(ModelError::ValueWanted { field })
         };
         let mut held = beside.clone();
         for (symbol, typed) in &self.held {
-            let (number, unit) = parse_quantity(typed, &Unit::one()).map_err(|e| format!("{symbol}: {e}"))?;
+            let read = parse_quantity(typed, &Unit::one());
+            let (number, unit) = read.map_err(|error| ModelError::Held { symbol: symbol.clone(), error })?;
             held.insert(symbol.clone(), (number.value() * unit.size(), unit));
         }
         let forces = self.forces.iter().map(|f| f.read(&held)).collect::<Result<Vec<_>, _>>()?;
         let fit: Vec<usize> = self.forces.iter().enumerate().filter(|(_, f)| f.fit).map(|(i, _)| i).collect();
         if fit.len() > 1 {
-            return Err("Only one parameter can be fitted.".to_owned());
+            return Err(ModelError::TwoFitted);
         }
         let model = StepModel {
             mass: number(ModelField::Mass)?,
@@ -454,15 +452,35 @@ impl ModelText {
     }
 }
 
+/// What is typed for a model.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Typed {
+    /// For the model as a whole.
+    Model(ModelField),
+    /// For a force.
+    Force(ForceField),
+}
+
+impl Typed {
+    /// Its name.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Model(field) => field.name(),
+            Self::Force(field) => field.name(),
+        }
+    }
+}
+
 /// A typed quantity in coherent units, of the dimension of `unit`.
 ///
 /// # Errors
-/// A sentence that names `what`.
-pub fn quantity(typed: &str, unit: &str, what: &str) -> Result<f64, String> {
-    let wanted = Unit::parse(unit).map_err(|e| e.to_string())?;
-    let (number, found) = parse_quantity(typed, &wanted).map_err(|e| format!("{what}: {e}"))?;
+/// [`ModelError`] that names `what`.
+pub fn quantity(typed: &str, unit: &str, what: Typed) -> Result<f64, ModelError> {
+    let wrong = |error| ModelError::Quantity { what, error };
+    let wanted = Unit::parse(unit).map_err(|e| wrong(e.into()))?;
+    let (number, found) = parse_quantity(typed, &wanted).map_err(wrong)?;
     if !found.same_dimension(&wanted) {
-        return Err(format!("{what} is in {}, not in {}.", wanted.pretty(), found.pretty()));
+        return Err(ModelError::OtherUnit { what, wanted, typed: found });
     }
     Ok(number.value() * found.size())
 }
@@ -470,15 +488,16 @@ pub fn quantity(typed: &str, unit: &str, what: &str) -> Result<f64, String> {
 /// Reads a model from a TOML text, and the place of the force whose parameter is to be fitted.
 ///
 /// # Errors
-/// A sentence that says what to change.
-pub fn read_model(text: &str) -> Result<(StepModel, Option<usize>), String> {
-    let front: ModelText = toml::from_str(text).map_err(|e| e.to_string())?;
+/// [`ModelError`], by what to change.
+pub fn read_model(text: &str) -> Result<(StepModel, Option<usize>), ModelError> {
+    let front: ModelText = toml::from_str(text).map_err(|e| ModelError::Unreadable(e.to_string()))?;
     front.read(&HeldValues::new(), None)
 }
 
 /// A formula for a force: its unit has to be that of one.
-fn own(text: &str, held: &HeldValues) -> Result<Formula, String> {
-    let formula = Formula::parse(text).map_err(|e| format!("“{text}”: {e}"))?;
+fn own(text: &str, held: &HeldValues) -> Result<Formula, ModelError> {
+    let wrong = |error| ModelError::Formula { text: text.to_owned(), error };
+    let formula = Formula::parse(text).map_err(wrong)?;
     let unit_of = |symbol: &str| {
         let known = match symbol {
             "t" => Unit::parse("s").ok(),
@@ -489,11 +508,10 @@ fn own(text: &str, held: &HeldValues) -> Result<Formula, String> {
         };
         known.ok_or_else(|| Problem::UnknownSymbol(symbol.to_owned()))
     };
-    let unit = formula.unit(&unit_of).map_err(|e| format!("“{text}”: {e}"))?;
-    let newton = Unit::parse("N").map_err(|e| e.to_string())?;
-    if unit.same_dimension(&newton) {
+    let unit = formula.unit(&unit_of).map_err(wrong)?;
+    if Unit::parse("N").is_ok_and(|newton| unit.same_dimension(&newton)) {
         Ok(formula)
     } else {
-        Err(format!("“{text}” is in {}, and a force is in N.", unit.pretty()))
+        Err(ModelError::NoForce { text: text.to_owned(), unit })
     }
 }

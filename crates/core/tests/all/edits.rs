@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use serde_json::{Value, json};
 use zeitmass_core::logbook::{Edit, Logbook, PAGE_ROWS, Step};
+use zeitmass_words::Words;
 
 use crate::common::{cell, done, empty, open};
 
@@ -224,7 +225,7 @@ fn each_edit_is_done_or_refused_and_told() {
         let before = book.clone();
         match book.plan(&edit, 0) {
             Err(refusal) => {
-                let words = refusal.to_string();
+                let words = refusal.words();
                 assert!(words.ends_with(['.', '!', '?']) && words.len() > 10, "{edit:?}: {words}");
                 assert!(book == before, "{edit:?}");
                 refused += 1;

@@ -5,13 +5,16 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 use zeitmass_core::logbook::{
-    Edit, FilmEdit, Logbook, ModelEdit, ModelOutcome, OfficeEdit, RecordEdit, ResultEdit, ResultSource, RunEdit, State,
-    Trace,
+    Counted, Edit, FilmEdit, Kept, Limit, Logbook, ModelEdit, ModelOutcome, ModelRefusal, OfficeEdit, RecordEdit,
+    Refusal, ResultEdit, ResultSource, RunEdit, ShortText, State, Thing, Trace, ValueError,
 };
 use zeitmass_core::motion::FilmFacts;
+use zeitmass_core::quantity::{NumberError, Unit};
 use zeitmass_core::record::TableId;
 use zeitmass_core::result::Term;
-use zeitmass_core::step_model::{ForceField, ForceName, Method, ModelField, Readings, Sought, StepModel, read_model};
+use zeitmass_core::step_model::{
+    ForceField, ForceName, Method, ModelError, ModelField, Readings, Sought, StepModel, Typed, read_model,
+};
 
 use crate::common::{done, open, refused};
 
@@ -344,51 +347,59 @@ fn another_table_is_chosen_by_its_times() {
 #[test]
 fn what_cannot_be_is_said_and_nothing_changes() {
     let mut other = crate::common::empty();
-    let said = refused(&mut other, &Edit::Model(ModelEdit::Run)).to_string();
-    assert!(said.contains("no step model"), "{said}");
+    assert_eq!(refused(&mut other, &Edit::Model(ModelEdit::Run)), ModelRefusal::NoModel.into());
     let (mut book, table) = sunk(1, 0.0205, 0.1);
     let [t, y] = ["t", "y"].map(|symbol| column(&book, table, symbol));
-    let said = |book: &mut Logbook, edit: ModelEdit, word: &str| {
-        let said = refused(book, &Edit::Model(edit)).to_string();
-        assert!(said.contains(word), "{said}");
+    let model_error = |wrong| Refusal::Value { wrong: ValueError::Model(wrong), kept: Kept::NothingChanged };
+    let said = |book: &mut Logbook, edit: ModelEdit, why: Refusal| {
+        assert_eq!(refused(book, &Edit::Model(edit)), why);
     };
-    said(&mut book, ModelEdit::Run, "value for mass");
+    said(&mut book, ModelEdit::Run, model_error(ModelError::ValueWanted { field: ModelField::Mass }));
     typed(&mut book, ModelField::Mass, "4.3 g");
-    for (field, text, word) in [
-        (ModelField::Mass, "4.3 s", "mass is in kg"),
-        (ModelField::Mass, "a lot", "a lot"),
-        (ModelField::Step, &"9".repeat(500), "400 characters"),
+    let (mass, unit) = (Typed::Model(ModelField::Mass), |text| Unit::parse(text).unwrap());
+    let in_seconds = ModelError::OtherUnit { what: mass, wanted: unit("kg"), typed: unit("s") };
+    let error = NumberError::NotANumber("a lot".into()).into();
+    for (field, text, why) in [
+        (ModelField::Mass, "4.3 s", model_error(in_seconds)),
+        (ModelField::Mass, "a lot", model_error(ModelError::Quantity { what: mass, error })),
+        (ModelField::Step, &"9".repeat(500), Refusal::Limit(Limit::Short { of: ShortText::Typed, most: 400 })),
     ] {
-        said(&mut book, ModelEdit::Type { field, typed: text.into() }, word);
+        said(&mut book, ModelEdit::Type { field, typed: text.into() }, why);
     }
     typed(&mut book, ModelField::Step, "1e-9 s");
-    said(&mut book, ModelEdit::Run, "steps");
+    said(&mut book, ModelEdit::Run, model_error(ModelError::TooManySteps { most: 5000 }));
     typed(&mut book, ModelField::Step, "0.02 s");
-    said(&mut book, ModelEdit::Fit { place: 7 }, "no longer");
-    said(&mut book, ModelEdit::Compare { t, x: None, y: None }, "column of positions");
-    said(&mut book, ModelEdit::Compare { t: y, x: None, y: Some(t) }, "times");
-    said(&mut book, ModelEdit::Compare { t: 999_999, x: None, y: Some(y) }, "no longer");
-    said(&mut book, ModelEdit::TypeForce { place: 0, field: ForceField::K, typed: "1 kg/m".into() }, "has no k");
+    said(&mut book, ModelEdit::Fit { place: 7 }, Refusal::Gone(Thing::Force));
+    said(&mut book, ModelEdit::Compare { t, x: None, y: None }, ModelRefusal::NoPositions.into());
+    said(&mut book, ModelEdit::Compare { t: y, x: None, y: Some(t) }, ModelRefusal::NotHeldAgainst.into());
+    said(&mut book, ModelEdit::Compare { t: 999_999, x: None, y: Some(y) }, Refusal::Gone(Thing::Column));
+    let no_field = ModelRefusal::NoField { force: ForceName::Weight.name(), field: ForceField::K.name() };
+    said(&mut book, ModelEdit::TypeForce { place: 0, field: ForceField::K, typed: "1 kg/m".into() }, no_field.into());
     model(&mut book, ModelEdit::AddForce { kind: ForceName::Own });
-    for (text, word) in [("m*x", "a force is in N"), ("q*x", "q"), ("sin(", "sin(")] {
-        said(&mut book, ModelEdit::TypeForce { place: 1, field: ForceField::Y, typed: text.into() }, word);
+    let own = |typed: &str| Edit::Model(ModelEdit::TypeForce { place: 1, field: ForceField::Y, typed: typed.into() });
+    let no_force = ModelError::NoForce { text: "m*x".into(), unit: unit("kg m") };
+    assert_eq!(refused(&mut book, &own("m*x")), model_error(no_force));
+    for text in ["q*x", "sin("] {
+        let why = refused(&mut book, &own(text));
+        assert!(matches!(why, Refusal::Value { wrong: ValueError::Model(ModelError::Formula { .. }), .. }), "{why}");
     }
-    said(&mut book, ModelEdit::Fit { place: 1 }, "no parameter");
+    said(&mut book, ModelEdit::Fit { place: 1 }, ModelRefusal::NothingToFit { force: ForceName::Own.name() }.into());
     // Twice the same is one model, and there is an end to how many stay.
     model(&mut book, ModelEdit::Run);
-    said(&mut book, ModelEdit::Run, "just so");
+    said(&mut book, ModelEdit::Run, ModelRefusal::JustSo { number: 1 }.into());
     for k in 0..11 {
         typed(&mut book, ModelField::Step, &format!("0.0{k}5 s"));
         model(&mut book, ModelEdit::Run);
     }
     typed(&mut book, ModelField::Step, "0.2 s");
-    said(&mut book, ModelEdit::Run, "12 models");
+    said(&mut book, ModelEdit::Run, Refusal::Limit(Limit::Many { of: Counted::Models, most: 12 }));
     // A force that reads nothing off the record, and readings that are gone: said, not panicked.
     let columns = book.state().table(table).unwrap().columns.len();
     assert!(columns > 2);
     let trail = book.state().film.films[0].trails[0].id;
     done(&mut book, Edit::Film(FilmEdit::DeleteTrail { trail }));
-    assert!(book.analyse().models.iter().all(|m| m.worked.as_ref().is_err_and(|e| e.contains("until"))));
+    let no_end = ModelError::ValueWanted { field: ModelField::Until };
+    assert!(book.analyse().models.iter().all(|m| m.worked.as_ref().is_err_and(|e| *e == no_end)));
 }
 
 fn any_model_edit() -> impl Strategy<Value = ModelEdit> {

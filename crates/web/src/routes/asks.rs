@@ -126,7 +126,7 @@ fn read(book: &Logbook, form: &Asking) -> Result<([f64; 2], f64), String> {
     let spec = spec.ok_or("This apparatus records no such quantity. Nothing was asked.")?;
     let unit = Unit::coherent(&spec.unit.dimension());
     let quantity = |typed: &str, unit: &Unit| {
-        let (number, given) = parse_quantity(typed, unit)?;
+        let (number, given) = parse_quantity(typed, unit).map_err(|e| e.to_string())?;
         let value = number.value() * given.size();
         if given.same_dimension(unit) && value.is_finite() && value.abs() < 1e12 {
             Ok(value)

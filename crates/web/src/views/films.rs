@@ -5,6 +5,7 @@ use zeitmass_core::logbook::{Logbook, MomentOf};
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::format::{plus_minus, with_unit};
 use zeitmass_store::{FilmLimits, FilmRow};
+use zeitmass_words::Words;
 
 struct Answer {
     name: &'static str,
@@ -28,11 +29,11 @@ impl MomentView {
         let empty = |said: String| Self { answers: Vec::new(), said, mass: false, writable };
         let seen = match book.moment(of) {
             Ok(seen) => seen,
-            Err(e) => return empty(e.to_string()),
+            Err(e) => return empty(e.words()),
         };
         let body = match book.body(mass, seen.run) {
             Ok(body) => body,
-            Err(e) => return empty(e),
+            Err(e) => return empty(e.to_string()),
         };
         let [across, up] = seen.moves;
         let asked = Ask::ALL.into_iter().filter(|what| match what {

@@ -39,7 +39,7 @@ impl Simulation {
         let held = book.held_quantities();
         let record = book.state().record.tables.iter().find(|t| t.column(column).is_some());
         let record = record.ok_or(StoreError::NotFound("column"))?;
-        let simulated = simulate(record, &held, column, SEED).map_err(WebError::Invalid)?;
+        let simulated = simulate(record, &held, column, SEED).map_err(|e| WebError::Invalid(e.to_string()))?;
         let table = record.evaluate(&held);
         let place = table.place(column).ok_or(StoreError::NotFound("column"))?;
         let head = &table.columns[place];

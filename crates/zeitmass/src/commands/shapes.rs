@@ -43,7 +43,7 @@ impl ShapesArgs {
         let strip: Vec<Value> = shapes(&points)
             .into_iter()
             .map(|(shape, outcome)| match outcome {
-                Err(reason) => json!({ "shape": shape.name(), "outcome": "closed", "message": reason }),
+                Err(reason) => json!({ "shape": shape.name(), "outcome": "closed", "message": reason.to_string() }),
                 Ok(fit) => {
                     let j = &fit.judgement;
                     let mut one = json!({

@@ -2,7 +2,8 @@
 
 use crate::graph::GraphId;
 use crate::inquiry::{
-    Answer, Check, Expected, Extreme, NumberAsked, Pointer, Question, Step, Target, Verdict, Wanted, Within,
+    Answer, Check, Expected, Extreme, Fault, NumberAsked, Pointer, Question, Step, Target, Untold, Verdict, Wanted,
+    Within,
 };
 use crate::logbook::Logbook;
 use crate::quantity::format::{bracketed, plain, with_unit};
@@ -87,12 +88,12 @@ impl Logbook {
             Check::ByTeacher => None,
             // What was said is not said otherwise later.
             Check::AtOnce if checked && right => match judged() {
-                Ok(Verdict::Right(remark)) => Some(Verdict::Right(remark)),
-                Ok(Verdict::Open | Verdict::Wrong(_)) | Err(_) => Some(Verdict::Right(None)),
+                Ok(Verdict::Right { surplus }) => Some(Verdict::Right { surplus }),
+                Ok(Verdict::Open | Verdict::Wrong(_)) | Err(_) => Some(Verdict::Right { surplus: false }),
             },
             Check::AtOnce if checked => match judged() {
                 Ok(Verdict::Wrong(faults)) => Some(Verdict::Wrong(faults)),
-                Ok(Verdict::Open | Verdict::Right(_)) | Err(_) => Some(Verdict::Wrong(vec!["Not yet.".to_owned()])),
+                Ok(Verdict::Open | Verdict::Right { .. }) | Err(_) => Some(Verdict::Wrong(vec![Fault::NotYet])),
             },
             Check::AtOnce | Check::AfterHandingIn => {
                 let may = all || self.state.office.handed_in;
@@ -105,7 +106,7 @@ impl Logbook {
     pub(in crate::logbook) fn right_answers(&self, answers: &[Answered<'_>]) -> usize {
         let known = |a: &&Answered<'_>| {
             let late = self.state.office.handed_in && !a.right;
-            a.right || late && matches!(self.verdict(a, false), Some(Verdict::Right(_)))
+            a.right || late && matches!(self.verdict(a, false), Some(Verdict::Right { .. }))
         };
         answers.iter().filter(known).count()
     }
@@ -121,8 +122,8 @@ impl Logbook {
     /// Judges an answer that was given with a deal of numbers.
     ///
     /// # Errors
-    /// A sentence, when it cannot be told yet.
-    pub(super) fn judge(&self, question: &Question, answer: &Answer, deal: u32) -> Result<Verdict, &'static str> {
+    /// [`Untold`], when it cannot be told yet.
+    pub(super) fn judge(&self, question: &Question, answer: &Answer, deal: u32) -> Result<Verdict, Untold> {
         question.judge(answer, &|asked| self.wanted(asked, deal), &|pointer, right| self.is_extreme(pointer, right))
     }
 
@@ -138,20 +139,20 @@ impl Logbook {
         };
         let rules = self.rules_of(deal);
         match &asked.expected {
-            Expected::Open => Err("Only your teacher can tell."),
+            Expected::Open => Err(Untold::TeacherTells),
             Expected::Value(number, unit) => {
                 let (value, half) = (number.value() * unit.size(), 0.5 * number.last_digit() * unit.size());
                 Ok(vec![target(value, half, unit.clone())])
             }
             Expected::Key(formula) => {
-                let value = self.sheet.worked_key(formula, rules).ok_or("It cannot be worked out for this lab.")?;
+                let value = self.sheet.worked_key(formula, rules).ok_or(Untold::NotWorkedOut)?;
                 Ok(vec![target(value, USUAL * value.abs(), asked.unit.clone())])
             }
             Expected::Constant => {
                 let (value, tolerance, unit) = match (self.sheet.key(rules), &self.sheet.goal.accepted) {
                     (Some(key), _) => (key.value, key.tolerance, key.unit),
                     (None, Some((number, unit))) => (number.value(), None, unit.clone()),
-                    (None, None) => return Err("It cannot be worked out for this lab."),
+                    (None, None) => return Err(Untold::NotWorkedOut),
                 };
                 let size = unit.size();
                 let usual = tolerance.unwrap_or(USUAL * value.abs()) * size;
@@ -170,7 +171,7 @@ impl Logbook {
                     target(p.value * size, u * size, p.unit.clone())
                 });
                 let found: Vec<Target> = found.collect();
-                if found.is_empty() { Err("Put a line through the points of a graph first.") } else { Ok(found) }
+                if found.is_empty() { Err(Untold::NoLine) } else { Ok(found) }
             }
         }
     }
@@ -185,7 +186,7 @@ impl Logbook {
     }
 
     /// Whether something pointed at is where a quantity is largest or smallest.
-    fn is_extreme(&self, pointer: &Pointer, right: &Extreme) -> Result<bool, &'static str> {
+    fn is_extreme(&self, pointer: &Pointer, right: &Extreme) -> Result<bool, Untold> {
         let best = |values: &mut dyn Iterator<Item = f64>| {
             let sign = if right.largest { 1.0 } else { -1.0 };
             values.filter(|v| v.is_finite()).map(|v| v * sign).fold(f64::NEG_INFINITY, f64::max) * sign
@@ -194,19 +195,19 @@ impl Logbook {
             Pointer::Row { row } => {
                 let analysis = self.analyse();
                 let table = analysis.tables.iter().find(|t| t.rows.iter().any(|r| r.id == *row));
-                let table = table.ok_or("The row you pointed at is gone.")?;
+                let table = table.ok_or(Untold::RowGone)?;
                 let column = table.columns.iter().find(|c| c.column.symbol == right.of);
-                let column = column.ok_or("This table has no such column yet.")?;
+                let column = column.ok_or(Untold::NoColumn)?;
                 let at = table.rows.iter().position(|r| r.id == *row).unwrap_or_default();
                 let value = |i: usize| column.cells.get(i).and_then(|c| c.value()).map(|v| v.value);
-                let own = value(at).ok_or("The row you pointed at is not complete yet.")?;
+                let own = value(at).ok_or(Untold::RowIncomplete)?;
                 let most = best(&mut (0..table.rows.len()).filter_map(value));
                 Ok((own - most).abs() <= 1e-9 * most.abs())
             }
             Pointer::Moment { of: Footage::Run(run), frame } => {
-                let run = self.footage(*run).and_then(Result::ok).ok_or("The run you pointed at is gone.")?;
-                let values = run.channel(&right.of).ok_or("The run does not have this quantity.")?;
-                let own = *values.get(*frame).ok_or("The run has no such instant.")?;
+                let run = self.footage(*run).and_then(Result::ok).ok_or(Untold::RunGone)?;
+                let values = run.channel(&right.of).ok_or(Untold::NoQuantity)?;
+                let own = *values.get(*frame).ok_or(Untold::NoInstant)?;
                 let most = best(&mut values.iter().copied());
                 let least = values
                     .iter()
@@ -220,7 +221,7 @@ impl Logbook {
             | Pointer::Graph { .. }
             | Pointer::Stretch { .. }
             | Pointer::Moment { of: Footage::Film(_), .. }
-            | Pointer::Curve { .. } => Err("Only your teacher can tell."),
+            | Pointer::Curve { .. } => Err(Untold::TeacherTells),
         }
     }
 

@@ -10,7 +10,7 @@ use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::deed::Turn;
 use crate::logbook::planning::{Plan, Planned};
-use crate::logbook::refusal::{Absent, Counted, Limit, LongText, Refusal};
+use crate::logbook::refusal::{Absent, Counted, Kept, Limit, LongText, Refusal, ValueError};
 use crate::logbook::state::State;
 use crate::quantity::{Footage, Unit, parse_quantity};
 
@@ -127,7 +127,7 @@ impl Logbook {
         }
         let answer = answer.ok_or_else(|| Refusal::from(AnswerRefusal::NoAnswer))?;
         if let Some(missing) = question.missing(answer) {
-            return Err(Refusal::from(AnswerRefusal::Missing { missing }));
+            return Err(Refusal::from(AnswerRefusal::Missing(missing)));
         }
         let given = self.state.answers.given.get(&question.name);
         let tried = given.map_or(&[][..], |g| &g.tried);
@@ -138,11 +138,9 @@ impl Logbook {
             return Err(Refusal::from(AnswerRefusal::CheckedOften));
         }
         let deal = given.map_or(0, |g| g.deal);
-        let verdict = self
-            .judge(question, answer, deal)
-            .map_err(|missing| AnswerRefusal::Missing { missing: missing.to_owned() })?;
+        let verdict = self.judge(question, answer, deal).map_err(AnswerRefusal::Untold)?;
         let right = match verdict {
-            Verdict::Right(_) => true,
+            Verdict::Right { .. } => true,
             Verdict::Wrong(_) => false,
             Verdict::Open => return Err(Refusal::from(AnswerRefusal::TeacherTells)),
         };
@@ -208,15 +206,11 @@ fn filled(gap: &Gap<'_>, typed: &str, stood: &str) -> Result<String, Refusal> {
         Gap::Choose(options) if options.iter().any(|o| o.text == typed) => Ok(typed.to_owned()),
         Gap::Choose(_) => Err(Refusal::Absent(Absent::Option)),
         Gap::Number(_) => {
-            let kept = if stood.is_empty() {
-                "The field is still empty".to_owned()
-            } else {
-                format!("The field still holds {stood}")
-            };
+            let kept = Kept::Field((!stood.is_empty()).then(|| stood.to_owned()));
             if typed.chars().count() > LONGEST_NUMBER {
-                return Err(Refusal::Value { message: "This is too long for a number.".to_owned(), kept });
+                return Err(Refusal::Value { wrong: ValueError::TooLong, kept });
             }
-            parse_quantity(typed, &Unit::one()).map_err(|message| Refusal::Value { message, kept })?;
+            parse_quantity(typed, &Unit::one()).map_err(|e| Refusal::Value { wrong: e.into(), kept })?;
             Ok(typed.to_owned())
         }
     }

@@ -7,11 +7,14 @@ use std::sync::Arc;
 
 use super::{FilmChange, FilmEdit};
 use crate::formula::is_symbol;
+use crate::logbook::Flaw;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, nothing_changed};
 use crate::logbook::record::RecordChange;
 use crate::logbook::state::State;
-use crate::motion::{Axes, FARTHEST, FilmFacts, FilmWork, MOST_FRAMES, Mark, Plane, Ruler, Trail, TrailId};
+use crate::motion::{
+    Axes, FARTHEST, FilmFacts, FilmWork, LONGEST_SIDE, MOST_FRAMES, Mark, Plane, Ruler, Trail, TrailId,
+};
 use crate::quantity::{Dimension, Precision, Unit, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, Record, Row, TableId};
 
@@ -69,7 +72,7 @@ impl Logbook {
             }
             FilmEdit::PlaceAxes { film, origin, angle, flipped } => {
                 let (number, film) = self.film(film)?;
-                let degree = Unit::parse("deg").map_err(|e| nothing_changed(e.to_string()))?;
+                let degree = Unit::parse("deg").map_err(nothing_changed)?;
                 let (value, unit) = parse_quantity(angle, &degree).map_err(nothing_changed)?;
                 if !unit.same_dimension(&degree) || !sound(*origin) {
                     return Err(Refusal::from(FilmRefusal::AngleWanted));
@@ -119,7 +122,7 @@ impl Logbook {
         if self.state.film.films.len() >= MOST_FILMS {
             return Err(Refusal::Limit(Limit::Many { of: Counted::Films, most: MOST_FILMS }));
         }
-        check_facts(facts).map_err(FilmRefusal::Facts)?;
+        check_facts(facts)?;
         let mut film = FilmWork::new(Arc::new(facts.clone()));
         // What the sheet has laid over the film already.
         if let Some(preset) = self.sheet.films.iter().find(|f| f.key == facts.key) {
@@ -397,24 +400,24 @@ fn in_sight(film: &FilmWork) -> bool {
     sight.sees(film.axes.origin) && film.trails.iter().flat_map(|t| t.marks.values()).all(|m| sight.sees(m.at))
 }
 
-fn check_facts(facts: &FilmFacts) -> Result<(), String> {
+fn check_facts(facts: &FilmFacts) -> Result<(), FilmRefusal> {
     let rising = facts.times.windows(2).all(|w| w[1] > w[0]);
     if !(2..=MOST_FRAMES).contains(&facts.times.len()) || !rising || !facts.times.iter().all(|t| t.abs() < 1e6) {
-        return Err(format!("A film has 2 to {MOST_FRAMES} frames, one after the other in time."));
+        return Err(FilmRefusal::Frames { most: MOST_FRAMES });
     }
-    if facts.width == 0 || facts.height == 0 || facts.width > 4096 || facts.height > 4096 {
-        return Err("A film's picture is 1 to 4096 pixels wide and high.".to_owned());
+    if facts.width == 0 || facts.height == 0 || facts.width > LONGEST_SIDE || facts.height > LONGEST_SIDE {
+        return Err(FilmRefusal::Picture { most: LONGEST_SIDE });
     }
     Ok(())
 }
 
 /// Films of a file that is brought back: nothing in it is trusted.
-pub(in crate::logbook) fn check_restored(state: &State) -> Result<(), String> {
+pub(in crate::logbook) fn check_restored(state: &State) -> Result<(), Flaw> {
     if state.film.films.len() > MOST_FILMS || state.film.shown.is_some_and(|n| n as usize >= state.film.films.len()) {
-        return Err("its films are not whole".to_owned());
+        return Err(Flaw::Films);
     }
     for film in &state.film.films {
-        check_facts(&film.facts).map_err(|_| "a film is not whole".to_owned())?;
+        check_facts(&film.facts).map_err(|_| Flaw::Film)?;
         let frames = film.facts.times.len();
         let lengths = film.rulers.iter().all(|r| ruler(r.ends, "1 m", r.circle).is_ok() && r.length.0.value() > 0.0);
         let planes = film.plane.iter().all(|p| p.corners.into_iter().all(sound) && p.flat().is_some());
@@ -422,14 +425,14 @@ pub(in crate::logbook) fn check_restored(state: &State) -> Result<(), String> {
         let moments = [Some(film.tools.zero), film.tools.start, film.tools.end];
         let placed = moments.into_iter().flatten().all(|f| (f as usize) < frames);
         if !lengths || !placed || !sound(film.axes.origin) || !film.axes.angle.is_finite() {
-            return Err("what lies over a film is not whole".to_owned());
+            return Err(Flaw::OverFilm);
         }
         for trail in &film.trails {
-            let table = state.table(trail.table).ok_or("a trail fills a table that is not there")?;
+            let table = state.table(trail.table).ok_or(Flaw::TrailOfNothing)?;
             let columns = trail.columns.iter().chain(trail.conditions.iter().map(|(c, _)| c));
             let marks = trail.marks.iter().all(|(f, m)| (*f as usize) < frames && sound(m.at));
             if columns.into_iter().any(|c| table.column(*c).is_none_or(|c| !c.filled)) || !marks {
-                return Err("a trail is not whole".to_owned());
+                return Err(Flaw::Trail);
             }
         }
     }

@@ -8,5 +8,5 @@ mod refused;
 
 pub use edit::FootageEdit;
 pub use instrument::{Instrument, MomentOf};
-pub use moment::Seen;
+pub use moment::{MassError, Seen};
 pub use refused::FootageRefusal;

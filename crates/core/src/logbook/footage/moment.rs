@@ -8,8 +8,23 @@ use crate::logbook::planning::nothing_changed;
 use crate::logbook::refusal::{Refusal, Thing};
 use crate::motion::{Ask, Body, Derived, Mark, Moment, Told, TrailId, ask, state_at};
 use crate::quantity::format::step_for;
-use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, Reading, Unit, parse_quantity};
+use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, QuantityError, Reading, Unit, parse_quantity};
 use crate::rigs::{Role, Run};
+use thiserror::Error;
+
+/// Why what is typed is no mass.
+#[derive(Clone, Debug, PartialEq, Eq, Error)]
+pub enum MassError {
+    /// It cannot be read.
+    #[error(transparent)]
+    Quantity(#[from] QuantityError),
+    /// It is of another dimension, or not above zero.
+    #[error("“{typed}” is no mass.")]
+    NoMass {
+        /// As typed, shortened.
+        typed: String,
+    },
+}
 
 impl Logbook {
     pub(in crate::logbook) fn read_moment(&self, of: &MomentOf, asked: Ask, mass: &str) -> Result<Reading, Refusal> {
@@ -41,8 +56,8 @@ impl Logbook {
     /// value (CGPM 1901) on films and on rigs where gravity does nothing.
     ///
     /// # Errors
-    /// A sentence about what is no mass.
-    pub fn body(&self, mass: &str, run: Option<u32>) -> Result<Option<Body>, String> {
+    /// [`MassError`], by what is wrong with it.
+    pub fn body(&self, mass: &str, run: Option<u32>) -> Result<Option<Body>, MassError> {
         if mass.trim().is_empty() {
             return Ok(None);
         }
@@ -50,7 +65,7 @@ impl Logbook {
         let (number, unit) = parse_quantity(mass, &kilogram)?;
         let value = number.value() * unit.size();
         if !unit.same_dimension(&kilogram) || value <= 0.0 {
-            return Err(format!("“{}” is no mass.", mass.trim()));
+            return Err(MassError::NoMass { typed: mass.trim().chars().take(20).collect() });
         }
         let u_mass = number.last_digit() * unit.size() / 12f64.sqrt();
         let gravity = match run.and_then(|number| self.gravity_of(number)) {
@@ -114,7 +129,7 @@ impl Logbook {
     fn moment_of_run(&self, of: &MomentOf) -> Result<Seen, Refusal> {
         let number = of.run.or(self.state.run_on_stage()).ok_or(Refusal::Gone(Thing::Run))?;
         let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))?;
-        let run = run.map_err(|e| nothing_changed(e.to_string()))?;
+        let run = run?;
         let second = self.run_settings(number).and_then(|settings| self.sheet.card.second_body(&settings));
         let (along, place, body) = match (of.second, second) {
             (true, None) => return Err(Refusal::Gone(Thing::SecondBody)),
@@ -126,7 +141,7 @@ impl Logbook {
                 (card.velocity().unwrap_or_default(), place, body)
             }
         };
-        let moment = recorded(&run, &self.sheet, of.frame as usize, along, place).map_err(nothing_changed)?;
+        let moment = recorded(&run, &self.sheet, of.frame as usize, along, place)?;
         let moves = if along == ["", ""] { [true; 2] } else { along.map(|channel| !channel.is_empty()) };
         Ok(Seen {
             moment,
@@ -195,14 +210,20 @@ const REACH: usize = 5;
 /// The state of motion at a frame as the recorders show it: nothing finer than their last digits goes in. Velocities are those of
 /// the channels `along` where the sheet lets them be recorded or drawn, and else the change of the position, which the channels
 /// `places` have, over a tenth of a second; accelerations are the change of the velocity over the same time.
-fn recorded(run: &Run, sheet: &LabSheet, frame: usize, along: [&str; 2], places: [&str; 2]) -> Result<Moment, String> {
+fn recorded(
+    run: &Run,
+    sheet: &LabSheet,
+    frame: usize,
+    along: [&str; 2],
+    places: [&str; 2],
+) -> Result<Moment, FootageRefusal> {
     if frame >= run.frames() {
-        return Err(format!("The run has no frame {frame}."));
+        return Err(FootageRefusal::NoInstant { frame });
     }
     let around = |i: usize| (i.saturating_sub(REACH), (i + REACH).min(run.frames() - 1));
     let (a, b) = around(frame);
     if a == b {
-        return Err("The run is too short.".to_owned());
+        return Err(FootageRefusal::ShortRun);
     }
     let read = |name: &str, i: usize| {
         let channel = run.channels.iter().find(|c| c.spec.name == name)?;

@@ -7,7 +7,7 @@ use crate::logbook::FootageRefusal;
 use crate::logbook::Logbook;
 use crate::logbook::change::Change;
 use crate::logbook::film::FilmChange;
-use crate::logbook::planning::{Changes, Plan, nothing_changed};
+use crate::logbook::planning::{Changes, Plan};
 use crate::logbook::refusal::{Refusal, Thing};
 use crate::logbook::run::RunChange;
 use crate::motion::{FARTHEST, FilmWork, PIXEL, Tools};
@@ -133,7 +133,7 @@ impl Logbook {
     pub(in crate::logbook) fn read_area(&self, number: u32, (start, end): (u32, u32)) -> Result<Reading, Refusal> {
         self.frame_of(Footage::Run(number), end)?;
         let none = || Refusal::from(FootageRefusal::NoArea);
-        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))??;
         let settings = self.run_settings(number).ok_or(Refusal::Gone(Thing::Run))?;
         let scene = self.sheet.rig().ok_or_else(none)?.scene(&settings, &run);
         let focus = scene.focus.ok_or_else(none)?;

@@ -7,4 +7,4 @@ mod refused;
 
 pub use change::ForecastChange;
 pub use edit::ForecastEdit;
-pub use refused::ForecastRefusal;
+pub use refused::{ForecastPart, ForecastRefusal};

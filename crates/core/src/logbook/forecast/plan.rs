@@ -3,10 +3,10 @@
 use super::{ForecastChange, ForecastEdit};
 use crate::inquiry::{Forecast, Hypothesis, LONGEST_REASON, MOST_SKETCHED, Prediction, Round, Sketch, Supposed};
 use crate::lab::ForecastAsked;
-use crate::logbook::ForecastRefusal;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Plan, nothing_changed};
 use crate::logbook::refusal::Refusal;
+use crate::logbook::{ForecastPart, ForecastRefusal};
 use crate::logbook::{Logbook, RunChange};
 use crate::quantity::{Decimal, Unit, parse_quantity};
 
@@ -90,33 +90,23 @@ impl Logbook {
         (rounds > self.state.run.rounds).then_some(Change::Run(RunChange::SeenAgain { rounds }))
     }
 
-    /// What the sheet wants before the first run and is not there yet, in words; `None` when the rig may run.
-    pub fn forecast_missing(&self) -> Option<String> {
-        let plan = self.sheet.forecast.as_ref().filter(|p| p.hold && !self.forecast_stands())?;
+    /// What the sheet wants before the first run and is not there yet; nothing when the rig may run.
+    pub fn forecast_missing(&self) -> Vec<ForecastPart> {
+        let Some(plan) = self.sheet.forecast.as_ref().filter(|p| p.hold && !self.forecast_stands()) else {
+            return Vec::new();
+        };
         let forecast = &self.state.forecast;
-        let mut missing: Vec<String> = plan
-            .curves
-            .iter()
-            .filter(|c| !forecast.sketches.contains_key(c.channel))
-            .map(|c| format!("the sketch of the {}", c.name))
-            .collect();
+        let curves = plan.curves.iter().filter(|c| !forecast.sketches.contains_key(c.channel));
+        let mut missing: Vec<_> = curves.map(|c| ForecastPart::Sketch { curve: c.name.clone() }).collect();
         // Hypothesis and prediction are made once.
-        if self.state.run.seen {
-            return still_missing(&missing);
+        if !self.state.run.seen {
+            let hypothesis = plan.hypothesis.is_some() && forecast.hypothesis.is_none();
+            let prediction = plan.prediction.is_some() && forecast.prediction.is_none();
+            missing.extend(hypothesis.then_some(ForecastPart::Hypothesis));
+            missing.extend(prediction.then_some(ForecastPart::Prediction));
         }
-        if plan.hypothesis.is_some() && forecast.hypothesis.is_none() {
-            missing.push("the hypothesis".to_owned());
-        }
-        if plan.prediction.is_some() && forecast.prediction.is_none() {
-            missing.push("the prediction".to_owned());
-        }
-        still_missing(&missing)
+        missing
     }
-}
-
-fn still_missing(missing: &[String]) -> Option<String> {
-    let (last, others) = missing.split_last()?;
-    Some(if others.is_empty() { last.clone() } else { format!("{} and {last}", others.join(", ")) })
 }
 
 /// A predicted value in a unit of the plan's dimension.

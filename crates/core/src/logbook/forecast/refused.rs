@@ -1,28 +1,34 @@
 //! Why an edit of the forecast was refused.
 
-use crate::logbook::refusal::show;
-use crate::quantity::Unit;
-
 use thiserror::Error;
+
+use crate::quantity::Unit;
 
 /// Why; each says what was kept.
 #[derive(Clone, Debug, PartialEq, Error)]
+#[error("{self:?}")]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum ForecastRefusal {
-    #[error("This lab asks for no forecast.")]
     NotAsked,
-    #[error("The next sketch comes after the next run, and as often as the sheet asks for it. Nothing was changed.")]
     NotYet,
-    #[error("No curve of “{channel}” is asked for. Nothing was changed.")]
     OtherCurve { channel: String },
-    #[error("A sketch has one value at a time and stays on its axes. Nothing was changed.")]
     OffAxes,
-    #[error("This lab asks for no hypothesis. Nothing was changed.")]
     NoHypothesis,
-    #[error("Choose what you raise and what follows from it, and give a reason. Nothing was changed.")]
     Incomplete,
-    #[error("This lab asks for no predicted value. Nothing was changed.")]
     NoPrediction,
-    #[error("The answer is in {}, not in {}. Nothing was changed.", show(wanted), show(typed))]
     OtherUnit { wanted: Unit, typed: Unit },
+}
+
+/// A part of a forecast that the sheet asks for.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum ForecastPart {
+    /// The sketch of a curve.
+    Sketch {
+        /// Name of the curve for people.
+        curve: String,
+    },
+    /// The hypothesis.
+    Hypothesis,
+    /// The predicted value.
+    Prediction,
 }

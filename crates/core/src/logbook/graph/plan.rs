@@ -1,7 +1,7 @@
 //! Edits of the graphs.
 
 use crate::logbook::GraphRefusal;
-use crate::logbook::refusal::{Counted, Limit, Refusal, ShortText, Thing};
+use crate::logbook::refusal::{Counted, Limit, Refusal, ShortText, Thing, ValueError};
 use crate::logbook::{CurveText, GraphShows, Logbook};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -422,7 +422,7 @@ fn offered(model: &Model) -> Result<Model, Refusal> {
 }
 
 /// Start values such as `A=5 m, b=0.1`, in coherent SI units.
-fn read_start(text: &str) -> Result<BTreeMap<String, f64>, String> {
+fn read_start(text: &str) -> Result<BTreeMap<String, f64>, ValueError> {
     let mut all = BTreeMap::new();
     // A comma followed by no symbol is a decimal comma.
     let mut parts: Vec<String> = Vec::new();
@@ -436,7 +436,7 @@ fn read_start(text: &str) -> Result<BTreeMap<String, f64>, String> {
         }
     }
     for part in parts.iter().filter(|p| !p.trim().is_empty()) {
-        let (symbol, value) = part.split_once('=').ok_or(format!("Write start values as A=5, b=0.1, not “{part}”."))?;
+        let (symbol, value) = part.split_once('=').ok_or_else(|| ValueError::Start { part: part.clone() })?;
         let (number, unit) = parse_quantity(value, &Unit::one())?;
         all.insert(symbol.trim().to_owned(), number.value() * unit.size());
     }

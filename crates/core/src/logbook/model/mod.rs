@@ -13,6 +13,5 @@ pub use edit::ModelEdit;
 pub use laid::Trace;
 pub(in crate::logbook) use plan::check_restored;
 pub use refused::ModelRefusal;
-pub(in crate::logbook) use state::no_parameter;
 pub use state::{Compared, FittedPart, ModelRun, ModelRunId, ModelSpec, ModelState};
 pub use worked::{Ledgered, ModelOutcome, Worked};

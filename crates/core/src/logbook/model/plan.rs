@@ -2,6 +2,7 @@
 
 use super::worked::suits;
 use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelRun, ModelSpec, ModelState};
+use crate::logbook::Flaw;
 use crate::logbook::Logbook;
 use crate::logbook::ModelRefusal;
 use crate::logbook::change::Change;
@@ -10,12 +11,12 @@ use crate::logbook::refusal::{Counted, Limit, Refusal, ShortText, Thing};
 use crate::quantity::format::{plus_minus, with_unit};
 use crate::quantity::{Decimal, Unit, parse_quantity};
 use crate::record::ColumnId;
-use crate::step_model::{ForceName, ForceText, MOST_FORCES, ModelField, ModelText, Sought, quantity};
+use crate::step_model::{ForceName, ForceText, MOST_FORCES, ModelField, ModelText, Sought, Typed, quantity};
 
 /// Models that stay at most.
 pub(super) const MOST_RUNS: usize = 12;
 /// Steps of a model at the bench, at most.
-pub(super) const MOST_STEPS: f64 = 5000.0;
+pub(super) const MOST_STEPS: usize = 5000;
 /// Longest formula or quantity that is typed for a model, in characters.
 const LONGEST_TYPED: usize = 400;
 /// Digits of a start value that was taken from readings, beyond those that are known.
@@ -39,7 +40,7 @@ impl Logbook {
                 let typed = typed.trim();
                 if !typed.is_empty() {
                     check_typed(typed)?;
-                    quantity(typed, field.unit(), field.name()).map_err(nothing_changed)?;
+                    quantity(typed, field.unit(), Typed::Model(*field)).map_err(nothing_changed)?;
                 }
                 typed.clone_into(plan.text.value_mut(*field));
                 plan.start_from_data &= match field {
@@ -73,7 +74,9 @@ impl Logbook {
                     check_typed(typed)?;
                     force.values.insert(*field, typed.to_owned());
                     match takes.unit {
-                        Some(unit) => quantity(typed, unit, field.name()).map(|_| ()).map_err(nothing_changed)?,
+                        Some(unit) => {
+                            quantity(typed, unit, Typed::Force(*field)).map(|_| ()).map_err(nothing_changed)?
+                        }
                         None => force.read(&self.held_values()).map(|_| ()).map_err(nothing_changed)?,
                     }
                 }
@@ -129,7 +132,8 @@ impl Logbook {
         let with = self.compared(&analysis).ok_or_else(none)?;
         let readings = Self::compared_readings(&analysis, with).ok_or_else(none)?;
         // Who has typed when it starts wants the readings from there on.
-        let typed = quantity(&plan.text.start.t, "s", "t").ok().filter(|_| !plan.start_from_data);
+        let typed =
+            quantity(&plan.text.start.t, "s", Typed::Model(ModelField::T)).ok().filter(|_| !plan.start_from_data);
         let last = readings.t.iter().copied().fold(f64::NEG_INFINITY, f64::max);
         let readings = match typed {
             Some(from) => readings.between(from, last),
@@ -266,9 +270,9 @@ fn guess(kind: ForceName) -> &'static str {
 }
 
 /// A model that was brought from a file fits what one can be.
-pub(in crate::logbook) fn check_restored(state: &ModelState) -> Result<(), String> {
+pub(in crate::logbook) fn check_restored(state: &ModelState) -> Result<(), Flaw> {
     if state.runs.len() > MOST_RUNS {
-        return Err("it has too many models".to_owned());
+        return Err(Flaw::ManyModels);
     }
     let plans = state.runs.iter().map(|r| &r.plan).chain([&state.plan]);
     for plan in plans {
@@ -277,12 +281,12 @@ pub(in crate::logbook) fn check_restored(state: &ModelState) -> Result<(), Strin
         let forces = text.forces.iter().flat_map(|f| f.values.values().chain(&f.name)).map(String::as_str);
         let long = typed.chain(forces).any(|t| t.chars().count() > LONGEST_TYPED);
         if text.forces.len() > MOST_FORCES || text.held.len() > MOST_FORCES || long {
-            return Err("a model in it is larger than one can be".to_owned());
+            return Err(Flaw::LargeModel);
         }
     }
     let sound = |f: &FittedPart| f.value.is_finite() && f.u.is_finite() && f.freedom.is_none_or(f64::is_finite);
     if !state.runs.iter().filter_map(|r| r.fitted.as_ref()).all(sound) {
-        return Err("a fitted parameter in it is no number".to_owned());
+        return Err(Flaw::Fitted);
     }
     Ok(())
 }

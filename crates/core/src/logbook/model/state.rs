@@ -93,11 +93,6 @@ impl ModelRun {
     }
 }
 
-/// What is to be said of a model without a fitted parameter.
-pub(in crate::logbook) fn no_parameter(run: &ModelRun) -> String {
-    format!("In model {} no parameter was fitted.", run.number)
-}
-
 impl ModelState {
     pub(crate) fn is_empty(&self) -> bool {
         *self == Self::default()

@@ -11,8 +11,8 @@ use crate::logbook::{Analysis, Logbook};
 use crate::quantity::Unit;
 use crate::record::{ColumnId, Stop, Table};
 use crate::step_model::{
-    Agreement, ForceText, HeldValues, Ledger, Method, ModelField, ModelText, Readings, Step, StepModel, Terminal,
-    agreement,
+    Agreement, ForceText, HeldValues, Ledger, Method, ModelError, ModelField, ModelText, Readings, Step, StepModel,
+    Terminal, agreement,
 };
 
 /// Steps that are drawn of a curve, at most.
@@ -32,7 +32,7 @@ pub struct ModelOutcome {
     /// What is other than in the one before that is held against the same readings; none for the first.
     pub changed: Option<Vec<String>>,
     /// What it leads to, or why it cannot be run.
-    pub worked: Result<Worked, String>,
+    pub worked: Result<Worked, ModelError>,
 }
 
 /// Where a model leads.
@@ -43,7 +43,7 @@ pub struct Worked {
     /// Some of the steps, enough to draw it.
     pub curve: Vec<Step>,
     /// How near it comes to the readings, or why that cannot be told; none without readings.
-    pub agreement: Option<Result<Agreement, String>>,
+    pub agreement: Option<Result<Agreement, ModelError>>,
     /// Time of each residual and its axis, in the order of the agreement's residuals.
     pub at: Vec<(f64, usize)>,
     /// Readings before its start or after its end.
@@ -137,11 +137,15 @@ impl Logbook {
         &self,
         text: &ModelText,
         readings: Option<Readings>,
-    ) -> Result<(StepModel, Option<Readings>), String> {
+    ) -> Result<(StepModel, Option<Readings>), ModelError> {
         let last = readings.iter().flat_map(|r| &r.t).copied().reduce(f64::max);
-        let (model, _) = text.read(&self.held_values(), last)?;
-        if (model.until - model.start) / model.step > MOST_STEPS {
-            return Err(format!("These are more than {MOST_STEPS} steps. Take a longer time step or an earlier end."));
+        // A logbook keeps fewer steps than a model can have.
+        let many = ModelError::TooManySteps { most: MOST_STEPS };
+        let (model, _) = text
+            .read(&self.held_values(), last)
+            .map_err(|e| if matches!(e, ModelError::TooManySteps { .. }) { many.clone() } else { e })?;
+        if (model.until - model.start) / model.step > MOST_STEPS as f64 {
+            return Err(many);
         }
         let inside = readings.map(|r| r.between(model.start, model.until)).filter(|r| !r.t.is_empty());
         Ok((model, inside))
@@ -162,7 +166,7 @@ impl Logbook {
                 number: run.number,
                 compared: run.compared.filter(|with| suits(analysis, *with)),
                 changed: before.map(|before| changed(&before.plan, &run.plan)),
-                worked: if stop.is_set() { Err(String::new()) } else { self.work(run, analysis, newest) },
+                worked: if stop.is_set() { Err(ModelError::GivenUp) } else { self.work(run, analysis, newest) },
             }
         };
         runs.iter().enumerate().map(one).collect()
@@ -174,7 +178,7 @@ impl Logbook {
         Self::compared_readings(analysis, with)
     }
 
-    fn work(&self, run: &ModelRun, analysis: &Analysis, newest: bool) -> Result<Worked, String> {
+    fn work(&self, run: &ModelRun, analysis: &Analysis, newest: bool) -> Result<Worked, ModelError> {
         let readings = Self::readings_of(analysis, run);
         let read = readings.as_ref().map_or(0, |r| r.t.len());
         let (model, readings) = self.model_of(&run.plan.text, readings)?;
@@ -200,12 +204,15 @@ impl Logbook {
     /// All steps of a model that was run.
     ///
     /// # Errors
-    /// A sentence when there is no such model, or it cannot be run any more.
-    pub fn ledger(&self, id: ModelRunId) -> Result<Ledgered, String> {
-        let run = self.state.model.run(id).ok_or("This model is no longer in the logbook.")?;
-        let (model, _) = self.model_of(&run.plan.text, Self::readings_of(&self.analyse(), run))?;
-        let ledger = model.run()?;
-        Ok(Ledgered { model, ledger })
+    /// [`ModelError`] when it cannot be run any more; `None` when there is no such model.
+    pub fn ledger(&self, id: ModelRunId) -> Option<Result<Ledgered, ModelError>> {
+        let run = self.state.model.run(id)?;
+        let work = || {
+            let (model, _) = self.model_of(&run.plan.text, Self::readings_of(&self.analyse(), run))?;
+            let ledger = model.run()?;
+            Ok(Ledgered { model, ledger })
+        };
+        Some(work())
     }
 
     /// The worked column of velocities that belongs to a column of positions, if there is one.

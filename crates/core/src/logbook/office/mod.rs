@@ -11,5 +11,5 @@ mod state;
 pub use change::OfficeChange;
 pub use edit::OfficeEdit;
 pub use evidence::BroughtParts;
-pub use refused::OfficeRefusal;
+pub use refused::{Flaw, Kind, OfficeRefusal};
 pub use state::{OfficeState, Stamped, TeacherWord};

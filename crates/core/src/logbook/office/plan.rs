@@ -125,17 +125,7 @@ impl Logbook {
     }
 
     fn closed_refusal(&self) -> Refusal {
-        Refusal::Closed { open: self.reopened_words() }
-    }
-
-    /// The steps that are open again since it was sent back, in words; nothing when all are.
-    pub fn reopened_words(&self) -> String {
-        let titles: Vec<&str> = self.state.office.reopened.iter().map(|s| s.title()).collect();
-        match &titles[..] {
-            [] => String::new(),
-            [one] => (*one).to_owned(),
-            [first @ .., last] => format!("{} and {last}", first.join(", ")),
-        }
+        Refusal::Closed { open: self.state.office.reopened.clone() }
     }
 
     /// The stamp of a step, as it stands.

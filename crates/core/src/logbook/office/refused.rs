@@ -2,14 +2,67 @@
 
 use thiserror::Error;
 
+use crate::rigs::{RigError, SettingError};
+
 /// Why; each says what was kept.
 #[derive(Clone, Debug, PartialEq, Error)]
+#[error("{self:?}")]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum OfficeRefusal {
-    #[error("This step is stamped already. Nothing was changed.")]
     Stamped,
-    #[error("That is how it is now. Nothing was changed.")]
     AsItIs,
-    #[error("This file cannot be brought back: {why}. The logbook is as it was.")]
-    NotBrought { why: String },
+    NotBrought(Flaw),
+}
+
+/// Why a file cannot be brought back. It may have been changed by hand: nothing in it is trusted.
+#[derive(Clone, Debug, PartialEq, Error)]
+#[error("{self:?}")]
+#[allow(missing_docs, reason = "each is told by its sentence")]
+pub enum Flaw {
+    Number(Kind),
+    Twice(Kind),
+    OtherSheet,
+    OtherGiven,
+    NoConstant,
+    NotFree { name: String },
+    Setting(SettingError),
+    OtherSetting { name: String },
+    NotMade(RigError),
+    Runs,
+    ManyRuns { most: usize },
+    PlanOrForecast,
+    Deals,
+    NoSuchDeal,
+    LargeTable { table: String },
+    Symbol { symbol: String },
+    Column { symbol: String },
+    LostReading,
+    Reading { symbol: String },
+    LargeGraph,
+    GraphOfNothing,
+    Films,
+    Film,
+    OverFilm,
+    TrailOfNothing,
+    Trail,
+    ManyModels,
+    LargeModel,
+    Fitted,
+    LongText,
+    Evidence,
+    Blocks,
+    Pictures,
+}
+
+/// Kinds of things a logbook holds.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[allow(missing_docs, reason = "the name says it")]
+pub enum Kind {
+    Table,
+    Column,
+    Row,
+    Graph,
+    Result,
+    Model,
+    Held,
 }

@@ -1,6 +1,6 @@
 //! Bringing back the content of a logbook from a file.
 
-use crate::logbook::OfficeRefusal;
+use super::refused::{Flaw, Kind, OfficeRefusal};
 use crate::logbook::planning::{FIRST_ID, Fresh, LONGEST_TEXT, Plan, Planned, seen};
 use crate::logbook::refusal::Refusal;
 use std::collections::{BTreeMap, BTreeSet};
@@ -33,13 +33,13 @@ const LONGEST_SAID: usize = 400;
 impl Logbook {
     pub(in crate::logbook) fn plan_restore(&self, content: &State, fresh: &mut Fresh, at: i64) -> Plan {
         let mut state = content.clone();
-        let refused = |what: String| Refusal::from(OfficeRefusal::NotBrought { why: what });
+        let refused = |flaw: Flaw| Refusal::from(OfficeRefusal::NotBrought(flaw));
         self.check_restored(&state).map_err(refused)?;
         for deal in self.shelved(&state).map_err(refused)? {
             self.check_restored(&deal).map_err(refused)?;
         }
         for run in &mut state.run.runs {
-            self.remake(run).map_err(|e| refused(e.to_string()))?;
+            self.remake(run).map_err(|e| refused(Flaw::NotMade(e)))?;
         }
         if self.state.run.seen {
             // What was said before the first run stays as it was said.
@@ -50,7 +50,7 @@ impl Logbook {
         self.check_evidence(&mut state, at);
         // Each deal's readings are held against its own numbers.
         for number in numbers {
-            let misfit = |_| refused("its deals do not fit each other".to_owned());
+            let misfit = |_| refused(Flaw::Deals);
             let back = state.change_deal(DealChange::TakeUp { number }).map_err(misfit)?;
             let deals = Deals { number, ..Deals::default() };
             let bare = || State { deals, record: RecordState::default(), ..self.state.clone() };
@@ -83,83 +83,81 @@ impl Logbook {
     }
 
     /// A file may have been changed by hand: nothing in it is trusted.
-    fn check_restored(&self, state: &State) -> Result<(), String> {
+    fn check_restored(&self, state: &State) -> Result<(), Flaw> {
         self.check_restored_settings(state)?;
         let sizes = [
-            (state.record.tables.len(), 1, MOST_TABLES, "tables"),
-            (state.graph.graphs.len(), 1, MOST_GRAPHS, "graphs"),
-            (state.result.results.len(), 1, MOST_RESULTS, "results"),
-            (state.record.held.len(), 0, 20, "held quantities"),
+            (state.record.tables.len(), 1, MOST_TABLES, Kind::Table),
+            (state.graph.graphs.len(), 1, MOST_GRAPHS, Kind::Graph),
+            (state.result.results.len(), 1, MOST_RESULTS, Kind::Result),
+            (state.record.held.len(), 0, 20, Kind::Held),
         ];
-        if let Some((_, _, _, what)) = sizes.into_iter().find(|(n, least, most, _)| n < least || n > most) {
-            return Err(format!("it has too few or too many {what}"));
+        if let Some((_, _, _, of)) = sizes.into_iter().find(|(n, least, most, _)| n < least || n > most) {
+            return Err(Flaw::Number(of));
         }
         crate::logbook::film::plan::check_restored(state)?;
         crate::logbook::model::check_restored(&state.model)?;
         self.check_restored_runs(state)?;
         let mut ids = BTreeSet::new();
-        let mut unique = |id: u32, what: &str| {
-            if ids.insert((what.to_owned(), id)) { Ok(()) } else { Err(format!("it has the same {what} twice")) }
-        };
+        let mut unique = |id: u32, of: Kind| if ids.insert((of, id)) { Ok(()) } else { Err(Flaw::Twice(of)) };
         check_restored_tables(state, &mut unique)?;
         // What the sheet gives is the sheet's.
         if given(state) != given(Self::new(self.sheet.clone(), self.seed).state()) {
-            return Err("its given values are not those of this lab sheet".to_owned());
+            return Err(Flaw::OtherGiven);
         }
         for graph in &state.graph.graphs {
-            unique(graph.id, "graph")?;
+            unique(graph.id, Kind::Graph)?;
             if graph.more.len() > MOST_SERIES || graph.stretches.len() > MOST_STRETCHES {
-                return Err("a graph has too many series or intervals".to_owned());
+                return Err(Flaw::LargeGraph);
             }
             let used = graph.x.iter().chain(&graph.y).chain(graph.more.iter().flat_map(|(x, y)| [x, y]));
             if used.into_iter().any(|id| state.table_of(*id).is_none()) {
-                return Err("a graph shows a column that is not there".to_owned());
+                return Err(Flaw::GraphOfNothing);
             }
         }
         for result in &state.result.results {
-            unique(result.id, "result")?;
+            unique(result.id, Kind::Result)?;
         }
         for run in &state.model.runs {
-            unique(run.id, "model")?;
+            unique(run.id, Kind::Model)?;
         }
         if state.result(FIRST_RESULT).is_none() {
-            return Err("the constant the sheet asks for is missing".to_owned());
+            return Err(Flaw::NoConstant);
         }
         if state.writing.texts.values().any(|t| t.chars().count() > LONGEST_TEXT) {
-            return Err("a text is too long".to_owned());
+            return Err(Flaw::LongText);
         }
         if state.claim.claim.as_ref().is_some_and(|c| c.evidence.len() > MOST_EVIDENCE) {
-            return Err("its claim has too much evidence".to_owned());
+            return Err(Flaw::Evidence);
         }
         let blocks = &state.write_up.blocks;
         let shown: BTreeSet<_> = blocks.iter().map(|b| b.shows).collect();
         if blocks.len() > MOST_BLOCKS || shown.len() < blocks.len() {
-            return Err("its write-up has too many blocks, or one of them twice".to_owned());
+            return Err(Flaw::Blocks);
         }
         let pictures = blocks.iter().filter(|b| matches!(b.shows, Shows::Picture(_)));
         if pictures.count() > MOST_PICTURES
             || blocks.iter().any(|b| matches!(b.shows, Shows::Picture(_)) != b.taken.is_some())
         {
-            return Err("its write-up has too many pictures, or one of nothing".to_owned());
+            return Err(Flaw::Pictures);
         }
         if blocks.iter().any(|b| b.intro.chars().count() > LONGEST_TEXT) {
-            return Err("a text is too long".to_owned());
+            return Err(Flaw::LongText);
         }
         Ok(())
     }
 
     /// The same content with each of the other deals at hand that it has begun.
-    fn shelved(&self, state: &State) -> Result<Vec<State>, String> {
+    fn shelved(&self, state: &State) -> Result<Vec<State>, Flaw> {
         let Deals { number, shelf } = &state.deals;
         let there = shelf.keys().chain([number]).chain(state.run.runs.iter().map(|r| &r.deal));
         if shelf.contains_key(number) || there.into_iter().any(|n| *n >= self.sheet.deals) {
-            return Err("it has deals of numbers this lab does not have".to_owned());
+            return Err(Flaw::NoSuchDeal);
         }
         Ok(shelf.keys().filter_map(|n| state.with_deal(*n)).collect())
     }
 
     /// Settings and runs belong to this sheet's apparatus.
-    fn check_restored_settings(&self, state: &State) -> Result<(), String> {
+    fn check_restored_settings(&self, state: &State) -> Result<(), Flaw> {
         let sheet = self.sheet();
         let free = |name: &str| self.rule(name).is_some_and(|r| r.freedom == Freedom::Free);
         let planned = state.run.plan.iter().flat_map(|p| p.values.iter().map(|v| (&p.setting, v)));
@@ -167,58 +165,55 @@ impl Logbook {
             state.run.settings.iter().chain(state.run.runs.iter().flat_map(|r| &r.settings)).chain(planned)
         {
             if !free(name) {
-                return Err(format!("it sets “{name}”, which is not free in this lab"));
+                return Err(Flaw::NotFree { name: name.clone() });
             }
-            let kept = sheet.card.check(name, &value.pretty().replace('\u{A0}', " "))?;
+            let kept = sheet.card.check(name, &value.pretty().replace('\u{A0}', " ")).map_err(Flaw::Setting)?;
             if kept != *value {
-                return Err(format!("its setting {name} is not one of this apparatus"));
+                return Err(Flaw::OtherSetting { name: name.clone() });
             }
         }
         let start = Self::new(self.sheet.clone(), self.seed);
         let own = start.state.run.settings.keys();
         if state.run.settings.keys().ne(own.clone()) || state.run.runs.iter().any(|r| r.settings.keys().ne(own.clone()))
         {
-            return Err("it belongs to another lab sheet".to_owned());
+            return Err(Flaw::OtherSheet);
         }
         if state.run.runs.len() > MOST_RUNS {
-            return Err(format!("it has more than {MOST_RUNS} runs"));
+            return Err(Flaw::ManyRuns { most: MOST_RUNS });
         }
         Ok(())
     }
 }
 
 /// Columns, rows and readings are whole, and fit each other.
-fn check_restored_tables(
-    state: &State,
-    unique: &mut impl FnMut(u32, &str) -> Result<(), String>,
-) -> Result<(), String> {
+fn check_restored_tables(state: &State, unique: &mut impl FnMut(u32, Kind) -> Result<(), Flaw>) -> Result<(), Flaw> {
     for table in &state.record.tables {
-        unique(table.id, "table")?;
+        unique(table.id, Kind::Table)?;
         if table.columns.len() > MOST_COLUMNS || table.rows.len() > MOST_ROWS {
-            return Err(format!("the table “{}” is larger than a table can be", table.name));
+            return Err(Flaw::LargeTable { table: table.name.clone() });
         }
         for column in &table.columns {
-            unique(column.id, "column")?;
+            unique(column.id, Kind::Column)?;
             if !is_symbol(&column.symbol) || table.columns.iter().filter(|c| c.symbol == column.symbol).count() > 1 {
-                return Err(format!("“{}” cannot be the symbol of a column", column.symbol));
+                return Err(Flaw::Symbol { symbol: column.symbol.clone() });
             }
             if (column.kind == ColumnKind::Worked) != column.formula.is_some()
                 || column.formula.is_none() && column.unit.is_none()
             {
-                return Err(format!("the column {} is not whole", column.symbol));
+                return Err(Flaw::Column { symbol: column.symbol.clone() });
             }
         }
         for row in &table.rows {
-            unique(row.id, "row")?;
+            unique(row.id, Kind::Row)?;
             for (id, reading) in &row.cells {
-                let column = table.column(*id).ok_or("a reading belongs to no column")?;
+                let column = table.column(*id).ok_or(Flaw::LostReading)?;
                 let unit = column.unit.clone().unwrap_or_default();
                 let drawn = reading.origin.drawn();
                 let sound = reading.resolution.is_finite()
                     && reading.resolution > 0.0
                     && drawn.is_none_or(|d| d.terms.len() <= MOST_TERMS && d.said.chars().count() <= LONGEST_SAID);
                 if column.kind == ColumnKind::Worked || !reading.unit.same_dimension(&unit) || !sound {
-                    return Err(format!("a reading does not fit the column {}", column.symbol));
+                    return Err(Flaw::Reading { symbol: column.symbol.clone() });
                 }
             }
         }

@@ -1,7 +1,7 @@
 //! Rows and cells: what is typed and logged into them becomes changes.
 
 use crate::logbook::RecordRefusal;
-use crate::logbook::refusal::{Refusal, Thing};
+use crate::logbook::refusal::{Kept, Refusal, Thing, ValueError};
 use std::collections::BTreeSet;
 
 use super::plan::room_for_rows;
@@ -9,7 +9,7 @@ use super::{RecordChange, RecordEdit};
 use crate::logbook::change::Change;
 use crate::logbook::edit::Edit;
 use crate::logbook::footage::Instrument;
-use crate::logbook::planning::{Changes, Fresh, Plan, Planned, named, nothing_changed};
+use crate::logbook::planning::{Changes, Fresh, Plan, Planned, nothing_changed};
 use crate::logbook::{Logbook, PAGE_ROWS, RowAt};
 use crate::quantity::{Decimal, DrawnFrom, Origin, Reading, parse_quantity};
 use crate::record::{Column, ColumnId, ColumnKind, ColumnSource, Record, Row, RowId, TableId, shown};
@@ -188,17 +188,14 @@ impl Logbook {
         if typed.trim().is_empty() {
             return if current.is_some() { self.put(table, row, column, None, fresh) } else { Ok(Vec::new()) };
         }
-        let kept = || match &now {
-            Some(now) => format!("The cell still holds {}", crate::quantity::format::with_unit(now, &unit)),
-            None => "The cell is still empty".to_owned(),
+        let refuse = |wrong| {
+            let holds = now.as_ref().map(|now| crate::quantity::format::with_unit(now, &unit));
+            Refusal::Value { wrong, kept: Kept::Cell(holds) }
         };
-        let (number, typed_unit) =
-            parse_quantity(typed, &unit).map_err(|message| Refusal::Value { message, kept: kept() })?;
+        let (number, typed_unit) = parse_quantity(typed, &unit).map_err(|e| refuse(e.into()))?;
         if !typed_unit.same_dimension(&unit) {
-            return Err(Refusal::Value {
-                message: format!("The column {} is in {}, not in {}.", target.symbol, named(&unit), named(&typed_unit)),
-                kept: kept(),
-            });
+            let symbol = target.symbol.clone();
+            return Err(refuse(ValueError::OtherUnit { symbol, column: unit.clone(), typed: typed_unit }));
         }
         // Kept in the unit it was typed in; the column shows it in its own.
         self.put(table, row, column, Some(Reading::typed(number, typed_unit)), fresh)

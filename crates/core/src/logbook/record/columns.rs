@@ -86,7 +86,7 @@ impl Logbook {
         if table.columns.iter().any(|c| (c.symbol == symbol || c.stem.as_deref() == Some(symbol)) && c.id != id) {
             return Err(Refusal::from(RecordRefusal::SymbolTaken { symbol: symbol.to_owned() }));
         }
-        let unit = Unit::parse(&text.unit).map_err(|e| nothing_changed(e.to_string()))?;
+        let unit = Unit::parse(&text.unit).map_err(nothing_changed)?;
         if self.state.record.held.iter().any(|h| h.symbol == symbol) {
             return Err(Refusal::from(RecordRefusal::SymbolHeld { symbol: symbol.to_owned() }));
         }

@@ -6,7 +6,7 @@ use crate::logbook::change::Change;
 use crate::logbook::planning::{Fresh, Plan, Planned, name_of};
 use crate::logbook::record::columns::room_for_columns;
 use crate::logbook::record::plan::room_for_rows;
-use crate::logbook::refusal::{Named, Refusal, Thing};
+use crate::logbook::refusal::{Kept, Named, Refusal, Thing, ValueError};
 use crate::logbook::{Logbook, RowAt};
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
 use crate::record::{Block, Column, ColumnId, ColumnKind, Head, Record, Row, TableId};
@@ -33,7 +33,7 @@ impl Logbook {
         text: &str,
         fresh: &mut Fresh,
     ) -> Plan {
-        let block = Block::read(text).map_err(|e| nothing_pasted(&e))?;
+        let block = Block::read(text).map_err(nothing_pasted)?;
         let new_table = match table {
             Some(_) => None,
             None => Some(self.new_table(name, fresh)?),
@@ -193,18 +193,10 @@ fn by_place(table: &Record, column: Option<ColumnId>, wide: usize) -> Result<Vec
     };
     let there = &table.columns[first.min(table.columns.len())..];
     if there.len() < wide {
-        return Err(nothing_pasted(&format!(
-            "The block is {} wide, but from this cell on there {} only {}. Choose another cell, add columns, or paste with a line of heads.",
-            count(wide, "column"),
-            if there.len() == 1 { "is" } else { "are" },
-            there.len()
-        )));
+        return Err(nothing_pasted(ValueError::Wide { block: wide, there: there.len() }));
     }
     if let Some(column) = there[..wide].iter().find(|c| !c.kind.is_writable()) {
-        return Err(nothing_pasted(&format!(
-            "The block would cover the column {}, which cannot be written into. Choose another cell.",
-            column.symbol
-        )));
+        return Err(nothing_pasted(ValueError::Covers { symbol: column.symbol.clone() }));
     }
     let target = |c: &Column| Target::Column(c.id, c.symbol.clone(), c.unit.clone().unwrap_or_default());
     Ok(there[..wide].iter().map(target).collect())
@@ -222,14 +214,14 @@ fn read_line(line: &[String], targets: &[Target], number: usize) -> Result<Line,
             Target::Aside => aside = !matches!(text.trim().to_lowercase().as_str(), "no" | "0" | "false"),
             Target::Column(id, symbol, unit) => {
                 let read = parse_quantity(text, unit);
-                let (value, typed) =
-                    read.map_err(|e| nothing_pasted(&format!("Row {} of the block, {symbol}: {e}", number + 1)))?;
-                if !typed.same_dimension(unit) {
-                    return Err(nothing_pasted(&format!(
-                        "Row {} of the block, {symbol}: “{text}” is in another unit than the column.",
-                        number + 1
-                    )));
-                }
+                let (row, symbol) = (number + 1, symbol.clone());
+                let (value, typed) = match read {
+                    Ok((_, typed)) if !typed.same_dimension(unit) => {
+                        return Err(nothing_pasted(ValueError::CellUnit { row, symbol, typed: text.clone() }));
+                    }
+                    Ok(read) => read,
+                    Err(error) => return Err(nothing_pasted(ValueError::Cell { row, symbol, error })),
+                };
                 cells.push((*id, Reading::typed(value, typed)));
             }
         }
@@ -241,6 +233,6 @@ fn count(n: usize, thing: &str) -> String {
     format!("{n} {thing}{}", if n == 1 { "" } else { "s" })
 }
 
-fn nothing_pasted(message: &str) -> Refusal {
-    Refusal::Value { message: message.to_owned(), kept: "Nothing was pasted".to_owned() }
+fn nothing_pasted(wrong: impl Into<ValueError>) -> Refusal {
+    Refusal::Value { wrong: wrong.into(), kept: Kept::NothingPasted }
 }

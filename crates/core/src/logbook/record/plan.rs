@@ -253,8 +253,7 @@ impl Logbook {
             return Err(not_a_symbol(symbol));
         }
         let name = name_of(name, Named::Quantity)?;
-        let (number, unit) = parse_quantity(typed, &Unit::one())
-            .map_err(|message| Refusal::Value { message, kept: "Nothing was changed".to_owned() })?;
+        let (number, unit) = parse_quantity(typed, &Unit::one()).map_err(nothing_changed)?;
         let mut held = self.state.record.held.clone();
         held.retain(|h| h.symbol != symbol);
         if held.len() >= MOST_HELD {
@@ -337,8 +336,7 @@ fn stopping(table: &Record, stem: &str, rule: StopBy, value: &str) -> Result<Opt
         return Err(Refusal::from(RecordRefusal::NoRepeats { stem: stem.to_owned() }));
     }
     let stem = stem.to_owned();
-    let number =
-        Decimal::parse(value.trim().trim_end_matches('%').trim()).map_err(|e| nothing_changed(e.to_string()))?;
+    let number = Decimal::parse(value.trim().trim_end_matches('%').trim()).map_err(nothing_changed)?;
     match rule {
         StopBy::Runs if number.value().fract() == 0.0 && (2.0..=100.0).contains(&number.value()) => {
             Ok(Some(StoppingRule::Runs { stem, wanted: number.value() as u16 }))

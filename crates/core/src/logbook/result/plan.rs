@@ -4,10 +4,9 @@ use super::{ResultChange, ResultEdit};
 use crate::formula::Formula;
 use crate::graph::{GraphId, StretchId};
 use crate::logbook::change::Change;
-use crate::logbook::model::no_parameter;
 use crate::logbook::planning::{Changes, Fresh, Plan, Planned, name_of, nothing_changed, pretty};
-use crate::logbook::refusal::{Counted, Limit, Named, Refusal, ShortText, Thing};
-use crate::logbook::{Logbook, ResultSource};
+use crate::logbook::refusal::{Counted, Kept, Limit, Named, Refusal, ShortText, Thing};
+use crate::logbook::{Logbook, ModelRefusal, ResultSource};
 use crate::quantity::{Unit, parse_quantity};
 use crate::result::{FIRST_RESULT, MOST_RESULTS, ResultFrom, ResultId, ResultSpec, Term};
 
@@ -108,12 +107,9 @@ impl Logbook {
             return self.change_result(result, |r| r.accepted = None);
         }
         let unit = spec.accepted.as_ref().map_or_else(Unit::one, |(_, u)| u.clone());
-        let accepted = parse_quantity(typed, &unit).map_err(|message| Refusal::Value {
-            message,
-            kept: match &spec.accepted {
-                Some((number, unit)) => format!("The accepted value is still {}", pretty(number, unit)),
-                None => "There is still no accepted value".to_owned(),
-            },
+        let accepted = parse_quantity(typed, &unit).map_err(|e| Refusal::Value {
+            wrong: e.into(),
+            kept: Kept::Accepted(spec.accepted.as_ref().map(|(number, unit)| pretty(number, unit))),
         })?;
         self.change_result(result, |r| r.accepted = Some(accepted))
     }
@@ -161,7 +157,9 @@ impl Logbook {
             }
             ResultSource::Model { run } => {
                 let there = self.state.model.run(*run).ok_or(Refusal::Gone(Thing::Model))?;
-                there.parameter().ok_or_else(|| nothing_changed(no_parameter(there)))?;
+                if there.parameter().is_none() {
+                    return Err(ModelRefusal::NothingFitted { number: there.number }.into());
+                }
                 Ok(ResultFrom::Model { run: *run })
             }
             ResultSource::Calibration { graph, stretch } => {

@@ -2,12 +2,13 @@
 
 use super::{Made, RunChange, RunEdit, RunEntry, TrialPlan};
 use crate::lab::Freedom;
+use crate::logbook::Flaw;
 use crate::logbook::Logbook;
 use crate::logbook::RunRefusal;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Changes, Fresh, LONGEST_NAME, Plan, Planned, name_of, nothing_changed, pretty, seen};
 use crate::logbook::record::RowAt;
-use crate::logbook::refusal::{Absent, Counted, Limit, Named, Refusal, Thing};
+use crate::logbook::refusal::{Absent, Counted, Kept, Limit, Named, Refusal, Thing};
 use crate::logbook::state::State;
 use crate::motion::Tools;
 use crate::quantity::{Decimal, Footage, Origin, Reading};
@@ -123,10 +124,10 @@ impl Logbook {
         let free = self.rule(name).filter(|r| r.freedom == Freedom::Free);
         let rule = free.ok_or_else(|| Refusal::from(RunRefusal::NotFree { name: name.to_owned() }))?;
         let current = self.state.run.settings.get(name).unwrap_or(&rule.value);
-        self.sheet.card.check(name, typed).map_err(|message| Refusal::Value {
-            message,
-            kept: format!("The setting is still {}", self.setting_words(name, current)),
-        })
+        self.sheet
+            .card
+            .check(name, typed)
+            .map_err(|e| Refusal::Value { wrong: e.into(), kept: Kept::Setting(self.setting_words(name, current)) })
     }
 
     /// A setting's value for people.
@@ -142,14 +143,15 @@ impl Logbook {
         if place >= MOST_RUNS {
             return Err(Refusal::Limit(Limit::Many { of: Counted::Runs, most: MOST_RUNS }));
         }
-        if let Some(missing) = self.forecast_missing() {
+        let missing = self.forecast_missing();
+        if !missing.is_empty() {
             return Err(Refusal::ForecastFirst { missing });
         }
         let goes_on = place < self.state.run.runs.len();
         if !goes_on {
             entry.born = self.seq + 1;
         }
-        self.remake(&mut entry).map_err(|e| nothing_changed(e.to_string()))?;
+        self.remake(&mut entry)?;
         let said = entry.made.outcome.said.clone();
         // Its path stays in the picture when the next one comes.
         entry.faint |= !goes_on;
@@ -315,7 +317,7 @@ impl Logbook {
     pub(in crate::logbook) fn read_meter(&self, number: u32, name: &str, frame: u32) -> Result<Reading, Refusal> {
         self.frame_of(Footage::Run(number), frame)?;
         let entry = self.state.run(number).ok_or(Refusal::Gone(Thing::Run))?;
-        let run = self.exact(entry).ok_or(Refusal::Gone(Thing::Run))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let run = self.exact(entry).ok_or(Refusal::Gone(Thing::Run))??;
         let nothing = || Refusal::from(RunRefusal::MeterEmpty { name: name.to_owned(), run: number });
         let meter = self.sheet.card.meter(name).filter(|m| self.sheet.meters.contains(&m.name)).ok_or_else(nothing)?;
         let value = meter.read(&run, frame as usize, self.chance_of(number, entry)).ok_or_else(nothing)?;
@@ -348,16 +350,16 @@ impl Logbook {
     }
 
     /// Runs of a file that is brought back: nothing in it is trusted.
-    pub(in crate::logbook) fn check_restored_runs(&self, state: &State) -> Result<(), String> {
+    pub(in crate::logbook) fn check_restored_runs(&self, state: &State) -> Result<(), Flaw> {
         let numbers = state.run.on_stage.iter().all(|n| (1..=state.run.runs.len()).contains(&(*n as usize)));
         let names = state.run.runs.iter().all(|r| r.name.chars().count() <= LONGEST_NAME);
         let pulls = state.run.runs.iter().filter_map(|r| r.pull.as_ref());
         if !numbers || !names || pulls.into_iter().any(|p| !self.sheet.by_hand() || p.check().is_err()) {
-            return Err("its runs are not whole".to_owned());
+            return Err(Flaw::Runs);
         }
         let plan = state.run.plan.iter().all(|p| p.values.len() <= MOST_PLANNED as usize && p.done <= p.values.len());
         if !plan || !crate::logbook::forecast::plan::sound(&state.forecast) {
-            return Err("its plan or its forecast is not whole".to_owned());
+            return Err(Flaw::PlanOrForecast);
         }
         Ok(())
     }

@@ -4,7 +4,7 @@ use crate::logbook::Logbook;
 use crate::logbook::RunRefusal;
 use crate::logbook::change::Change;
 use crate::logbook::film::plan::filled;
-use crate::logbook::planning::{Fresh, Plan, Planned, nothing_changed};
+use crate::logbook::planning::{Fresh, Plan, Planned};
 use crate::logbook::record::RecordChange;
 use crate::logbook::refusal::{Counted, Limit, Refusal, Thing};
 use crate::quantity::{Origin, Reading};
@@ -27,7 +27,7 @@ impl Logbook {
         fresh: &mut Fresh,
     ) -> Plan {
         let number = self.state.run_on_stage().ok_or(Refusal::Gone(Thing::Run))?;
-        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))?.map_err(|e| nothing_changed(e.to_string()))?;
+        let run = self.footage(number).ok_or(Refusal::Gone(Thing::Run))??;
         let frames = run.frames() as u32;
         let (from, to) = (from.min(to), from.max(to).min(frames.saturating_sub(1)));
         let every = every.max(1);

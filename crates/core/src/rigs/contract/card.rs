@@ -1,6 +1,6 @@
 //! What can be read off a rig's label: its settings, the channels it records, its meters and arrows, its clock.
 
-use super::{ChannelSpec, MeterSpec, PathLimits, Role, Sampling, SettingKind, SettingSpec, SettingValue};
+use super::{ChannelSpec, MeterSpec, PathLimits, Role, Sampling, SettingError, SettingKind, SettingSpec, SettingValue};
 use crate::quantity::Unit;
 
 /// What can be read off a rig's label.
@@ -273,11 +273,12 @@ impl Card {
     /// Reads and checks a typed value of a setting.
     ///
     /// # Errors
-    /// A sentence that names the setting, what is wrong and the range.
-    pub fn check(&self, name: &str, typed: &str) -> Result<SettingValue, String> {
-        let spec = self.setting(name).ok_or_else(|| {
-            let names: Vec<&str> = self.settings.iter().map(|s| s.name).collect();
-            format!("The {} has no setting “{name}”. It has: {}.", self.name, names.join(", "))
+    /// [`SettingError`] with what was typed and what can be.
+    pub fn check(&self, name: &str, typed: &str) -> Result<SettingValue, SettingError> {
+        let spec = self.setting(name).ok_or_else(|| SettingError::Unknown {
+            rig: self.name,
+            name: name.to_owned(),
+            known: self.settings.iter().map(|s| s.name).collect(),
         })?;
         spec.check(typed)
     }

@@ -22,10 +22,10 @@ pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
 pub use meter::{Fineness, MeterSpec, Shows};
 pub(crate) use path::merged;
-pub use path::{Node, PathLimits};
+pub use path::{Node, NodePart, PathError, PathLimits};
 pub use run::{Channel, Run, RunOutcome, Sampling};
 pub use scene::{Bounds, Coordinate, Follows, Handle, PLACE, Paint, Place, Pull, Rider, Scene, SceneShape, Sway};
-pub use setting::{SettingKind, SettingSpec, SettingValue};
+pub use setting::{SettingError, SettingKind, SettingSpec, SettingValue};
 
 /// What every simulated apparatus offers.
 pub trait Rig: Sync {
@@ -146,7 +146,7 @@ impl Settings {
 #[derive(Clone, Debug, PartialEq, Error)]
 pub enum RigError {
     /// The integrator gave up.
-    #[error("The motion could not be computed: {0}. The settings are unchanged.")]
+    #[error("The motion could not be computed: {0}.")]
     Integrator(String),
     /// More frames than a run may have.
     #[error("A run can have at most {limit} frames; this one would have {wanted}.")]

@@ -27,6 +27,71 @@ pub struct PathLimits {
     pub step: f64,
 }
 
+/// A number of a node.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum NodePart {
+    /// Its place.
+    X,
+    /// Its height.
+    Y,
+    /// The radius of its loop.
+    Radius,
+}
+
+/// Why a path cannot be taken as it is typed.
+#[derive(Clone, Debug, PartialEq)]
+pub enum PathError {
+    /// Too few or too many nodes.
+    Count {
+        /// How many it has at least.
+        least: usize,
+        /// And at most.
+        most: usize,
+        /// How many these are.
+        nodes: usize,
+    },
+    /// A number that lies outside of what it can be.
+    Outside {
+        /// Which number of the node.
+        part: NodePart,
+        /// Which node, from 1.
+        number: usize,
+        /// From where to where it can be.
+        range: [f64; 2],
+        /// The node as typed, shortened.
+        typed: String,
+    },
+    /// No node at all.
+    Unreadable {
+        /// Which node, from 1.
+        number: usize,
+        /// The node as typed, shortened.
+        typed: String,
+    },
+}
+
+impl PathError {
+    /// As a sentence about the setting of that label.
+    pub(super) fn of(&self, label: &str) -> String {
+        match self {
+            Self::Count { least, most, nodes } => {
+                format!("The {label} has {least} to {most} nodes; these are {nodes}.")
+            }
+            Self::Outside { part, number, range: [low, high], typed } => {
+                let part = match part {
+                    NodePart::X => "place x",
+                    NodePart::Y => "height y",
+                    NodePart::Radius => "radius of the loop",
+                };
+                format!("The {part} of node {number} can be {low} to {high}, not “{typed}”.")
+            }
+            Self::Unreadable { number, typed } => format!(
+                "Node {number} is written as x and y, such as “2.0 0.5”, and a loop behind it as “2.0 0.5 loop 0.4”; not “{typed}”."
+            ),
+        }
+    }
+}
+
 /// The word before a loop's radius.
 const RING: &str = "loop";
 
@@ -34,36 +99,34 @@ impl PathLimits {
     /// Reads nodes as they are typed: x and y of each, nodes parted by semicolons, a loop behind its node: `0 3; 2 0.5 loop 0.4; 4 1`.
     ///
     /// # Errors
-    /// A sentence that says which node is wrong and what it can be.
-    pub fn read(&self, label: &str, typed: &str) -> Result<Vec<Node>, String> {
+    /// [`PathError`], by which node is wrong and what it can be.
+    pub fn read(&self, typed: &str) -> Result<Vec<Node>, PathError> {
         let parts: Vec<&str> = typed.split(';').map(str::trim).filter(|p| !p.is_empty()).collect();
         let [least, most] = self.count;
         if !(least..=most).contains(&parts.len()) {
-            return Err(format!("The {label} has {least} to {most} nodes; these are {}.", parts.len()));
+            return Err(PathError::Count { least, most, nodes: parts.len() });
         }
         parts.iter().enumerate().map(|(i, part)| self.node(i + 1, part)).collect()
     }
 
-    fn node(&self, number: usize, text: &str) -> Result<Node, String> {
+    fn node(&self, number: usize, text: &str) -> Result<Node, PathError> {
         let words: Vec<&str> = text.split_whitespace().collect();
         let shown: String = text.chars().take(30).collect();
-        let value = |word: &str, [low, high]: [f64; 2], what: &str| {
+        let value = |word: &str, [low, high]: [f64; 2], part: NodePart| {
             let value: f64 = word.replace(',', ".").replace('\u{2212}', "-").parse().unwrap_or(f64::NAN);
             if !(value >= low - 1e-9 && value <= high + 1e-9) {
-                return Err(format!("The {what} of node {number} can be {low} to {high}, not “{shown}”."));
+                return Err(PathError::Outside { part, number, range: [low, high], typed: shown.clone() });
             }
             Ok((value / self.step).round() / self.step.recip().round())
         };
         let (place, ring) = match words[..] {
             [x, y] => ([x, y], None),
-            [x, y, RING, radius] => ([x, y], Some(value(radius, self.ring, "radius of the loop")?)),
+            [x, y, RING, radius] => ([x, y], Some(value(radius, self.ring, NodePart::Radius)?)),
             _ => {
-                return Err(format!(
-                    "Node {number} is written as x and y, such as “2.0 0.5”, and a loop behind it as “2.0 0.5 loop 0.4”; not “{shown}”."
-                ));
+                return Err(PathError::Unreadable { number, typed: shown });
             }
         };
-        Ok(Node { at: [value(place[0], self.x, "place x")?, value(place[1], self.y, "height y")?], ring })
+        Ok(Node { at: [value(place[0], self.x, NodePart::X)?, value(place[1], self.y, NodePart::Y)?], ring })
     }
 }
 
@@ -123,7 +186,7 @@ mod tests {
                 at: [f64::from(*x) / 100.0, f64::from(*y) / 100.0],
                 ring: r.map(|r| f64::from(r) / 100.0),
             }).collect();
-            prop_assert_eq!(LIMITS.read("track", &written(&nodes)).unwrap(), nodes);
+            prop_assert_eq!(LIMITS.read(&written(&nodes)).unwrap(), nodes);
         }
 
         /// Two people move nodes, put some in or take some away: where both can be kept, each change of both is there, and nothing else.
@@ -159,7 +222,7 @@ mod tests {
 
         #[test]
         fn no_text_is_taken_for_a_path_outside_its_limits(text in "[0-9a-z.,; −-]{0,60}") {
-            if let Ok(nodes) = LIMITS.read("track", &text) {
+            if let Ok(nodes) = LIMITS.read(&text) {
                 prop_assert!(nodes.iter().all(|n| (0.0..=20.0).contains(&n.at[0]) && (-5.0..=10.0).contains(&n.at[1])));
             }
         }
@@ -167,18 +230,21 @@ mod tests {
 
     #[test]
     fn mistakes_name_the_node() {
-        for (typed, word) in [
-            ("0 3", "2 to 24"),
-            ("0 3; 2", "Node 2"),
-            ("0 3; 2 99", "height y of node 2"),
-            ("0 3; 2 1 ring 0.5", "Node 2"),
-            ("0 3 loop 9; 2 1", "radius of the loop of node 1"),
-            ("0 NaN; 2 1", "height y of node 1"),
-            (&"1 1;".repeat(25), "these are 25"),
+        let outside =
+            |part, number, range, typed: &str| PathError::Outside { part, number, range, typed: typed.to_owned() };
+        let count = |nodes| PathError::Count { least: 2, most: 24, nodes };
+        let unreadable = |typed: &str| PathError::Unreadable { number: 2, typed: typed.to_owned() };
+        for (typed, wrong) in [
+            ("0 3", count(1)),
+            ("0 3; 2", unreadable("2")),
+            ("0 3; 2 99", outside(NodePart::Y, 2, LIMITS.y, "2 99")),
+            ("0 3; 2 1 ring 0.5", unreadable("2 1 ring 0.5")),
+            ("0 3 loop 9; 2 1", outside(NodePart::Radius, 1, LIMITS.ring, "0 3 loop 9")),
+            ("0 NaN; 2 1", outside(NodePart::Y, 1, LIMITS.y, "0 NaN")),
+            (&"1 1;".repeat(25), count(25)),
         ] {
-            let said = LIMITS.read("track", typed).unwrap_err();
-            assert!(said.contains(word), "{said}");
+            assert_eq!(LIMITS.read(typed), Err(wrong), "{typed}");
         }
-        assert_eq!(written(&LIMITS.read("track", "0,5 3; 2 −0.5 loop 0.4").unwrap()), "0.5 3; 2 -0.5 loop 0.4");
+        assert_eq!(written(&LIMITS.read("0,5 3; 2 −0.5 loop 0.4").unwrap()), "0.5 3; 2 -0.5 loop 0.4");
     }
 }

@@ -1,8 +1,88 @@
 //! Settings: what can be set on a rig, and how a typed value is read.
 
-use super::path::{Node, PathLimits, written};
+use thiserror::Error;
+
+use super::path::{Node, PathError, PathLimits, written};
 use crate::quantity::format::{plain, with_unit};
-use crate::quantity::{Decimal, Reading, Unit, parse_quantity};
+use crate::quantity::{Decimal, QuantityError, Reading, Unit, parse_quantity};
+
+/// Why a typed value of a setting cannot be taken.
+#[derive(Clone, Debug, PartialEq, Error)]
+pub enum SettingError {
+    /// The rig has no such setting.
+    #[error("The {rig} has no setting “{name}”. It has: {}.", known.join(", "))]
+    Unknown {
+        /// Name of the rig.
+        rig: &'static str,
+        /// Name that was meant.
+        name: String,
+        /// Names of its settings.
+        known: Vec<&'static str>,
+    },
+    /// Neither on nor off.
+    #[error("The {label} can be on or off, not “{typed}”.")]
+    NoSwitch {
+        /// The setting, for people.
+        label: &'static str,
+        /// What was typed, shortened.
+        typed: String,
+    },
+    /// None of its options.
+    #[error("The {label} can be {}, not “{typed}”.", known.join(", "))]
+    NoOption {
+        /// The setting, for people.
+        label: &'static str,
+        /// Names of its options.
+        known: Vec<&'static str>,
+        /// What was typed, shortened.
+        typed: String,
+    },
+    /// A quantity where none is wanted.
+    #[error("The {label} is no quantity.")]
+    NoQuantity {
+        /// The setting, for people.
+        label: &'static str,
+    },
+    /// It cannot be read.
+    #[error(transparent)]
+    Quantity(#[from] QuantityError),
+    /// It is of another dimension.
+    #[error("The {label} is given in {}, not in {}.", wanted.in_words(), typed.in_words())]
+    OtherUnit {
+        /// The setting, for people.
+        label: &'static str,
+        /// Unit of the setting.
+        wanted: Unit,
+        /// Unit that was typed.
+        typed: Unit,
+    },
+    /// It lies outside the range.
+    #[error("The {label} can be {range}; {value} is outside.")]
+    Outside {
+        /// The setting, for people.
+        label: &'static str,
+        /// The range with its unit.
+        range: String,
+        /// What was typed, in the same unit.
+        value: String,
+    },
+    /// It lies between two steps.
+    #[error("The {label} can be set in steps of {step}.")]
+    TooFine {
+        /// The setting, for people.
+        label: &'static str,
+        /// The step, with its unit.
+        step: String,
+    },
+    /// A path that is none.
+    #[error("{}", error.of(label))]
+    Path {
+        /// The setting, for people.
+        label: &'static str,
+        /// What is wrong with it.
+        error: PathError,
+    },
+}
 
 /// One setting of a rig.
 #[derive(Clone, Debug)]
@@ -235,45 +315,45 @@ impl SettingSpec {
     /// Reads and checks a typed value.
     ///
     /// # Errors
-    /// A sentence that says what is wrong and names the range.
-    pub fn check(&self, typed: &str) -> Result<SettingValue, String> {
+    /// [`SettingError`] with what was typed and what can be.
+    pub fn check(&self, typed: &str) -> Result<SettingValue, SettingError> {
         let label = self.label;
         let shortened = |text: &str| text.chars().take(20).collect::<String>();
         match &self.kind {
             SettingKind::Switch { .. } => match typed.trim() {
                 "on" | "1" | "true" => Ok(SettingValue::Switch(true)),
                 "off" | "0" | "false" | "" => Ok(SettingValue::Switch(false)),
-                other => Err(format!("The {label} can be on or off, not “{}”.", shortened(other))),
+                other => Err(SettingError::NoSwitch { label, typed: shortened(other) }),
             },
             SettingKind::Choice { options } => {
                 let typed = typed.trim();
                 let found = options.iter().find(|(name, people)| *name == typed || *people == typed);
-                let known = || options.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(", ");
-                found
-                    .map(|(name, _)| SettingValue::Choice((*name).to_owned()))
-                    .ok_or_else(|| format!("The {label} can be {}, not “{}”.", known(), shortened(typed)))
+                let known = || options.iter().map(|(name, _)| *name).collect();
+                found.map(|(name, _)| SettingValue::Choice((*name).to_owned())).ok_or_else(|| SettingError::NoOption {
+                    label,
+                    known: known(),
+                    typed: shortened(typed),
+                })
             }
             SettingKind::Quantity { blank: Some(meaning), .. } if matches!(typed.trim(), "" | "–" | "-") => {
                 Ok(SettingValue::Blank((*meaning).to_owned()))
             }
             SettingKind::Quantity { .. } => self.check_quantity(typed),
-            SettingKind::Path { limits, .. } => limits.read(label, typed).map(SettingValue::Path),
+            SettingKind::Path { limits, .. } => {
+                limits.read(typed).map(SettingValue::Path).map_err(|error| SettingError::Path { label, error })
+            }
         }
     }
 
-    fn check_quantity(&self, typed: &str) -> Result<SettingValue, String> {
+    fn check_quantity(&self, typed: &str) -> Result<SettingValue, SettingError> {
         let label = self.label;
         let SettingKind::Quantity { unit, min, max, resolution, .. } = &self.kind else {
-            return Err(format!("The {label} is no quantity."));
+            return Err(SettingError::NoQuantity { label });
         };
         let (number, typed_unit) = parse_quantity(typed, unit)?;
         let reading = Reading::typed(number, typed_unit);
         let Some(shown) = reading.in_unit(unit) else {
-            return Err(format!(
-                "The {label} is given in {}, not in {}.",
-                if unit.is_one() { "pure numbers".to_owned() } else { unit.pretty() },
-                if reading.unit.is_one() { "a pure number".to_owned() } else { reading.unit.pretty() }
-            ));
+            return Err(SettingError::OtherUnit { label, wanted: unit.clone(), typed: reading.unit });
         };
         // The exact value, not the one rounded for display.
         let value = reading.si() / unit.size();
@@ -281,15 +361,15 @@ impl SettingSpec {
         // A later program may want less.
         let max = if crate::other_rules::on() { &(min + 0.4 * (max - min)) } else { max };
         if value < min - tolerance || value > max + tolerance {
-            return Err(format!(
-                "The {label} can be {}; {} is outside.",
-                self.range(),
-                with_unit(&shown.number.pretty(), unit)
-            ));
+            return Err(SettingError::Outside {
+                label,
+                range: self.range(),
+                value: with_unit(&shown.number.pretty(), unit),
+            });
         }
         let snapped = (value / resolution).round() * resolution;
         if (snapped - value).abs() > tolerance {
-            return Err(format!("The {label} can be set in steps of {}.", with_unit(&resolution.to_string(), unit)));
+            return Err(SettingError::TooFine { label, step: with_unit(&resolution.to_string(), unit) });
         }
         Ok(SettingValue::Quantity(Decimal::rounded(snapped, *resolution), unit.clone()))
     }

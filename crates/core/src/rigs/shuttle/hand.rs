@@ -1,6 +1,7 @@
 //! Motion made by hand: the body is pulled along its rail by pointer, finger or keys and recorded as it was, shaky.
 
 use serde::{Deserialize, Serialize};
+use thiserror::Error;
 
 use crate::rigs::{Rig, RigError, Run, RunOutcome, Sampling, Settings};
 
@@ -15,20 +16,31 @@ const HALF: usize = 4;
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
 pub struct HandMotion(pub Vec<(f64, f64)>);
 
+/// Why a pull cannot be taken.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+pub enum PullError {
+    /// It has no length, or its places are not in the order of time.
+    #[error("Pull the shuttle for a moment at least.")]
+    Short,
+    /// It lasts too long, or leaves the rail.
+    #[error("A pull lasts up to {LONGEST_PULL:.0} s and stays on the rail.")]
+    Long,
+}
+
 impl HandMotion {
     /// Checks what came from outside.
     ///
     /// # Errors
-    /// A sentence that says what is wrong.
-    pub fn check(&self) -> Result<(), String> {
+    /// [`PullError`] with what a pull is.
+    pub fn check(&self) -> Result<(), PullError> {
         let rising = self.0.windows(2).all(|w| w[1].0 > w[0].0);
         let long = self.0.last().map_or(0.0, |p| p.0);
         let [left, right] = super::RAIL;
         if self.0.len() < 2 || self.0.len() > MOST_PLACES || self.0[0].0 != 0.0 || !rising {
-            return Err("Pull the shuttle for a moment at least.".to_owned());
+            return Err(PullError::Short);
         }
         if !(0.2..=LONGEST_PULL + 0.1).contains(&long) || !self.0.iter().all(|p| (left..=right).contains(&p.1)) {
-            return Err(format!("A pull lasts up to {LONGEST_PULL:.0} s and stays on the rail."));
+            return Err(PullError::Long);
         }
         Ok(())
     }

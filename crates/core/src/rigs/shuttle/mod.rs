@@ -6,7 +6,7 @@
 
 mod hand;
 
-pub use hand::{HandMotion, LONGEST_PULL};
+pub use hand::{HandMotion, LONGEST_PULL, PullError};
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};

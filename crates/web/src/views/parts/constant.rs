@@ -454,7 +454,7 @@ fn verdict(plan: &ResultSpec, outcome: &ResultOutcome) -> Vec<String> {
     };
     let Comparison { difference, percent_error } = match comparison {
         Ok(c) => c,
-        Err(message) => return vec![message.clone()],
+        Err(why) => return vec![why.to_string()],
     };
     let accepted = number.value() * unit.size() / constant.unit.size();
     let (a, b) = (plain(constant.value), plain(accepted));

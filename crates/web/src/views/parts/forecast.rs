@@ -5,6 +5,7 @@ use zeitmass_core::inquiry::{Hypothesis, Remark, Step, outline};
 use zeitmass_core::lab::{CurveAsked, ReadFrom, Section};
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
+use zeitmass_words::Words;
 
 use super::words::Beside;
 use super::{Scene, moment};
@@ -109,7 +110,7 @@ impl Scene<'_> {
             hold: plan.is_some_and(|p| p.hold),
             forecasts: plan.is_some(),
             has_run: state.run.seen,
-            missing: book.forecast_missing().unwrap_or_default(),
+            missing: book.forecast_missing().words(),
             causes: hypothesis.map(|h| choose(&h.causes, stated.map(|s| &s.cause))).unwrap_or_default(),
             effects: hypothesis.map(|h| choose(&h.effects, stated.map(|s| &s.effect))).unwrap_or_default(),
             picks: picks(stated.map(|s| s.curve)),

@@ -206,7 +206,7 @@ impl Scene<'_> {
         let look = plan.look.as_ref().map(|l| (l.back, with_unit(l.number.as_str(), &l.unit).replace('\u{A0}', " ")));
         let (look_words, look_error) = match graph.and_then(|g| Some((g, g.look.as_ref()?))) {
             Some((g, Ok(looked))) => (look_words(g, looked), String::new()),
-            Some((_, Err(e))) => (Vec::new(), e.clone()),
+            Some((_, Err(e))) => (Vec::new(), e.to_string()),
             None => (Vec::new(), String::new()),
         };
         let groups =

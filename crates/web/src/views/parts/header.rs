@@ -6,6 +6,7 @@ use askama::Template;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{Analysis, BroughtParts, Logbook, TextField};
 use zeitmass_core::result::FIRST_RESULT;
+use zeitmass_words::Words;
 
 use super::words::StampView;
 use super::{Scene, moment};
@@ -26,7 +27,7 @@ impl Scene<'_> {
             words: if self.viewer.may_write() { self.open_words() } else { 0 },
             stamps: self.book().sheet().stamps.iter().filter_map(|s| self.stamp(*s)).collect(),
             brought: brought_words(self.book().brought()),
-            reopened: self.book().reopened_words(),
+            reopened: self.book().state().office.reopened.words(),
             note: state.office.note.clone().unwrap_or_default(),
             missing: missing(self.book(), self.analysis()),
             can_undo,

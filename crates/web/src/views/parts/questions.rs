@@ -5,6 +5,8 @@ use zeitmass_core::inquiry::{
     Answer, Check, Gap, Piece, Pointable, Pointer, Position, Question, QuestionKind, Step, Verdict,
 };
 use zeitmass_core::logbook::{Answered, Logbook, Part};
+use zeitmass_words::Words;
+use zeitmass_words::answers::SURPLUS;
 
 use super::Scene;
 use super::words::{Beside, StampView};
@@ -143,18 +145,18 @@ impl Scene<'_> {
         });
         let verdict = book.verdict(stands, teacher);
         let (said, right) = match &verdict {
-            Some(Verdict::Right(remark)) => (remark.map(str::to_owned).into_iter().collect(), true),
-            Some(Verdict::Wrong(faults)) => (faults.clone(), false),
+            Some(Verdict::Right { surplus }) => (surplus.then(|| SURPLUS.to_owned()).into_iter().collect(), true),
+            Some(Verdict::Wrong(faults)) => (faults.iter().map(Words::words).collect(), false),
             Some(Verdict::Open) | None => (Vec::new(), false),
         };
-        let judged = matches!(verdict, Some(Verdict::Right(_) | Verdict::Wrong(_)));
+        let judged = matches!(verdict, Some(Verdict::Right { .. } | Verdict::Wrong(_)));
         let state = match (judged, right) {
             (true, true) => "right",
             (true, false) => "not-yet",
             (false, _) if stands.whole => "answered",
             (false, _) => "open",
         };
-        let missing = stands.answer.and_then(|a| question.missing(a)).unwrap_or_default();
+        let missing = stands.answer.and_then(|a| question.missing(a)).map_or_else(String::new, |m| m.words());
         QuestionView {
             number: stands.number,
             name: question.name.clone(),

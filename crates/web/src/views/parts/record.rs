@@ -6,7 +6,7 @@ use askama::Template;
 use zeitmass_core::formula::FormulaError;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{Analysis, HeldValue, Logbook, PAGE_ROWS, Part, RowAt, StatedQuantity};
+use zeitmass_core::logbook::{Analysis, DrawError, HeldValue, Logbook, PAGE_ROWS, Part, RowAt, StatedQuantity};
 use zeitmass_core::quantity::format::{plain, with_unit};
 use zeitmass_core::quantity::{Origin, PrecisionBy, Unit};
 use zeitmass_core::record::{Cell, ColumnId, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn, TableId};
@@ -302,7 +302,7 @@ pub(crate) struct Marks {
     /// Rows that cannot be compared with the others, and what changed in them.
     incomparable: BTreeMap<RowId, String>,
     /// Cells that lost their curve, and how.
-    lost: BTreeMap<(RowId, ColumnId), String>,
+    lost: BTreeMap<(RowId, ColumnId), DrawError>,
 }
 
 impl Marks {

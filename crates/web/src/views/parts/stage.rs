@@ -10,6 +10,7 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::quantity::{Decimal, Unit};
 use zeitmass_core::record::{ColumnKind, Record};
 use zeitmass_core::rigs::{Clock, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_words::Words;
 
 use super::Scene;
 use super::words::Beside;
@@ -61,7 +62,7 @@ impl Scene<'_> {
             newer: entry.is_some_and(|r| book.is_newer_than(r)),
             failed: entry.is_some_and(|r| r.made.outcome.failed),
             frames: entry.map_or(0, |r| r.made.frames),
-            held_back: book.forecast_missing().unwrap_or_default(),
+            held_back: book.forecast_missing().words(),
             fresh,
             pulled: entry.is_some_and(|r| r.pull.is_some() && r.settings == state.run.settings),
             goes_on: book.can_go_on(),
@@ -95,7 +96,7 @@ impl Scene<'_> {
             plannable: self.plannable(),
             set_columns: self.set_columns(),
             trials: (sheet.trials, sheet.most_trials),
-            again: open && on_stage.is_some() && !fresh && (chance || hides) && book.forecast_missing().is_none(),
+            again: open && on_stage.is_some() && !fresh && (chance || hides) && book.forecast_missing().is_empty(),
             places: card.channel_of(Role::PlaceX).is_some(),
             log_trial: self
                 .table()

@@ -67,7 +67,7 @@ impl Scene<'_> {
                         let words = format!("{}{rest}", fit.judgement.words(fit.points.len()));
                         (draw::small(fit), words, fit.judgement.bend == Bend::None, String::new())
                     }
-                    Err(e) => (String::new(), String::new(), false, e.clone()),
+                    Err(e) => (String::new(), String::new(), false, e.to_string()),
                 };
                 ShapeView {
                     name: shape.name(),

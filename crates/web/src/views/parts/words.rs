@@ -2,6 +2,7 @@
 
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::Part;
+use zeitmass_words::Words;
 
 use super::{Scene, moment};
 
@@ -87,7 +88,7 @@ impl Scene<'_> {
         let closed = step_of(part).is_some_and(|step| self.book().is_closed(step)) && self.viewer.may_write();
         Beside {
             // Handed in as a whole, it says so in one place.
-            closed: if closed { self.book().reopened_words() } else { String::new() },
+            closed: if closed { self.book().state().office.reopened.words() } else { String::new() },
             part: part_name(part),
             words: own.collect(),
             ticks: self.viewer.may_write() && self.book().unread().is_none(),

@@ -36,7 +36,7 @@ impl Scene<'_> {
         let book = self.book();
         let runs = &book.state().model.runs;
         let run = runs.iter().find(|r| r.id == self.look.model).or(runs.last())?;
-        let made = book.ledger(run.id).ok()?;
+        let made = book.ledger(run.id)?.ok()?;
         let steps = &made.ledger.steps;
         let moves = |axis: usize| axes[axis] || steps.iter().any(|s| s.velocity[axis] != 0.0);
         let shown: Vec<usize> = (0..2).filter(|axis| moves(*axis)).collect();
