@@ -10,7 +10,8 @@ use serde::Serialize;
 use serde::de::DeserializeOwned;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{
-    Deed, Edit, Limit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult, Start, Step, Touched,
+    Deed, Edit, Heard, Holder, Limit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult,
+    Start, Step, Touched,
 };
 
 use crate::drafts::growths;
@@ -70,7 +71,7 @@ pub struct CarriedOut {
     /// The edit as stored.
     pub saved: StoredEdit,
     /// What the person should hear about it.
-    pub word: Option<String>,
+    pub heard: Vec<Heard>,
     /// What it is about.
     pub about: Option<Touched>,
     /// What it has made.
@@ -160,7 +161,7 @@ impl Store {
         let (wish, deed) = (to_json(asked.edit)?, to_json(&intent.deed)?);
         let room = self.room(logbook, (wish.len() + deed.len()) as u64)?;
         let about = intent.about;
-        let word = [intent.word, room].into_iter().flatten().collect::<Vec<_>>().join(" ");
+        let heard = intent.heard.into_iter().chain(room).collect();
         book.take(intent.deed).map_err(|e| StoreError::Content(e.to_string()))?;
         let saved = StoredEdit { seq: book.seq(), at, by: asked.by };
         let standing = book.standing();
@@ -169,20 +170,19 @@ impl Store {
             append(t, logbook, saved, asked.token, (&wish, &deed, step))?;
             save_standing(t, logbook, saved, &standing, wish.len() + deed.len())
         })?;
-        let word = Some(word).filter(|w| !w.is_empty());
-        Ok(CarriedOut { saved, word, about, made, bytes: deed.len() })
+        Ok(CarriedOut { saved, heard, about, made, bytes: deed.len() })
     }
 
-    /// Whether there is room for so many bytes more; a word when it gets tight.
+    /// Whether there is room for so many bytes more; what is heard when it gets tight.
     ///
     /// # Errors
     /// [`StoreError::Refused`] when there is none.
-    fn room(&self, logbook: Id, coming: u64) -> Result<Option<String>, StoreError> {
-        let full = |what: &'static str, most: u64| {
-            StoreError::Refused(Refusal::Limit(Limit::Space { what, most: most / 1_000_000 }))
+    fn room(&self, logbook: Id, coming: u64) -> Result<Option<Heard>, StoreError> {
+        let full = |holder: Holder, most: u64| {
+            StoreError::Refused(Refusal::Limit(Limit::Space { holder, most: most / 1_000_000 }))
         };
         if coming > MOST_EDIT {
-            return Err(full("A single step", MOST_EDIT));
+            return Err(full(Holder::Edit, MOST_EDIT));
         }
         self.read(|c| {
             let sql = "SELECT bytes FROM standings WHERE logbook = ?";
@@ -191,7 +191,7 @@ impl Store {
             let after = before + coming;
             let spare = if coming <= SMALL { RESERVE } else { 0 };
             if after > MOST_LOGBOOK + spare {
-                return Err(full("A logbook", MOST_LOGBOOK));
+                return Err(full(Holder::Logbook, MOST_LOGBOOK));
             }
             if before / ASKED_EVERY == after / ASKED_EVERY {
                 return Ok(None);
@@ -207,17 +207,17 @@ impl Store {
                 JOIN assignments a ON a.id = l.assignment WHERE a.class =
                 (SELECT a.class FROM logbooks l JOIN assignments a ON a.id = l.assignment WHERE l.id = ?)")?;
             let all = [
-                ("This logbook", after, MOST_LOGBOOK),
-                ("One student’s logbooks", students, MOST_STUDENT),
-                ("The logbooks of a class", class, MOST_CLASS),
+                (Holder::Logbook, after, MOST_LOGBOOK),
+                (Holder::Student, students, MOST_STUDENT),
+                (Holder::Class, class, MOST_CLASS),
             ];
-            if let Some((what, _, most)) = all.iter().find(|(_, bytes, most)| *bytes > most + spare) {
-                return Err(full(what, *most));
+            if let Some((holder, _, most)) = all.iter().find(|(_, bytes, most)| *bytes > most + spare) {
+                return Err(full(*holder, *most));
             }
             let tight = all.iter().find(|(_, bytes, most)| bytes * 5 > most * 4);
-            Ok(tight.map(|(what, bytes, most)| {
-                let [bytes, most] = [*bytes, *most].map(|b| b / 1_000_000);
-                format!("{what} hold{} {bytes} of at most {most} MB.", if *what == "This logbook" { "s" } else { "" })
+            Ok(tight.map(|(holder, bytes, most)| {
+                let [held, most] = [*bytes, *most].map(|b| b / 1_000_000);
+                Heard::Tight { holder: *holder, held, most }
             }))
         })
     }
@@ -232,7 +232,7 @@ impl Store {
             Ok(found.optional()?.map(|(saved, deed)| {
                 // One that cannot be read was done all the same.
                 let made = from_json::<Deed>(&deed).map(|d| d.made()).unwrap_or_default();
-                CarriedOut { saved, word: None, about: None, made, bytes: 0 }
+                CarriedOut { saved, heard: Vec::new(), about: None, made, bytes: 0 }
             }))
         })
     }

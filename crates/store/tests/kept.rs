@@ -35,8 +35,10 @@ const CABINS: &str = include_str!("../../../labs/3.4-cabins-at-the-mast.md");
 const DISCS: &str = include_str!("../../../labs/10.1-half-of-them.md");
 
 /// Stores written by programs of before, the newest last.
-const STORES: [&str; 10] =
-    ["store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8", "store-9", "store-10"];
+const STORES: [&str; 11] = [
+    "store-1", "store-2", "store-3", "store-4", "store-5", "store-6", "store-7", "store-8", "store-9", "store-10",
+    "store-11",
+];
 
 fn fixture(name: &str) -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/fixtures").join(name)

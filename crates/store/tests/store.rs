@@ -2,7 +2,9 @@
 
 use std::collections::BTreeSet;
 
-use zeitmass_core::logbook::{Edit, Limit, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit, SlipKind, StandingResult};
+use zeitmass_core::logbook::{
+    Edit, Heard, Holder, Limit, OfficeEdit, RecordEdit, Refusal, RowAt, RunEdit, SlipKind, StandingResult,
+};
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_store::{Actor, Asked, FilmLimits, FilmOwner, Store, StoreError, Who};
 
@@ -331,9 +333,7 @@ fn a_logbook_that_is_nearly_full_says_so_and_a_full_one_can_still_be_handed_in()
         Edit::Record(RecordEdit::Paste { table, name, row, column: None, text })
     };
     let mut act = |edit: &Edit| {
-        t.store
-            .carry_out(id, &mut book, Asked { by: Actor::Student(minna), token: None, edit })
-            .map(|d| d.word.unwrap_or_default())
+        t.store.carry_out(id, &mut book, Asked { by: Actor::Student(minna), token: None, edit }).map(|d| d.heard)
     };
     act(&paste(10)).unwrap();
     let bytes =
@@ -341,11 +341,15 @@ fn a_logbook_that_is_nearly_full_says_so_and_a_full_one_can_still_be_handed_in()
     let stored = "SELECT sum(length(wish) + length(deed)) FROM edits";
     assert_eq!(bytes(&database), database.query_row(stored, [], |r| r.get::<_, i64>(0)).unwrap());
     database.execute("UPDATE standings SET bytes = 52999000", []).unwrap();
-    assert!(act(&paste(10)).unwrap().contains("This logbook holds 53 of at most 64 MB"));
-    assert!(!act(&paste(10)).unwrap().contains("MB"), "it is not said each time");
+    let tight = Heard::Tight { holder: Holder::Logbook, held: 53, most: 64 };
+    assert!(act(&paste(10)).unwrap().contains(&tight));
+    assert!(!act(&paste(10)).unwrap().contains(&tight), "it is not said each time");
     database.execute("UPDATE standings SET bytes = 63999900", []).unwrap();
     let full = act(&paste(200)).unwrap_err();
-    assert!(matches!(&full, StoreError::Refused(Refusal::Limit(Limit::Space { most: 64, .. }))), "{full}");
+    assert!(
+        matches!(&full, StoreError::Refused(Refusal::Limit(Limit::Space { holder: Holder::Logbook, most: 64 }))),
+        "{full}"
+    );
     act(&Edit::Record(RecordEdit::TypeCell { row: RowAt::Below, column: 1, typed: "0.5".into(), was: None })).unwrap();
     act(&Edit::Office(OfficeEdit::HandIn)).unwrap();
     // What was refused left nothing.
@@ -370,7 +374,8 @@ fn a_class_and_a_student_have_bounds_too() {
     database.execute(sql, [theirs]).unwrap();
     database.execute("UPDATE standings SET bytes = 999999 WHERE logbook = ?", [id]).unwrap();
     let full = act("0.6").unwrap_err();
-    assert!(full.to_string().contains("The logbooks of a class can hold 2000 MB"), "{full}");
+    let most = Limit::Space { holder: Holder::Class, most: 2000 };
+    assert!(matches!(&full, StoreError::Refused(Refusal::Limit(limit)) if *limit == most), "{full}");
 }
 
 fn film_of(store: &Store, owner: &FilmOwner, frames: usize, bytes: usize) -> Result<i64, StoreError> {

@@ -9,7 +9,7 @@ use std::sync::{Arc, Mutex, MutexGuard, PoisonError, Weak};
 
 use tokio::sync::{Mutex as AsyncMutex, OwnedMutexGuard, broadcast};
 use zeitmass_core::lab::LabSheet;
-use zeitmass_core::logbook::{Analysis, Edit, Logbook, MadeByEdit, Recall, SlipKind, StandingResult, Touched};
+use zeitmass_core::logbook::{Analysis, Edit, Heard, Logbook, MadeByEdit, Recall, SlipKind, StandingResult, Touched};
 use zeitmass_core::record::Stop;
 use zeitmass_store::{Actor, Asked, Id, Loaded, Store, StoreError, StoredEdit};
 use zeitmass_words::Words;
@@ -87,7 +87,7 @@ pub(crate) struct Sight {
 /// What came of an edit.
 #[derive(Debug, Default)]
 pub(crate) struct Done {
-    pub word: Option<String>,
+    pub heard: Vec<Heard>,
     /// What the edit is about.
     pub about: Option<Touched>,
     pub made: MadeByEdit,
@@ -223,7 +223,7 @@ impl Desks {
                     self.announce(id, Some(done.saved.seq));
                     self.work_ahead(id);
                 }
-                Ok(Done { word: done.word, about: done.about, made: done.made })
+                Ok(Done { heard: done.heard, about: done.about, made: done.made })
             }
             Err(StoreError::Refused(refusal)) => {
                 self.note_refusal(id, &refusal.words());

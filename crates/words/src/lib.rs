@@ -2,8 +2,14 @@
 //! There is one file for each subject, so that another language is another set of these files.
 
 pub mod answers;
-mod forecasts;
+pub mod claims;
+
+pub mod forecasts;
+mod heard;
+mod proposals;
 mod refusals;
+mod runs;
+pub mod slips;
 
 /// Words one after the other, with “and” before the last.
 pub fn list<T: AsRef<str>>(all: &[T]) -> String {

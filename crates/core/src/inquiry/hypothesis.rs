@@ -37,14 +37,6 @@ pub struct Supposed {
     pub reason: String,
 }
 
-impl Hypothesis {
-    /// The hypothesis as a sentence.
-    pub fn sentence(&self) -> String {
-        let reason = self.reason.trim().trim_end_matches('.');
-        format!("If I raise the {}, the {} {}, because {reason}.", self.cause, self.effect, self.curve.will())
-    }
-}
-
 /// Whether a quantity of a hypothesis is the column of that name: “angle of the slope” is the column “angle”.
 pub fn is_column(quantity: &str, name: &str) -> bool {
     let (quantity, name) = (quantity.to_lowercase(), name.to_lowercase());
@@ -140,7 +132,6 @@ mod tests {
         assert_eq!((read.curve, read.brought), (CurvePick::FallsFlatter, false));
         let again: Hypothesis = serde_json::from_str(&serde_json::to_string(&read).unwrap()).unwrap();
         assert_eq!(again, read);
-        assert_eq!(read.sentence(), "If I raise the angle, the range will fall ever less steeply, because so.");
         let stays = r#"{"cause":"mass","effect":"time","direction":"stays","shape":"steeper","reason":"so"}"#;
         assert_eq!(serde_json::from_str::<Supposed>(stays).unwrap().curve, CurvePick::Level);
         assert!(serde_json::from_str::<Supposed>(r#"{"cause":"a","effect":"b","reason":"c"}"#).is_err());

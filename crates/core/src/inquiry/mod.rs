@@ -24,13 +24,13 @@ pub use claim::Claim;
 pub use evidence::{Shown, shown};
 pub use hypothesis::{Hypothesis, Supposed, is_column};
 pub use number::{NumberFault, Target};
-pub use outcome::outcome;
+pub use outcome::{Turned, outcome};
 pub use pick::CurvePick;
 pub use question::{
     Answer, Check, Choice, Expected, Extreme, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, NumberAsked, Piece,
     Pointable, Pointer, Position, Question, QuestionKind, Within,
 };
-pub use shape::{Remark, compare, outline};
+pub use shape::{Manner, Remark, Side, Span, Steepness, Way, compare, outline};
 pub use step::Step;
 pub use trials::{Trial, incomparable};
 pub use verdict::{Fault, Missing, Untold, Verdict, Wanted};

@@ -47,34 +47,6 @@ impl CurvePick {
         Self::ALL.iter().find(|(pick, _, _)| *pick == self).map_or("", |(_, _, words)| words)
     }
 
-    /// What a quantity does along it, in a sentence that says what is: `rises ever more steeply`.
-    pub fn does(self) -> &'static str {
-        match self {
-            Self::Level => "stays the same",
-            Self::RisesStraight => "rises along a straight line",
-            Self::RisesSteeper => "rises ever more steeply",
-            Self::RisesFlatter => "rises ever less steeply",
-            Self::FallsStraight => "falls along a straight line",
-            Self::FallsSteeper => "falls ever more steeply",
-            Self::FallsFlatter => "falls ever less steeply",
-            Self::UpAndDown => "goes up and down",
-        }
-    }
-
-    /// The same in a sentence that says what will be: `will rise ever more steeply`.
-    pub fn will(self) -> &'static str {
-        match self {
-            Self::Level => "will stay the same",
-            Self::RisesStraight => "will rise along a straight line",
-            Self::RisesSteeper => "will rise ever more steeply",
-            Self::RisesFlatter => "will rise ever less steeply",
-            Self::FallsStraight => "will fall along a straight line",
-            Self::FallsSteeper => "will fall ever more steeply",
-            Self::FallsFlatter => "will fall ever less steeply",
-            Self::UpAndDown => "will go up and down",
-        }
-    }
-
     /// Whether it is neither straight nor level.
     pub fn is_bent(self) -> bool {
         match self {

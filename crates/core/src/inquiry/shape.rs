@@ -28,27 +28,108 @@ const TREMBLE: f64 = 0.06;
 /// Share of the axis that a curve at least is taken to range over, so that a level one stays level.
 const LEVEL: f64 = 0.2;
 
-/// One sentence about sketch and measurement.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Remark {
-    /// Whether the two agree in this.
-    pub agrees: bool,
-    /// The sentence.
-    pub text: String,
+/// One thing in which sketch and measurement agree or differ.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Remark {
+    /// They share hardly any time.
+    Apart,
+    /// Where they start.
+    Start {
+        /// The measured curve.
+        measured: Side,
+        /// The sketch.
+        sketched: Side,
+    },
+    /// How they run over a part.
+    Run {
+        /// The part.
+        over: Span,
+        /// The measured curve.
+        measured: Manner,
+        /// The sketch.
+        sketched: Manner,
+    },
+    /// On which side of zero they lie all over a part; told where they differ.
+    Lies {
+        /// The part.
+        over: Span,
+        /// The measured curve.
+        measured: Side,
+        /// The sketch.
+        sketched: Side,
+    },
+    /// Which of two parts is the steeper one of the measured curve.
+    Steeper {
+        /// The steeper part.
+        over: Span,
+        /// The other.
+        than: Span,
+        /// Whether it is so in the sketch.
+        sketched: bool,
+    },
 }
 
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Way {
+impl Remark {
+    /// Whether the two agree in this.
+    pub fn agrees(&self) -> bool {
+        match self {
+            Self::Apart => false,
+            Self::Start { measured, sketched } | Self::Lies { measured, sketched, .. } => measured == sketched,
+            Self::Run { measured, sketched, .. } => measured == sketched,
+            Self::Steeper { sketched, .. } => *sketched,
+        }
+    }
+}
+
+/// A part of a curve, from one time to another in s.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Span {
+    /// Where it begins.
+    pub from: f64,
+    /// Where it ends.
+    pub to: f64,
+}
+
+/// Which way a curve goes.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub enum Way {
+    /// Up.
     Rises,
+    /// Down.
     Falls,
+    /// Neither.
     Flat,
 }
 
+/// How its steepness changes.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Bend {
-    Evenly,
-    Steeper,
-    Flatter,
+pub enum Steepness {
+    /// Not at all.
+    Even,
+    /// It grows.
+    Grows,
+    /// It shrinks.
+    Shrinks,
+}
+
+/// Which way a curve goes, and how its steepness changes; of a flat one not at all.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Manner {
+    /// Which way.
+    pub way: Way,
+    /// How its steepness changes.
+    pub steepness: Steepness,
+}
+
+/// Where a curve lies.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Side {
+    /// Above zero.
+    Above,
+    /// At zero.
+    At,
+    /// Below zero.
+    Below,
 }
 
 /// Compares a sketch with a measured curve. Both are (t, value), ascending in t and in the same units; `axis` is the height of the
@@ -59,13 +140,11 @@ pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Rem
     let (from, to) = (first[0].max(drawn[0]), last[0].min(drawn_to[0]));
     let long = last[0] - first[0];
     if long <= 0.0 || to - from < 0.1 * long {
-        let text =
-            "The sketch and the measured curve share hardly any time, so there is nothing to compare.".to_owned();
-        return vec![Remark { agrees: false, text }];
+        return vec![Remark::Apart];
     }
     let a = Curve::new(measured, from, to, axis);
     let b = Curve::new(sketch, from, to, axis);
-    let mut remarks = vec![start(&a, &b)];
+    let mut remarks = vec![Remark::Start { measured: a.side_at(0), sketched: b.side_at(0) }];
     let told = a.told();
     // A hand turns a little early or late, and a cut may be off by a place: the ends of a stretch are left out.
     let inner = |(i, j): (usize, usize)| {
@@ -74,33 +153,13 @@ pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Rem
     };
     for &(i, j) in &told {
         let (from, to) = inner((i, j));
-        let (measured, sketched) = (a.manner(from, to), b.manner(from, to));
-        let words = |m: (Way, Bend)| match m {
-            (Way::Flat, _) => "stays level".to_owned(),
-            (way, bend) => {
-                let way = if way == Way::Rises { "rises" } else { "falls" };
-                let how = match bend {
-                    Bend::Evenly => "evenly",
-                    Bend::Steeper => "ever more steeply",
-                    Bend::Flatter => "ever less steeply",
-                };
-                format!("{way} {how}")
-            }
-        };
-        let agrees = measured == sketched;
-        let when = a.when(i, j);
-        let text = if agrees {
-            format!("{when} both: it {}.", words(measured))
-        } else {
-            format!("{when} the measured curve {}, the sketch {}.", words(measured), words(sketched))
-        };
-        remarks.push(Remark { agrees, text });
+        let over = a.span(i, j);
+        remarks.push(Remark::Run { over, measured: a.manner(from, to), sketched: b.manner(from, to) });
         // Above, at or below zero all the way: for a velocity that is forwards, at rest or back.
         if let (Some(measured), Some(sketched)) = (a.side(from, to), b.side(from, to))
             && measured != sketched
         {
-            let text = format!("{when} the measured curve is {measured}, the sketch {sketched}.");
-            remarks.push(Remark { agrees: false, text });
+            remarks.push(Remark::Lies { over, measured, sketched });
         }
     }
     for pair in told.windows(2) {
@@ -121,19 +180,15 @@ pub fn compare(sketch: &[[f64; 2]], measured: &[[f64; 2]], axis: f64) -> Vec<Rem
             continue;
         }
         let (steep, other) = if measured == 1 { (p, q) } else { (q, p) };
-        let agrees = measured == sketched;
-        let same = if agrees { "in both" } else { "in the measured curve, not in the sketch" };
-        remarks.push(Remark {
-            agrees,
-            text: format!("It is steeper {} than {}, {same}.", a.span(steep.0, steep.1), a.span(other.0, other.1)),
-        });
+        let (over, than) = (a.span(steep.0, steep.1), a.span(other.0, other.1));
+        remarks.push(Remark::Steeper { over, than, sketched: measured == sketched });
     }
     remarks
 }
 
-/// The shape of a sketch in words: `level, then falling`. Sketches of the same shape have the same words, whatever their heights and times.
-/// `axis` is the height of the axes. Gives nothing for fewer than two points.
-pub fn outline(sketch: &[[f64; 2]], axis: f64) -> Option<String> {
+/// The shape of a sketch, one way after the other: flat, then falling. Sketches of the same shape have the same ways, whatever their heights
+/// and times. `axis` is the height of the axes. Gives nothing for fewer than two points.
+pub fn outline(sketch: &[[f64; 2]], axis: f64) -> Option<Vec<Way>> {
     let (first, last) = (sketch.first()?, sketch.last()?);
     if last[0] <= first[0] {
         return None;
@@ -158,17 +213,7 @@ pub fn outline(sketch: &[[f64; 2]], axis: f64) -> Option<String> {
             ways.push(way);
         }
     }
-    let word = |way: &Way| match way {
-        Way::Rises => "rising",
-        Way::Falls => "falling",
-        Way::Flat => "level",
-    };
-    match &ways[..] {
-        [] => None,
-        [Way::Flat] => Some("level throughout".to_owned()),
-        [one] => Some(format!("{} from the start", word(one))),
-        all => Some(all.iter().map(word).collect::<Vec<_>>().join(", then ")),
-    }
+    (!ways.is_empty()).then_some(ways)
 }
 
 /// The corners of a curve: its ends, and those of its points between which it stays within `off` of straight lines (D. H. Douglas and
@@ -277,71 +322,69 @@ impl Curve {
         told
     }
 
-    /// Where it is between two places, if all the way on the same side.
-    fn side(&self, i: usize, j: usize) -> Option<&'static str> {
+    /// Where it lies at a place.
+    fn side_at(&self, i: usize) -> Side {
         let small = 0.06 * self.range;
-        let side = |v: f64| {
-            if v > small {
-                "above zero"
-            } else if v < -small {
-                "below zero"
-            } else {
-                "at zero"
-            }
-        };
-        let first = side(self.values[i]);
-        self.values[i..=j].iter().all(|v| side(*v) == first).then_some(first)
+        match self.values[i] {
+            v if v > small => Side::Above,
+            v if v < -small => Side::Below,
+            _ => Side::At,
+        }
+    }
+
+    /// Where it lies between two places, if all the way on the same side.
+    fn side(&self, i: usize, j: usize) -> Option<Side> {
+        let first = self.side_at(i);
+        (i..=j).all(|k| self.side_at(k) == first).then_some(first)
     }
 
     /// Which way it goes between two places, and how it bends.
-    fn manner(&self, i: usize, j: usize) -> (Way, Bend) {
+    fn manner(&self, i: usize, j: usize) -> Manner {
         let way = self.way(self.slope((i, j)));
         if way == Way::Flat {
-            return (way, Bend::Evenly);
+            return Manner { way, steepness: Steepness::Even };
         }
         let rise = self.values[j] - self.values[i];
         let mean = self.values[i..=j].iter().sum::<f64>() / (j - i + 1) as f64;
         // Below the chord on the way up, above it on the way down: ever steeper.
         let off = (mean - 0.5 * (self.values[i] + self.values[j])) / rise;
-        let bend = if off < -BENT {
-            Bend::Steeper
+        let steepness = if off < -BENT {
+            Steepness::Grows
         } else if off > BENT {
-            Bend::Flatter
+            Steepness::Shrinks
         } else {
-            Bend::Evenly
+            Steepness::Even
         };
-        (way, bend)
+        Manner { way, steepness }
     }
 
-    fn time(&self, i: usize) -> String {
-        let t = self.from + self.step * i as f64;
-        crate::quantity::format::to_step(t, 0.1)
+    fn span(&self, i: usize, j: usize) -> Span {
+        let time = |i: usize| self.from + self.step * i as f64;
+        Span { from: time(i), to: time(j) }
     }
-
-    fn span(&self, i: usize, j: usize) -> String {
-        format!("from {} s to {} s", self.time(i), self.time(j)).replace(" s", "\u{A0}s")
-    }
-
-    fn when(&self, i: usize, j: usize) -> String {
-        let span = self.span(i, j);
-        format!("F{},", &span[1..])
-    }
-}
-
-fn start(a: &Curve, b: &Curve) -> Remark {
-    let [measured, sketched] = [a, b].map(|c| c.side(0, 0).unwrap_or_default());
-    let agrees = measured == sketched;
-    let text = if agrees {
-        format!("Both start {measured}.")
-    } else {
-        format!("The measured curve starts {measured}, the sketch {sketched}.")
-    };
-    Remark { agrees, text }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    const LEVEL_ON: Manner = Manner { way: Way::Flat, steepness: Steepness::Even };
+    const EVENLY_UP: Manner = Manner { way: Way::Rises, steepness: Steepness::Even };
+    const EVENLY_DOWN: Manner = Manner { way: Way::Falls, steepness: Steepness::Even };
+
+    /// As it is told, to a tenth of a second.
+    fn near(span: Span, [from, to]: [f64; 2]) -> bool {
+        (span.from - from).abs() < 0.05 && (span.to - to).abs() < 0.05
+    }
+
+    /// How the measured curve runs, part after part.
+    fn ways(remarks: &[Remark]) -> Vec<Manner> {
+        let one = |r: &Remark| match r {
+            Remark::Run { measured, .. } => Some(*measured),
+            Remark::Apart | Remark::Start { .. } | Remark::Lies { .. } | Remark::Steeper { .. } => None,
+        };
+        remarks.iter().filter_map(one).collect()
+    }
 
     fn curve(of: impl Fn(f64) -> f64, to: f64) -> Vec<[f64; 2]> {
         (0..=300).map(|i| f64::from(i) / 300.0 * to).map(|t| [t, of(t)]).collect()
@@ -363,10 +406,10 @@ mod tests {
         // Drawn twice as high, with a wiggle of the hand.
         let sketch = curve(|t| 2.0 * story(t) + 0.03 * (9.0 * t).sin(), 8.0);
         let remarks = compare(&sketch, &curve(story, 8.0), 6.0);
-        assert!(remarks.iter().all(|r| r.agrees), "{remarks:#?}");
+        assert!(remarks.iter().all(|r| r.agrees()), "{remarks:#?}");
         assert_eq!(remarks.len(), 1 + 3, "start and three stretches: {remarks:#?}");
-        assert!(remarks[2].text.contains("stays level") && remarks[3].text.contains("falls evenly"));
-        assert!(remarks[2].text.starts_with("From 4.0\u{A0}s to 6.0\u{A0}s"), "{}", remarks[2].text);
+        assert_eq!(ways(&remarks[1..]), [EVENLY_UP, LEVEL_ON, EVENLY_DOWN]);
+        assert!(matches!(remarks[2], Remark::Run { over, .. } if near(over, [4.0, 6.0])), "{:?}", remarks[2]);
     }
 
     #[test]
@@ -384,7 +427,7 @@ mod tests {
             8.0,
         );
         let remarks = compare(&early, &curve(story, 8.0), 6.0);
-        assert!(remarks.iter().all(|r| r.agrees), "{remarks:#?}");
+        assert!(remarks.iter().all(|r| r.agrees()), "{remarks:#?}");
     }
 
     /// The velocity of the story: forwards, at rest, back three times as fast.
@@ -403,58 +446,48 @@ mod tests {
             8.0,
         );
         let remarks = compare(&velocity, &velocity, 4.0);
-        assert!(remarks.iter().all(|r| r.agrees), "{remarks:#?}");
-        assert_eq!(remarks[2].text, "From 4.0\u{A0}s to 6.0\u{A0}s, both: it stays level.");
+        assert!(remarks.iter().all(|r| r.agrees()), "{remarks:#?}");
+        assert!(matches!(remarks[2], Remark::Run { over, measured: LEVEL_ON, .. } if near(over, [4.0, 6.0])));
         let on = curve(|t| if t < 6.0 { 0.5 } else { 1.5 }, 8.0);
-        let wrong: Vec<String> =
-            compare(&on, &velocity, 4.0).into_iter().filter(|r| !r.agrees).map(|r| r.text).collect();
-        assert_eq!(
-            wrong,
-            [
-                "From 4.0\u{A0}s to 6.0\u{A0}s, the measured curve is at zero, the sketch above zero.",
-                "From 6.0\u{A0}s to 8.0\u{A0}s, the measured curve is below zero, the sketch above zero."
-            ]
-        );
+        let wrong: Vec<Remark> = compare(&on, &velocity, 4.0).into_iter().filter(|r| !r.agrees()).collect();
+        let told = wrong.iter().map(|r| match r {
+            Remark::Lies { over, measured, sketched } => (near(*over, [4.0, 6.0]), *measured, *sketched),
+            other => panic!("{other:?}"),
+        });
+        let told: Vec<_> = told.collect();
+        assert_eq!(told, [(true, Side::At, Side::Above), (false, Side::Below, Side::Above)]);
     }
 
     #[test]
     fn where_the_shapes_differ_it_is_said() {
         // Went on instead of resting.
         let sketch = curve(|t| if t < 6.0 { 0.5 * t } else { 3.0 - 1.5 * (t - 6.0) }, 8.0);
-        let wrong: Vec<_> = compare(&sketch, &curve(story, 8.0), 6.0).into_iter().filter(|r| !r.agrees).collect();
+        let wrong: Vec<_> = compare(&sketch, &curve(story, 8.0), 6.0).into_iter().filter(|r| !r.agrees()).collect();
         assert_eq!(wrong.len(), 1, "{wrong:#?}");
-        assert!(wrong[0].text.contains("measured curve stays level, the sketch rises evenly"));
+        assert!(matches!(wrong[0], Remark::Run { measured: LEVEL_ON, sketched: EVENLY_UP, .. }));
         // A straight line for a uniformly accelerated motion.
         let fall = curve(|t| 0.5 * t * t, 4.0);
         let remarks = compare(&curve(|t| 2.0 * t, 4.0), &fall, 10.0);
-        assert!(
-            remarks.iter().any(|r| !r.agrees && r.text.contains("rises ever more steeply, the sketch rises evenly")),
-            "{remarks:#?}"
-        );
-        assert!(compare(&curve(|t| 0.3 * t * t, 4.0), &fall, 10.0).iter().all(|r| r.agrees));
+        let steeper = Manner { way: Way::Rises, steepness: Steepness::Grows };
+        let told = |r: &Remark| matches!(r, Remark::Run { measured, sketched: EVENLY_UP, .. } if *measured == steeper);
+        assert!(remarks.iter().any(told), "{remarks:#?}");
+        assert!(compare(&curve(|t| 0.3 * t * t, 4.0), &fall, 10.0).iter().all(|r| r.agrees()));
         // Up and down again is told from up alone.
         let throw = curve(|t| 5.0 * t - 2.5 * t * t, 2.0);
         let remarks = compare(&curve(|t| 2.0 * t, 2.0), &throw, 4.0);
-        assert!(
-            remarks[1].text.contains("rises ever less steeply") && remarks[2].text.contains("falls ever more steeply"),
-            "{remarks:#?}"
-        );
+        let flatter = Manner { way: Way::Rises, steepness: Steepness::Shrinks };
+        assert_eq!(ways(&remarks[1..3]), [flatter, Manner { way: Way::Falls, steepness: Steepness::Grows }]);
         // Steepness in order: slow then fast, sketched fast then slow.
         let two = |a: f64, b: f64| curve(move |t| if t < 3.0 { a * t } else { 3.0 * a + b * (t - 3.0) }, 6.0);
         let remarks = compare(&two(1.5, 0.5), &two(0.5, 1.5), 6.0);
-        assert!(
-            remarks.iter().any(|r| !r.agrees && r.text.contains("steeper from 3.0\u{A0}s to 6.0\u{A0}s")),
-            "{remarks:#?}"
-        );
+        let told = |r: &Remark| matches!(r, Remark::Steeper { over, sketched: false, .. } if near(*over, [3.0, 6.0]));
+        assert!(remarks.iter().any(told), "{remarks:#?}");
         // A level curve: a sketch that starts on the other side.
         let remarks = compare(&curve(|_| -1.0, 5.0), &curve(|_| 0.5, 5.0), 4.0);
-        assert_eq!(
-            remarks[0],
-            Remark { agrees: false, text: "The measured curve starts above zero, the sketch below zero.".into() }
-        );
-        assert!(remarks[1].agrees);
+        assert_eq!(remarks[0], Remark::Start { measured: Side::Above, sketched: Side::Below });
+        assert!(remarks[1].agrees());
         assert!(compare(&[], &fall, 1.0).is_empty());
-        assert!(!compare(&[[5.0, 0.0], [6.0, 1.0]], &fall, 1.0)[0].agrees);
+        assert!(!compare(&[[5.0, 0.0], [6.0, 1.0]], &fall, 1.0)[0].agrees());
     }
 
     /// Shapes drawn by an unsteady hand, at any height and speed, are told as what they are.
@@ -462,18 +495,19 @@ mod tests {
     fn the_outline_of_a_sketch_does_not_depend_on_who_drew_it() {
         use rand::{RngExt, SeedableRng};
         let mut rng = rand::rngs::StdRng::seed_from_u64(8);
-        let shapes: [(&str, &[[f64; 2]]); 8] = [
-            ("level throughout", &[[0.0, 0.4], [1.0, 0.4]]),
-            ("rising from the start", &[[0.0, 0.1], [1.0, 0.9]]),
-            ("falling from the start", &[[0.0, 0.9], [1.0, 0.1]]),
-            ("level, then falling", &[[0.0, 0.8], [0.5, 0.8], [1.0, 0.1]]),
-            ("rising, then falling", &[[0.0, 0.1], [0.5, 0.9], [1.0, 0.1]]),
-            ("rising, then level", &[[0.0, 0.1], [0.4, 0.8], [1.0, 0.8]]),
-            ("falling, then level, then rising", &[[0.0, 0.9], [0.33, 0.2], [0.67, 0.2], [1.0, 0.9]]),
-            ("rising, then level, then falling", &[[0.0, 0.1], [0.3, 0.8], [0.7, 0.8], [1.0, 0.1]]),
+        use Way::{Falls, Flat, Rises};
+        let shapes: [(Vec<Way>, &[[f64; 2]]); 8] = [
+            (vec![Flat], &[[0.0, 0.4], [1.0, 0.4]]),
+            (vec![Rises], &[[0.0, 0.1], [1.0, 0.9]]),
+            (vec![Falls], &[[0.0, 0.9], [1.0, 0.1]]),
+            (vec![Flat, Falls], &[[0.0, 0.8], [0.5, 0.8], [1.0, 0.1]]),
+            (vec![Rises, Falls], &[[0.0, 0.1], [0.5, 0.9], [1.0, 0.1]]),
+            (vec![Rises, Flat], &[[0.0, 0.1], [0.4, 0.8], [1.0, 0.8]]),
+            (vec![Falls, Flat, Rises], &[[0.0, 0.9], [0.33, 0.2], [0.67, 0.2], [1.0, 0.9]]),
+            (vec![Rises, Flat, Falls], &[[0.0, 0.1], [0.3, 0.8], [0.7, 0.8], [1.0, 0.1]]),
         ];
         let mut wrong = 0;
-        for (words, corners) in shapes {
+        for (ways, corners) in shapes {
             for _ in 0..100 {
                 let (long, low, high) =
                     (rng.random_range(0.5..60.0), rng.random_range(-5.0..0.0), rng.random_range(1.0..50.0));
@@ -487,7 +521,7 @@ mod tests {
                         [t * long, low + (high - low) * v]
                     })
                     .collect();
-                wrong += u32::from(outline(&points, high - low).as_deref() != Some(words));
+                wrong += u32::from(outline(&points, high - low).as_ref() != Some(&ways));
             }
         }
         assert!(wrong <= 16, "{wrong} of 800");

@@ -222,6 +222,27 @@ pub enum ReadFrom {
     HandIn,
 }
 
+/// A number of trials that does not suit a lab.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Advice {
+    /// It is small.
+    Few {
+        /// The number.
+        trials: usize,
+        /// What the lab asks for at least.
+        least: usize,
+    },
+    /// It is large.
+    Many {
+        /// The number.
+        trials: usize,
+        /// What the lab asks for at least.
+        least: usize,
+        /// What is enough.
+        most: usize,
+    },
+}
+
 /// A part of the text under one heading.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Section {
@@ -281,13 +302,13 @@ impl LabSheet {
         self.sections.first().map_or("", |s| s.text.as_str())
     }
 
-    /// A word about a number of trials that is too small or too large for this lab.
-    pub fn advice(&self, trials: usize) -> Option<String> {
+    /// What is to be said of a number of trials that is too small or too large for this lab.
+    pub fn advice(&self, trials: usize) -> Option<Advice> {
         let (least, most) = (self.trials, self.most_trials);
         if trials < least {
-            Some(format!("{trials} trials are few: this lab asks for at least {least}. Take smaller intervals."))
+            Some(Advice::Few { trials, least })
         } else if trials > most {
-            Some(format!("{trials} trials take long: {least} to {most} suffice here. Take larger intervals."))
+            Some(Advice::Many { trials, least, most })
         } else {
             None
         }
@@ -330,7 +351,8 @@ mod tests {
         let columns = "[[columns]]\nkind = \"given\"\nname = \"load\"\nsymbol = \"n\"\nunit = '\"washers\"'\nvalues = [\"1\", \"2\"]\ntable = \"Loads\"\n\n[[columns]]\nkind = \"read\"\nname = \"mark\"\nsymbol = \"s\"\nunit = \"cm\"\ndivision = \"1 mm\"\nparts = 5\ntable = \"Loads\"\n\n[goal]";
         let sheet = LabSheet::parse(&SHEET.replacen("trials = 6", more, 1).replacen("[goal]", columns, 1)).unwrap();
         assert_eq!((sheet.strip, sheet.gaps, sheet.most_trials), (StripRule::AfterAttempt, true, 9));
-        assert!(sheet.advice(4).unwrap().contains("few") && sheet.advice(12).unwrap().contains("6 to 9"));
+        assert_eq!(sheet.advice(4), Some(Advice::Few { trials: 4, least: 6 }));
+        assert_eq!(sheet.advice(12), Some(Advice::Many { trials: 12, least: 6, most: 9 }));
         assert_eq!(sheet.advice(7), None);
         let given = &sheet.columns[2];
         assert_eq!((given.table.as_str(), given.values.len(), given.unit.pretty().as_str()), ("Loads", 2, "washers"));

@@ -10,7 +10,7 @@ use super::recall::lock;
 use crate::fit::{Seen, Shape, ShapeError, ShapeFit, shapes};
 use crate::formula::Formula;
 use crate::graph::{Graph, GraphId, build};
-use crate::inquiry::{Remark, Trial, incomparable, is_column, outcome};
+use crate::inquiry::{Trial, Turned, incomparable, is_column, outcome};
 use crate::lab::{Freedom, StripRule};
 use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
 use crate::record::{Cell, Column, ColumnKind, Held, Record, Row, RowId, Stop, Table, TableColumn};
@@ -362,7 +362,7 @@ impl Logbook {
 
     /// The hypothesis beside what the record shows of it: in the first table whose columns have the names of its cause and effect,
     /// over the rows that count and can be compared.
-    pub fn hypothesis_outcome(&self, analysis: &Analysis) -> Option<Remark> {
+    pub fn hypothesis_outcome(&self, analysis: &Analysis) -> Option<Turned> {
         let hypothesis = self.state().forecast.hypothesis.as_ref()?;
         analysis.tables.iter().find_map(|table| {
             let column = |wanted: &str| table.columns.iter().find(|c| is_column(wanted, &c.column.name));

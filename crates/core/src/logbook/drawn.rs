@@ -3,6 +3,7 @@
 //! That a cell followed is a fact like any other: the edit that moved its curve stores the cell's new reading among its changes, and undo takes both
 //! back together.
 
+use crate::logbook::Followed;
 use crate::logbook::RecordRefusal;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -320,35 +321,34 @@ impl Logbook {
     }
 
     /// Adds to a deed what follows from it: cells whose curves it moved. Gives what the person should hear about it.
-    pub(super) fn let_follow(&self, deed: &mut Deed) -> Option<String> {
+    pub(super) fn let_follow(&self, deed: &mut Deed) -> Vec<Followed> {
         let touches =
             |c: &Change| matches!(c, Change::Record(_) | Change::Graph(_) | Change::Result(_) | Change::Film(_));
         if deed.turn != Turn::Work || !deed.changes.iter().any(touches) || self.drawn_cells().next().is_none() {
-            return None;
+            return Vec::new();
         }
         let mut then = self.clone();
-        then.take(deed.clone()).ok()?;
-        let mut moved: Vec<String> = Vec::new();
+        if then.take(deed.clone()).is_err() {
+            return Vec::new();
+        }
+        let mut moved: Vec<Followed> = Vec::new();
         for _ in 0..DEEPEST {
             let changes = then.following();
             if changes.is_empty() {
                 break;
             }
-            moved.extend(changes.iter().filter_map(|(_, words)| words.clone()));
+            moved.extend(changes.iter().filter_map(|(_, told)| told.clone()));
             let changes: Vec<Change> = changes.into_iter().map(|(change, _)| change).collect();
-            then.take(Deed { turn: Turn::Work, changes: changes.clone(), next_id: deed.next_id }).ok()?;
+            if then.take(Deed { turn: Turn::Work, changes: changes.clone(), next_id: deed.next_id }).is_err() {
+                break;
+            }
             deed.changes.extend(changes);
         }
-        match moved.as_slice() {
-            [] => None,
-            [one] => Some(format!("It follows the curve: {one}.")),
-            [first, .., last] if moved.len() == 2 => Some(format!("They follow the curve: {first}, {last}.")),
-            [first, ..] => Some(format!("{} cells follow their curves: {first}, and others.", moved.len())),
-        }
+        moved
     }
 
-    /// Cells that stand otherwise than their curves now, as changes, and in words where their numbers moved.
-    fn following(&self) -> Vec<(Change, Option<String>)> {
+    /// Cells that stand otherwise than their curves now, as changes, and told where their numbers moved.
+    fn following(&self) -> Vec<(Change, Option<Followed>)> {
         let analysis = self.analyse();
         let moved = self
             .drawn_cells()
@@ -364,15 +364,18 @@ impl Logbook {
                     return None;
                 }
                 let column = self.state().table(cell.table)?.column(cell.column)?;
-                let now = || with_unit(&found.number.pretty(), &found.unit);
                 // A number that stays, only otherwise certain, is nothing to be told.
-                let words = (!stays).then(|| format!("{} in row {} is now {}", column.symbol, cell.row + 1, now()));
+                let told = (!stays).then(|| Followed {
+                    symbol: column.symbol.clone(),
+                    row: cell.row + 1,
+                    now: with_unit(&found.number.pretty(), &found.unit),
+                });
                 let mut reading = found;
                 if let Origin::Curve { drawn } = &mut reading.origin {
                     drawn.before = if stays { cell.drawn.before.clone() } else { Some(cell.reading.number.clone()) };
                 }
                 let (table, row, column) = (cell.table, cell.row, cell.column);
-                Some((Change::Record(RecordChange::Cell { table, row, column, reading: Some(reading) }), words))
+                Some((Change::Record(RecordChange::Cell { table, row, column, reading: Some(reading) }), told))
             });
         moved.collect()
     }

@@ -20,6 +20,7 @@ mod footage;
 mod forecast;
 mod graph;
 mod groups;
+mod heard;
 mod model;
 mod office;
 mod part;
@@ -51,7 +52,7 @@ pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip};
 pub use answer::{AnswerChange, AnswerEdit, AnswerRefusal, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};
-pub use claim::{ClaimChange, ClaimEdit, ClaimRefusal, ClaimState, Finding, Judged};
+pub use claim::{AskedRatios, ClaimChange, ClaimEdit, ClaimRefusal, ClaimState, Finding, Judged};
 pub use deals::{DealChange, Deals, Shelf};
 pub use deed::{Deed, MadeByEdit, Turn};
 pub use drawn::{Behind, DrawError, Found};
@@ -61,6 +62,7 @@ pub use footage::{FootageEdit, FootageRefusal, Instrument, MassError, MomentOf, 
 pub use forecast::{ForecastChange, ForecastEdit, ForecastPart, ForecastRefusal};
 pub use graph::{CurveText, GraphChange, GraphEdit, GraphRefusal, GraphShows, GraphState};
 pub use groups::GroupOutcome;
+pub use heard::{Followed, Heard};
 pub use model::{
     Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRefusal, ModelRun, ModelRunId,
     ModelSpec, ModelState, Trace, Worked,
@@ -71,17 +73,17 @@ pub use office::{
 pub use part::Part;
 use planning::FIRST_ID;
 pub use planning::Intent;
-pub use proposal::Proposal;
+pub use proposal::{Fits, Lined, Noticed, Proposal};
 use recall::Memo;
 pub use recall::Recall;
 pub use record::{
     ColumnText, PAGE_ROWS, RecordChange, RecordEdit, RecordRefusal, RecordState, RowAt, StatedQuantity, StopBy,
     TableHead,
 };
-pub use refusal::{Absent, Counted, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError};
+pub use refusal::{Absent, Counted, Holder, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError};
 pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
 pub use run::{Made, RunChange, RunEdit, RunEntry, RunRefusal, RunState, TrialPlan};
-pub use slips::{Slip, SlipKind};
+pub use slips::{AxisPower, Hint, Sign, Slip, SlipKind};
 pub use snapshot::{Snapshot, Start};
 pub use standing::{Standing, StandingResult};
 pub use state::State;
@@ -399,11 +401,6 @@ pub struct SetUp {
     pub scene: Scene,
     /// Its clock.
     pub clock: Clock,
-}
-
-/// A share as percent, to two figures.
-fn percent(share: f64) -> String {
-    crate::quantity::format::to_step(100.0 * share, if share < 0.1 { 0.1 } else { 1.0 })
 }
 
 /// The tables, the graph and the result a sheet starts with.

@@ -6,6 +6,7 @@ use super::change::Change;
 use super::deed::{Deed, Turn};
 use super::edit::Edit;
 use super::forecast::ForecastChange;
+use super::heard::Heard;
 use super::run::RunChange;
 use super::touched::Touched;
 use crate::inquiry::Step;
@@ -25,7 +26,7 @@ pub(super) struct Planned {
     pub turn: Turn,
     pub changes: Vec<Change>,
     /// What the person should know about them.
-    pub word: Option<String>,
+    pub heard: Vec<Heard>,
 }
 
 impl From<Vec<Change>> for Planned {
@@ -43,7 +44,7 @@ pub struct Intent {
     /// What is to be stored.
     pub deed: Deed,
     /// What the person should hear about it.
-    pub word: Option<String>,
+    pub heard: Vec<Heard>,
     /// What it is about; nothing where nothing changes.
     pub about: Option<Touched>,
 }
@@ -97,19 +98,16 @@ impl Logbook {
             Edit::Undo => self.plan_undo(),
             Edit::Redo => {
                 let changes = self.redo.last().cloned().ok_or(Refusal::NothingToRedo)?;
-                let word = Touched::by(&changes, &self.state).map(|touched| format!("Done again: {touched}."));
-                Ok(Planned { turn: Turn::Redo, changes, word })
+                let heard = Touched::by(&changes, &self.state).map(Heard::DoneAgain).into_iter().collect();
+                Ok(Planned { turn: Turn::Redo, changes, heard })
             }
         }?;
-        let Planned { turn, changes, word } = planned;
+        let Planned { turn, changes, mut heard } = planned;
         let mut deed = Deed { turn, changes, next_id: fresh.0 };
         let followed = self.let_follow(&mut deed);
-        let word = match (word, followed) {
-            (Some(word), Some(followed)) => Some(format!("{word} {followed}")),
-            (word, followed) => word.or(followed),
-        };
+        heard.extend((!followed.is_empty()).then_some(Heard::Followed(followed)));
         let about = Touched::by(&deed.changes, &self.state);
-        Ok(Intent { deed, word, about })
+        Ok(Intent { deed, heard, about })
     }
 
     /// The step of the work an edit belongs to; none for what concerns the whole logbook or only looks.
@@ -127,8 +125,8 @@ impl Logbook {
         if self.forecast_stands() && changes.iter().any(forecast) {
             return Err(Refusal::ForecastStands);
         }
-        let word = Touched::by(&changes, &self.state).map(|touched| format!("Undone: {touched}."));
-        Ok(Planned { turn: Turn::Undo, changes, word })
+        let heard = Touched::by(&changes, &self.state).map(Heard::Undone).into_iter().collect();
+        Ok(Planned { turn: Turn::Undo, changes, heard })
     }
 }
 

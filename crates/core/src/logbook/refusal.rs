@@ -324,7 +324,7 @@ pub enum Limit {
     /// Room on the disk, in MB.
     Space {
         /// Of what.
-        what: &'static str,
+        holder: Holder,
         /// How many MB.
         most: u64,
     },
@@ -377,4 +377,14 @@ pub enum LongText {
     Reasoning,
     Intercept,
     Difference,
+}
+
+/// What takes room on the disk.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[allow(missing_docs, reason = "the name says it")]
+pub enum Holder {
+    Edit,
+    Logbook,
+    Student,
+    Class,
 }

@@ -1,7 +1,5 @@
 //! What undo took back or redo did again: the one thing a person would name.
 
-use std::fmt;
-
 use super::change::Change;
 use super::film::FilmChange;
 use super::record::RecordChange;
@@ -64,40 +62,6 @@ pub enum Touched {
     Deal,
     /// Everything at once.
     All,
-}
-
-impl fmt::Display for Touched {
-    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        match self {
-            Self::Cell(symbol, row) => write!(f, "{symbol} in row {row}"),
-            Self::Cells(n) => write!(f, "{n} cells"),
-            Self::Row(row) => write!(f, "row {row}"),
-            Self::Rows(n) => write!(f, "{n} rows"),
-            Self::Column(symbol) => write!(f, "column {symbol}"),
-            Self::Table(name) => write!(f, "table “{name}”"),
-            Self::Aside(row) => write!(f, "row {row} set aside or back"),
-            Self::Held => f.write_str("a controlled variable"),
-            Self::Graph => f.write_str("the graph"),
-            Self::Model => f.write_str("the step model"),
-            Self::Result => f.write_str("a result"),
-            Self::Setting(name) => write!(f, "setting {name}"),
-            Self::Run(number) => write!(f, "run {number}"),
-            Self::OnStage => f.write_str("what is on the stage"),
-            Self::Plan => f.write_str("the plan of trials"),
-            Self::Tools => f.write_str("split, tape or t = 0"),
-            Self::Laid => f.write_str("ruler or axes"),
-            Self::Trail(name) => write!(f, "trail “{name}”"),
-            Self::Marks(1) => f.write_str("one mark"),
-            Self::Marks(n) => write!(f, "{n} marks"),
-            Self::Forecast => f.write_str("the forecast"),
-            Self::Text => f.write_str("a text"),
-            Self::Answer => f.write_str("an answer"),
-            Self::Claim => f.write_str("the claim"),
-            Self::WriteUp => f.write_str("the order of the write-up"),
-            Self::Deal => f.write_str("the deal of numbers"),
-            Self::All => f.write_str("the whole logbook"),
-        }
-    }
 }
 
 impl Touched {

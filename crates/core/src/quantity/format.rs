@@ -118,6 +118,11 @@ pub fn with_unit(number: &str, unit: &Unit) -> String {
     }
 }
 
+/// A share as percent, to two figures.
+pub fn percent(share: f64) -> String {
+    to_step(100.0 * share, if share < 0.1 { 0.1 } else { 1.0 })
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

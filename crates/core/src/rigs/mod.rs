@@ -27,9 +27,9 @@ mod wire;
 
 pub(crate) use contract::merged;
 pub use contract::{
-    ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Fineness, Follows, Handle,
-    MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig, RigError, Role, Run,
-    RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec, SettingValue,
+    ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Ending, Fineness, Follows,
+    Handle, MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig, RigError, Role,
+    Run, RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec, SettingValue,
     Settings, Shows, Sway, worlds,
 };
 pub use shuttle::{HandMotion, LONGEST_PULL, PullError};
@@ -150,7 +150,7 @@ mod tests {
             let settings = card.defaults();
             let run = rig.run(&settings, 1, rig.clock(&settings).sampling()).unwrap();
             assert!(run.frames() > 10, "{}", card.name);
-            assert!(!run.outcome.failed, "{}: {}", card.name, run.outcome.said);
+            assert!(!run.outcome.failed, "{}: {:?}", card.name, run.outcome);
             let mut names: Vec<&str> = card.settings.iter().map(|s| s.name).collect();
             names.sort_unstable();
             assert!(names.windows(2).all(|w| w[0] != w[1]), "{} has a setting twice", card.name);

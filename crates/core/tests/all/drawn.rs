@@ -6,11 +6,12 @@ use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 use zeitmass_core::fit::{Fit, Model};
 use zeitmass_core::logbook::{
-    DrawError, Edit, FilmEdit, GraphEdit, Instrument, Logbook, RecordEdit, RecordRefusal, Refusal, ResultEdit, RowAt,
-    Turn, ValueError,
+    DrawError, Edit, FilmEdit, Followed, GraphEdit, Heard, Instrument, Logbook, RecordEdit, RecordRefusal, Refusal,
+    ResultEdit, RowAt, Turn, ValueError,
 };
 use zeitmass_core::motion::FilmFacts;
-use zeitmass_core::quantity::DrawnFrom;
+use zeitmass_core::quantity::format::with_unit;
+use zeitmass_core::quantity::{DrawnFrom, Unit};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
 
@@ -76,11 +77,11 @@ fn fall() -> Fall {
 }
 
 impl Fall {
-    fn enter(&mut self, source: DrawnFrom) -> Option<String> {
+    fn enter(&mut self, source: DrawnFrom) -> Vec<Heard> {
         done(&mut self.book, enter(RowAt::There(self.row), self.v, source))
     }
 
-    fn aside(&mut self, place: usize, aside: bool) -> Option<String> {
+    fn aside(&mut self, place: usize, aside: bool) -> Vec<Heard> {
         let row = self.book.state().table(self.places).unwrap().rows[place].id;
         done(&mut self.book, Edit::Record(RecordEdit::SetAside { row, aside, why: String::new() }))
     }
@@ -105,7 +106,7 @@ impl Fall {
 #[test]
 fn a_slope_in_a_cell_follows_its_points_until_it_is_frozen() {
     let mut it = fall();
-    assert_eq!(it.enter(slope(1)), None);
+    assert_eq!(it.enter(slope(1)), []);
     let found = fit(&it.book, 1).slope().unwrap().clone();
     let cell = it.book.state().table(it.speeds).unwrap().rows[1].cells[&it.v].clone();
     // In the unit of its column, and as uncertain as the slope.
@@ -115,8 +116,10 @@ fn a_slope_in_a_cell_follows_its_points_until_it_is_frozen() {
     );
     let before = it.cell();
     // The last point belongs to the landing; without it the slope is another, and the person hears of it.
-    let said = it.aside(5, true).unwrap();
-    assert!(said.starts_with("It follows the curve: v in row 2 is now ") && it.cell() != before, "{said}");
+    let heard = it.aside(5, true);
+    let now = with_unit(&it.cell(), &Unit::parse("cm/s").unwrap());
+    assert_eq!(heard, [Heard::Followed(vec![Followed { symbol: "v".into(), row: 2, now }])]);
+    assert_ne!(it.cell(), before);
     assert!(it.about().ends_with(&format!("slope of y against t; follows the curve, was {before}")), "{}", it.about());
     // One undo takes back the point and what followed from it.
     let followed = it.book.clone();
@@ -126,12 +129,11 @@ fn a_slope_in_a_cell_follows_its_points_until_it_is_frozen() {
     assert!(it.book.state() == followed.state());
     done(&mut it.book, Edit::Record(RecordEdit::Freeze { row: it.row, column: it.v, frozen: true }));
     let frozen = it.cell();
-    assert_eq!(it.aside(5, false), None);
+    assert_eq!(it.aside(5, false), []);
     assert_eq!((it.cell(), it.lost()), (frozen, None));
     // Let go, it follows at once.
-    assert!(
-        done(&mut it.book, Edit::Record(RecordEdit::Freeze { row: it.row, column: it.v, frozen: false })).is_some()
-    );
+    let freed = done(&mut it.book, Edit::Record(RecordEdit::Freeze { row: it.row, column: it.v, frozen: false }));
+    assert!(matches!(freed[..], [Heard::Followed(_)]));
     assert_eq!(it.cell(), before);
     // Another curve on the same graph is not this one's.
     let speeds = it.speeds;
@@ -223,7 +225,7 @@ fn values_of_one_curve_are_known_together() {
         stretch: None,
         back,
         number: number.parse_decimal(),
-        unit: zeitmass_core::quantity::Unit::parse(unit).unwrap(),
+        unit: Unit::parse(unit).unwrap(),
         place: 0,
         of: None,
     };
@@ -320,9 +322,8 @@ fn speeds_of_one_film_share_its_ruler() {
     assert!(relative(&book, ratio) < 0.5 * share, "{} of {share}", relative(&book, ratio));
     // Half the length on the ruler: every speed follows, and their ratio stays.
     let typed = "1.000 m".to_owned();
-    let said =
-        done(&mut book, Edit::Film(FilmEdit::PlaceRuler { film, index: Some(0), ends, typed, circle: false })).unwrap();
-    assert!(said.contains("They follow the curve"), "{said}");
+    let heard = done(&mut book, Edit::Film(FilmEdit::PlaceRuler { film, index: Some(0), ends, typed, circle: false }));
+    assert!(matches!(&heard[..], [Heard::Followed(cells)] if cells.len() == 2), "{heard:?}");
     let halved = rows(&book);
     assert!(found.iter().zip(&halved).all(|(a, b)| (2.0 * b / a - 1.0).abs() < 1e-3), "{found:?} {halved:?}");
 }

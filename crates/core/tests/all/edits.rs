@@ -4,7 +4,7 @@
 use std::sync::Arc;
 
 use serde_json::{Value, json};
-use zeitmass_core::logbook::{Edit, Logbook, PAGE_ROWS, Step};
+use zeitmass_core::logbook::{Edit, Heard, Logbook, PAGE_ROWS, Step, Touched};
 use zeitmass_words::Words;
 
 use crate::common::{cell, done, empty, open};
@@ -166,32 +166,35 @@ fn undo_says_what_it_took_back() {
     let mut book = empty();
     let column = json!({ "record": { "add_column": { "table": 1, "kind": "worked", "text": { "name": "period", "symbol": "T", "unit": "", "formula": "t10/10" } } } });
     let steps = [
-        (json!({ "run": { "set_setting": { "name": "length", "typed": "0.6 m" } } }), "setting length"),
-        (json!({ "run": "run" }), "run 1"),
-        (type_cell(1, 1, "0.600"), "row 1"),
+        (
+            json!({ "run": { "set_setting": { "name": "length", "typed": "0.6 m" } } }),
+            Touched::Setting("length".into()),
+        ),
+        (json!({ "run": "run" }), Touched::Run(1)),
+        (type_cell(1, 1, "0.600"), Touched::Row(1)),
         (
             json!({ "record": { "type_cell": { "row": { "begun": PAGE_ROWS + 1 }, "column": 2, "typed": "15.54", "was": null } } }),
-            "t10 in row 1",
+            Touched::Cell("t10".into(), 1),
         ),
         (
             json!({ "record": { "paste": { "table": 1, "name": "", "row": "below", "column": null, "text": "0.9\t19.0\n1.2\t22.0" } } }),
-            "2 rows",
+            Touched::Rows(2),
         ),
-        (column, "column T"),
-        (json!({ "record": { "add_table": { "name": "second" } } }), "table “second”"),
-        (json!({ "graph": { "choose_axes": { "graph": 1, "x": 1, "y": 2 } } }), "the graph"),
-        (json!({ "result": { "state_law": { "result": 1, "term": "slope", "typed": "k" } } }), "a result"),
-        (json!({ "writing": { "write": { "field": "claim", "text": "It rises.", "was": "" } } }), "a text"),
-        (json!({ "write_up": { "add_text": { "before": null } } }), "the order of the write-up"),
+        (column, Touched::Column("T".into())),
+        (json!({ "record": { "add_table": { "name": "second" } } }), Touched::Table("second".into())),
+        (json!({ "graph": { "choose_axes": { "graph": 1, "x": 1, "y": 2 } } }), Touched::Graph),
+        (json!({ "result": { "state_law": { "result": 1, "term": "slope", "typed": "k" } } }), Touched::Result),
+        (json!({ "writing": { "write": { "field": "claim", "text": "It rises.", "was": "" } } }), Touched::Text),
+        (json!({ "write_up": { "add_text": { "before": null } } }), Touched::WriteUp),
     ];
     for (edit, _) in &steps {
         act(&mut book, edit.clone());
     }
     for (_, what) in steps.iter().rev() {
-        assert_eq!(done(&mut book, Edit::Undo).as_deref(), Some(format!("Undone: {what}.").as_str()));
+        assert_eq!(done(&mut book, Edit::Undo), [Heard::Undone(what.clone())]);
     }
     for (_, what) in &steps {
-        assert_eq!(done(&mut book, Edit::Redo).as_deref(), Some(format!("Done again: {what}.").as_str()));
+        assert_eq!(done(&mut book, Edit::Redo), [Heard::DoneAgain(what.clone())]);
     }
 }
 

@@ -67,7 +67,7 @@ pub fn measured(way: &Way, seed: u64, before: &mut dyn FnMut(&mut Logbook, u32))
         before(&mut book, run);
         done(&mut book, Edit::Run(RunEdit::Run));
         let footage = book.footage(run).unwrap().unwrap();
-        assert!(!footage.outcome.failed, "{}: {}", book.sheet().number, footage.outcome.said);
+        assert!(!footage.outcome.failed, "{}: {:?}", book.sheet().number, footage.outcome);
         for cells in (way.rows)(&book, &footage, run) {
             let mut row = RowAt::Below;
             for (symbol, taken) in cells {

@@ -5,8 +5,8 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 use zeitmass_core::logbook::{
-    Counted, Edit, FilmEdit, Kept, Limit, Logbook, ModelEdit, ModelOutcome, ModelRefusal, OfficeEdit, RecordEdit,
-    Refusal, ResultEdit, ResultSource, RunEdit, ShortText, State, Thing, Trace, ValueError,
+    Counted, Edit, FilmEdit, Heard, Kept, Limit, Logbook, ModelEdit, ModelOutcome, ModelRefusal, OfficeEdit,
+    RecordEdit, Refusal, ResultEdit, ResultSource, RunEdit, ShortText, State, Thing, Trace, ValueError,
 };
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_core::quantity::{NumberError, Unit};
@@ -106,7 +106,8 @@ fn the_dial_comes_to_its_drag_and_shows_what_changed() {
     model(&mut book, ModelEdit::Run);
     assert!(in_u(&book) > 100.0, "without drag it is far off: {}", in_u(&book));
     model(&mut book, ModelEdit::AddForce { kind: ForceName::DragSquared });
-    done(&mut book, Edit::Model(ModelEdit::Fit { place: 1 })).unwrap();
+    let heard = done(&mut book, Edit::Model(ModelEdit::Fit { place: 1 }));
+    assert!(matches!(heard[..], [Heard::Fitted { field: ForceField::K, .. }]), "{heard:?}");
     let outcome = newest(&book);
     assert_eq!(outcome.changed.unwrap()[0], "drag squared added");
     let worked = outcome.worked.unwrap();

@@ -7,7 +7,10 @@ use proptest::prelude::*;
 use serde::Deserialize;
 use serde_json::Value;
 use zeitmass_core::quantity::Decimal;
-use zeitmass_core::rigs::{CATALOGUE, Card, Chance, Node, Run, Sampling, SettingKind, SettingValue, Settings, rig};
+use zeitmass_core::rigs::{
+    CATALOGUE, Card, Chance, Ending, Node, Run, Sampling, SettingKind, SettingValue, Settings, rig,
+};
+use zeitmass_words::Words;
 
 const STAGE: Sampling = Sampling { every: 0.01, duration: 60.0 };
 
@@ -237,7 +240,7 @@ fn loads_on_springs_agree_with_a_chain_of_masses_and_scipy() {
     for bob in reference::<Bob>("bobs") {
         let change: Vec<(&str, f64)> = bob.settings.iter().map(|(name, value)| (name.as_str(), *value)).collect();
         let run = run("spring", &[("spring", "specimen")], &change);
-        assert!(!run.outcome.failed, "{}", run.outcome.said);
+        assert!(!run.outcome.failed, "{:?}", run.outcome);
         for [t, below, down] in bob.samples {
             let frame = STAGE.frame_from(t);
             let what = format!("{:?} at {t} s", bob.settings);
@@ -266,7 +269,7 @@ fn spheres_in_air_reach_the_terminal_speed_of_the_drag_correlation() {
                 ("gravity", STANDARD),
             ],
         );
-        assert_eq!(made.outcome.said, "Its speed has become steady.");
+        assert_eq!(made.outcome.told, Some(Ending::SteadySpeed));
         close(*made.channel("speed").unwrap().last().unwrap(), s.speed, 1e-5 * s.speed, "terminal speed");
     }
 }
@@ -349,7 +352,7 @@ proptest! {
         let made = rig.run(&settings, seed, rig.clock(&settings).sampling());
         let made = made.unwrap_or_else(|e| panic!("{}: {e}\n{settings:?}", card.name));
         prop_assert!(made.frames() >= 1, "{}: nothing\n{settings:?}", card.name);
-        prop_assert!(!made.outcome.failed || made.outcome.said.ends_with('.'), "{}", card.name);
+        prop_assert!(!made.outcome.failed || made.outcome.words().ends_with('.'), "{}", card.name);
         for c in &made.channels {
             prop_assert!(c.values.iter().all(|v| v.is_finite()), "{}: {}\n{settings:?}", card.name, c.spec.name);
             prop_assert_eq!(c.values.len(), made.frames());

@@ -325,7 +325,7 @@ fn clean_logbooks_have_no_slips() {
             let slips = book.slips(&book.analyse());
             all += 1;
             if let Some(slip) = slips.first() {
-                alarms.push(format!("{}, seed {}: {:?} {}", book.sheet().number, 500 + seed, slip.kind, slip.evidence));
+                alarms.push(format!("{}, seed {}: {:?} {:?}", book.sheet().number, 500 + seed, slip.kind, slip.sign));
             }
         }
     }
@@ -397,7 +397,8 @@ fn what_students_are_asked_does_not_tell_a_hidden_constant() {
             let typed = format!("({})*{}", way.slope, 1.2f64.powi(k));
             let term = zeitmass_core::result::Term::Slope;
             done(&mut tried, Edit::Result(zeitmass_core::logbook::ResultEdit::StateLaw { result: 1, term, typed }));
-            let questions: Vec<String> = tried.slips_to_ask(&tried.analyse()).into_iter().map(|s| s.question).collect();
+            let asked_now = tried.slips_to_ask(&tried.analyse());
+            let questions: Vec<String> = asked_now.iter().map(zeitmass_words::slips::question).collect();
             asked.insert(questions, k);
         }
         assert_eq!(asked.len(), 1, "{}: {asked:?}", book.sheet().number);

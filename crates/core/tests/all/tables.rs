@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 use zeitmass_core::logbook::{
-    Edit, GraphEdit, Kept, Logbook, RecordEdit, RecordRefusal, Refusal, ResultEdit, ResultSource, RowAt,
+    Edit, GraphEdit, Heard, Kept, Logbook, RecordEdit, RecordRefusal, Refusal, ResultEdit, ResultSource, RowAt,
     StatedQuantity, StopBy, ValueError,
 };
 use zeitmass_core::quantity::{Decimal, NumberError};
@@ -11,7 +11,7 @@ use crate::common::{cell, done, empty, record, refused, text, typed, worked};
 use proptest::prelude::*;
 use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
-use zeitmass_core::lab::LabSheet;
+use zeitmass_core::lab::{Advice, LabSheet};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::{Agreement, Term};
 
@@ -28,12 +28,9 @@ fn paste(table: Option<u32>, block: &str) -> Edit {
 #[test]
 fn a_block_finds_its_columns_by_their_heads_and_makes_new_ones() {
     let mut book = empty();
-    let word = book
-        .apply(&paste(Some(1), "L/cm\tten swings (s)\tload (washers)\n80,0\t18,01\t3\n90,0\t\t4\n"), 0)
-        .unwrap()
-        .word
-        .unwrap();
-    assert_eq!(word, "2 rows and 3 columns were pasted; 1 column new.");
+    let block = "L/cm\tten swings (s)\tload (washers)\n80,0\t18,01\t3\n90,0\t\t4\n";
+    let pasted = Heard::Pasted { rows: 2, columns: 3, new: 1, skipped: 0 };
+    assert_eq!(done(&mut book, paste(Some(1), block)), [pasted]);
     let table = &book.analyse().tables[0];
     assert_eq!([table.text(0, 0), table.text(1, 0), table.text(2, 1)], ["0.800", "18.01", "4"]);
     assert_eq!(table.columns[2].unit.as_ref().unwrap().pretty(), "washers");
@@ -102,14 +99,14 @@ fn a_set_column_is_filled_with_equal_intervals_and_a_word_about_their_number() {
     done(&mut book, typed(None, 2, "18.0"));
     let fill =
         |count| Edit::Record(RecordEdit::FillColumn { column: 1, from: "0.2".into(), to: "200 cm".into(), count });
-    assert_eq!(book.apply(&fill(7), 0).unwrap().word, None);
+    assert_eq!(done(&mut book, fill(7)), []);
     let texts: Vec<String> = (0..7).map(|i| cell(&book, 0, i)).collect();
     assert_eq!(texts, ["0.2", "0.5", "0.8", "1.1", "1.4", "1.7", "2.0"]);
     assert_eq!(cell(&book, 1, 0), "18.0", "rows that are there are filled first");
     done(&mut book, Edit::Undo);
-    assert!(book.apply(&fill(3), 0).unwrap().word.unwrap().contains("at least 6"));
+    assert_eq!(done(&mut book, fill(3)), [Heard::Trials(Advice::Few { trials: 3, least: 6 })]);
     done(&mut book, Edit::Undo);
-    assert!(book.apply(&fill(30), 0).unwrap().word.unwrap().contains("6 to 15 suffice"));
+    assert_eq!(done(&mut book, fill(30)), [Heard::Trials(Advice::Many { trials: 30, least: 6, most: 15 })]);
     refused(&mut book, &Edit::Record(RecordEdit::FillColumn { column: 2, from: "1".into(), to: "2".into(), count: 4 }));
     refused(
         &mut book,
@@ -121,9 +118,8 @@ fn a_set_column_is_filled_with_equal_intervals_and_a_word_about_their_number() {
 fn runs_are_taken_together_row_by_row_and_one_is_set_aside_with_a_reason() {
     let mut book = empty();
     done(&mut book, paste(Some(1), "L,t10\n0.5,14.1\n1.0,20.0"));
-    assert!(
-        book.apply(&Edit::Record(RecordEdit::AddRun { column: 2 }), 0).unwrap().word.unwrap().contains("mean(t10)")
-    );
+    let heard = done(&mut book, Edit::Record(RecordEdit::AddRun { column: 2 }));
+    assert_eq!(heard, [Heard::FirstRepeat { stem: "t10".into(), first: "t10_1".into() }]);
     done(&mut book, Edit::Record(RecordEdit::AddRun { column: 2 }));
     let runs: Vec<(u32, String)> = record(&book).runs("t10").map(|c| (c.id, c.symbol.clone())).collect();
     assert_eq!(runs.iter().map(|r| r.1.as_str()).collect::<Vec<_>>(), ["t10_1", "t10_2", "t10_3"]);

@@ -12,6 +12,7 @@ use futures_util::{Stream, StreamExt};
 use serde::Deserialize;
 use tokio_stream::wrappers::BroadcastStream;
 use zeitmass_store::{ClassRow, Id, LabRow, SheetRow, StudentRow};
+use zeitmass_words::slips::few_words;
 
 use super::{go, page};
 use crate::app::App;
@@ -85,7 +86,7 @@ async fn progressed(app: &App, owner: Id, id: Id) -> Result<Progressed, WebError
     let shown: Vec<&ClassLab> = views.iter().filter(|l| l.begun > 0 && !l.taken_back).collect();
     let marks = progress.iter().map(|p| {
         let standing = p.standing.as_ref();
-        let slips = || standing.iter().flat_map(|s| s.slips.iter().map(|kind| kind.words())).collect();
+        let slips = || standing.iter().flat_map(|s| s.slips.iter().map(|kind| few_words(*kind))).collect();
         let mark = match standing {
             Some(s) if s.handed_in.is_some() => {
                 Mark::HandedIn { logbook: p.logbook, at: s.handed_in.map(moment).unwrap_or_default(), slips: slips() }

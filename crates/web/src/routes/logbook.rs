@@ -14,6 +14,7 @@ use tokio_stream::wrappers::BroadcastStream;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{Edit, MadeByEdit, OfficeEdit, Part, RecordEdit, Refusal};
 use zeitmass_store::{Id, PartnerCode};
+use zeitmass_words::Words;
 
 use super::{go, page};
 use crate::app::App;
@@ -53,8 +54,8 @@ pub(super) struct Told {
 impl Told {
     pub(super) fn of(outcome: Result<Done, WebError>) -> (StatusCode, Self) {
         match outcome {
-            Ok(Done { word, about, made }) => {
-                let (word, about) = (word.unwrap_or_default(), about.map_or_else(String::new, |a| a.to_string()));
+            Ok(Done { heard, about, made }) => {
+                let (word, about) = (heard.words(), about.map_or_else(String::new, |a| a.words()));
                 (StatusCode::OK, Self { done: true, word, about, place: None, made })
             }
             Err(e) => {

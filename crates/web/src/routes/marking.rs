@@ -14,6 +14,7 @@ use zeitmass_core::logbook::Part;
 use zeitmass_core::quantity::format::{plain, plus_minus, with_unit};
 use zeitmass_core::result::FIRST_RESULT;
 use zeitmass_store::{Decided, Id, LabRow};
+use zeitmass_words::slips;
 use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
@@ -67,7 +68,7 @@ pub(super) async fn show(State(app): State<App>, access: Access) -> Result<Respo
     let book = app.desks.book(id).await?;
     let (key, steps) = (wanted_words(&book), book.sheet().steps().collect());
     let worked_out = move || {
-        let slips = book.slips(&book.analyse()).into_iter().map(|s| s.evidence);
+        let slips = book.slips(&book.analyse()).into_iter().map(|s| slips::evidence(&s));
         (CriteriaPart::of(id, &book, &decided), slips.collect::<Vec<_>>())
     };
     let (criteria, slips) = blocking(worked_out).await?;

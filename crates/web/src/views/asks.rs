@@ -8,6 +8,7 @@ use zeitmass_core::lab::CurveAsked;
 use zeitmass_core::logbook::Logbook;
 use zeitmass_core::quantity::Unit;
 use zeitmass_store::{Ask, Forecast, Id};
+use zeitmass_words::Words;
 
 use crate::draw;
 use crate::views::picks::{PickView, picks};
@@ -122,7 +123,7 @@ impl AskPart {
                 }
                 None => {
                     let points: Vec<[f64; 2]> = serde_json::from_str(&a.answer).ok()?;
-                    let words = outline(&points, height)?;
+                    let words = outline(&points, height)?.words();
                     Some((points, words, a.name.as_str()))
                 }
             })

@@ -6,6 +6,7 @@ use zeitmass_core::lab::{Criterion, Level};
 use zeitmass_core::logbook::{Logbook, Proposal};
 use zeitmass_core::quantity::format::plain;
 use zeitmass_store::{Decided, Id};
+use zeitmass_words::Words;
 
 use super::WriteUp;
 
@@ -84,7 +85,7 @@ impl CriteriaPart {
                         proposed: proposed == Some(place),
                     })
                     .collect(),
-                why: proposal.map_or_else(|| "For you to judge.".to_owned(), |p| p.why),
+                why: proposal.map_or_else(|| "For you to judge.".to_owned(), |p| p.why.words()),
                 decided: decided.is_some(),
             }
         };

@@ -6,6 +6,7 @@ use askama::Template;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::quantity::format::{bracketed, plain};
 use zeitmass_store::{Beat, Group, Id};
+use zeitmass_words::slips::few_words;
 
 use crate::notation::escape;
 
@@ -97,7 +98,7 @@ pub(crate) fn rail(
     let standing = group.standing.as_ref();
     let handed_in = standing.is_some_and(|s| s.handed_in.is_some());
     let own: Vec<&Beat> = group.beats.iter().filter(|b| !b.by_teacher).collect();
-    let slips = standing.map(|s| s.slips.iter().map(|k| k.words()).collect::<Vec<_>>().join(", "));
+    let slips = standing.map(|s| s.slips.iter().map(|k| few_words(*k)).collect::<Vec<_>>().join(", "));
     let constant = standing.and_then(|s| s.results.first()).map(|r| {
         let value = r.u.map_or_else(|| plain(r.value), |u| bracketed(r.value, u));
         format!("{} = {value} {}", r.symbol, r.unit)

@@ -14,6 +14,7 @@ use zeitmass_core::logbook::{
 use zeitmass_core::motion::{FilmFacts, TrailId};
 use zeitmass_core::record::{ColumnId, ColumnKind, TableId};
 use zeitmass_core::result::{ResultId, Term};
+use zeitmass_words::forecasts::{does, will};
 
 /// Longest text of an edit that is shown, in characters.
 const LONGEST: usize = 120;
@@ -349,7 +350,7 @@ impl Teller<'_> {
     fn claim(&self, edit: &ClaimEdit) -> String {
         match edit {
             ClaimEdit::State { cause, effect, curve } => {
-                format!("Claimed: as {} is raised, {} {}", self.symbol(*cause), self.symbol(*effect), curve.does())
+                format!("Claimed: as {} is raised, {} {}", self.symbol(*cause), self.symbol(*effect), does(*curve))
             }
             ClaimEdit::Withdraw => "Withdrew the claim".to_owned(),
             ClaimEdit::AddEvidence { rows } => format!("Added {} as evidence", counted(rows.len(), "row", "rows")),
@@ -399,7 +400,7 @@ fn forecast(edit: &ForecastEdit) -> String {
         ForecastEdit::Sketch { .. } => "Sketched a curve".to_owned(),
         ForecastEdit::SketchAgain => "Sketched again".to_owned(),
         ForecastEdit::Suppose { hypothesis } => {
-            let (cause, effect, will) = (&hypothesis.cause, &hypothesis.effect, hypothesis.curve.will());
+            let (cause, effect, will) = (&hypothesis.cause, &hypothesis.effect, will(hypothesis.curve));
             format!("Stated the hypothesis: if the {} is raised, the {} {will}", short(cause), short(effect))
         }
         ForecastEdit::Predict { typed } => with("Predicted", typed),

@@ -24,7 +24,7 @@ fn every_shipped_sheet_is_whole_and_runs_for_every_logbook() {
         for seed in 0..40 {
             let book = Logbook::new(Arc::clone(&sheet), seed);
             let run = book.setup(&BTreeMap::new()).unwrap_or_else(|e| panic!("{key}: {e}")).run;
-            assert!(!run.outcome.failed, "{key}, seed {seed}: {}", run.outcome.said);
+            assert!(!run.outcome.failed, "{key}, seed {seed}: {:?}", run.outcome);
             if sheet.goal.key.is_some() {
                 let answer = book.key().unwrap_or_else(|| panic!("{key} has no key"));
                 let tolerance = answer.tolerance.unwrap_or_else(|| panic!("{key} has no tolerance"));

@@ -1,7 +1,9 @@
 //! What all edits can be refused for.
 
 use zeitmass_core::formula::FormulaError;
-use zeitmass_core::logbook::{Absent, Counted, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError};
+use zeitmass_core::logbook::{
+    Absent, Counted, Holder, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError,
+};
 
 use crate::Words;
 
@@ -120,8 +122,8 @@ impl Words for Limit {
             ),
             Self::Word(most) => format!("A word needs 1 to {most} characters. Nothing was sent."),
             Self::Note(most) => format!("A note can have {most} characters. The logbook is still handed in."),
-            Self::Space { what, most } => {
-                format!("{what} can hold {most} MB, and would hold more. Nothing was changed.")
+            Self::Space { holder, most } => {
+                format!("{} can hold {most} MB, and would hold more. Nothing was changed.", full(*holder))
             }
         }
     }
@@ -138,6 +140,16 @@ fn at_place(text: &str, error: &FormulaError) -> String {
             format!("{problem} Look at the end of {text}. Nothing was changed.")
         }
         _ => format!("{problem} Nothing was changed."),
+    }
+}
+
+/// What would be full.
+fn full(of: Holder) -> &'static str {
+    match of {
+        Holder::Edit => "A single step",
+        Holder::Logbook => "A logbook",
+        Holder::Student => "One student’s logbooks",
+        Holder::Class => "The logbooks of a class",
     }
 }
 

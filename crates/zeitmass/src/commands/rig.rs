@@ -8,6 +8,7 @@ use serde_json::{Map, Value, json};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::quantity::{Unit, parse_quantity};
 use zeitmass_core::rigs::{self, CATALOGUE, Card, Rig, Run, Sampling, SettingKind};
+use zeitmass_words::Words;
 
 #[derive(Subcommand)]
 pub(crate) enum RigCommand {
@@ -170,8 +171,8 @@ impl RunArgs {
             bail!("--every must be more than zero and --for not negative.");
         }
         let run = rig.run(&settings, self.seed, sampling)?;
-        if !run.outcome.said.is_empty() {
-            writeln!(std::io::stderr().lock(), "{}", run.outcome.said)?;
+        if run.outcome.is_told() {
+            writeln!(std::io::stderr().lock(), "{}", run.outcome.words())?;
         }
         if self.meters {
             return print_meters(&card, &run, self.seed);

@@ -3,7 +3,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::fit::Seen;
-use crate::inquiry::{Claim, CurvePick, is_column, shown};
+use crate::inquiry::{Claim, CurvePick, Hypothesis, is_column, shown};
 use crate::logbook::{Analysis, Logbook, TextField};
 use crate::quantity::format::{to_step, with_unit};
 use crate::quantity::{Origin, Uncertain};
@@ -13,22 +13,112 @@ use crate::rigs::SettingValue;
 /// Ratios of neighbours that are told.
 const RATIOS: usize = 5;
 
-/// Something that was found of a claim, as a sentence.
+/// Something that was found of a claim about a cause and an effect.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Finding {
+pub enum Finding {
+    /// Too few rows are chosen to tell what was held.
+    FewRows,
+    /// A row among them is set aside.
+    Aside {
+        /// Its number as shown.
+        row: usize,
+    },
+    /// Nothing in the logbook says what was held.
+    NothingSaid,
+    /// One quantity alone was varied, or some that belong together; none where nothing changed.
+    Controlled {
+        /// Numbers of the rows.
+        rows: Vec<usize>,
+        /// What was varied.
+        varied: Vec<String>,
+    },
+    /// Several were.
+    Uncontrolled {
+        /// Numbers of the first two rows between which it can be seen.
+        between: [usize; 2],
+        /// What differs between them.
+        varied: Vec<String>,
+    },
+    /// No row has both cause and effect.
+    NoRow,
+    /// All rows have the same cause.
+    SameCause,
+    /// Two values of the cause, which tell no curve.
+    TwoValues,
+    /// Too few values for a curve that turns.
+    FewForTurn {
+        /// Values there are.
+        values: usize,
+        /// Values that are needed.
+        wanted: usize,
+    },
+    /// Just enough values.
+    JustEnough {
+        /// How many.
+        values: usize,
+    },
+    /// Enough values.
+    Enough {
+        /// How many.
+        values: usize,
+    },
+    /// The rows show it.
+    Shown,
+    /// They show another curve.
+    ShowsOther(CurvePick),
+    /// Within their uncertainty they do not show it.
+    NotShown,
+    /// The data overturned the hypothesis, and the claim says what they show.
+    Overturned(Hypothesis),
+    /// The hypothesis has stood the test.
+    Stood,
+    /// The claim repeats a hypothesis that the data do not show.
+    Repeated,
+    /// The data show neither.
+    Neither(Hypothesis),
+}
+
+impl Finding {
     /// Whether it speaks for the claim; `None` where it cannot be told.
-    pub holds: Option<bool>,
-    /// The sentence.
-    pub text: String,
+    pub fn holds(&self) -> Option<bool> {
+        match self {
+            Self::FewRows | Self::NothingSaid => None,
+            Self::Controlled { .. }
+            | Self::JustEnough { .. }
+            | Self::Enough { .. }
+            | Self::Shown
+            | Self::Overturned(_)
+            | Self::Stood => Some(true),
+            Self::Aside { .. }
+            | Self::Uncontrolled { .. }
+            | Self::NoRow
+            | Self::SameCause
+            | Self::TwoValues
+            | Self::FewForTurn { .. }
+            | Self::ShowsOther(_)
+            | Self::NotShown
+            | Self::Repeated
+            | Self::Neither(_) => Some(false),
+        }
+    }
+}
+
+/// What to think about once more where a bent curve is called exponential.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct AskedRatios {
+    /// Ratios of neighbours, rounded, where the rows come at equal steps.
+    pub ratios: Vec<String>,
 }
 
 /// A claim held against its evidence.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Judged {
-    /// The claim as a sentence.
-    pub sentence: String,
-    /// Its rows: id, number as shown, and what stands in them.
-    pub rows: Vec<(RowId, usize, String)>,
+    /// Names of cause and effect.
+    pub names: [String; 2],
+    /// The curve that is claimed.
+    pub curve: CurvePick,
+    /// Its rows: id, number as shown, and for cause and effect the symbol with what stands there, if anything.
+    pub rows: Vec<(RowId, usize, [(String, Option<String>); 2])>,
     /// Whether one quantity alone was varied among them.
     pub controlled: Finding,
     /// Whether they are enough.
@@ -37,8 +127,8 @@ pub struct Judged {
     pub shows: Option<Finding>,
     /// How it stands to the hypothesis.
     pub beside: Option<Finding>,
-    /// What to think about once more, as questions.
-    pub questions: Vec<String>,
+    /// What to think about once more.
+    pub asks: Option<AskedRatios>,
 }
 
 impl Logbook {
@@ -52,44 +142,26 @@ impl Logbook {
             claim.evidence.iter().filter_map(|id| table.rows.iter().position(|r| r.id == *id)).collect();
         chosen.sort_unstable();
         let rows =
-            chosen.iter().map(|i| (table.rows[*i].id, table.rows[*i].number, row_words(table, *i, [cause, effect])));
+            chosen.iter().map(|i| (table.rows[*i].id, table.rows[*i].number, held_by(table, *i, [cause, effect])));
         let points: Vec<Seen> = chosen.iter().filter_map(|i| point(table, *i, [cause, effect])).collect();
         let seen = shown(&points);
-        let enough = enough(claim.curve, seen.as_ref().map(|s| s.values), points.len(), &names);
-        let shows = seen.filter(|s| s.values > 2).map(|seen| {
-            let [cause, effect] = &names;
-            match (seen.shows(claim.curve), seen.best()) {
-                (Some(true), _) => Finding {
-                    holds: Some(true),
-                    text: format!("These rows show it: as the {cause} rises, the {effect} {}.", claim.curve.does()),
-                },
-                (_, Some(best)) if best != claim.curve => Finding {
-                    holds: Some(false),
-                    text: format!(
-                        "These rows show something else: as the {cause} rises, the {effect} {}.",
-                        best.does()
-                    ),
-                },
-                _ => Finding {
-                    holds: Some(false),
-                    text: format!(
-                        "Within their uncertainty these rows do not show that the {effect} {}.",
-                        claim.curve.does()
-                    ),
-                },
-            }
+        let enough = enough(claim.curve, seen.as_ref().map(|s| s.values), points.len());
+        let shows = seen.filter(|s| s.values > 2).map(|seen| match (seen.shows(claim.curve), seen.best()) {
+            (Some(true), _) => Finding::Shown,
+            (_, Some(best)) if best != claim.curve => Finding::ShowsOther(best),
+            _ => Finding::NotShown,
         });
-        let beside = self.beside_hypothesis(claim, &names, shows.as_ref().and_then(|f| f.holds));
-        let mut questions = Vec::new();
-        questions.extend(self.asks_for_ratios(claim, table, &chosen, [cause, effect]));
+        let beside = self.beside_hypothesis(claim, &names, shows.as_ref().and_then(Finding::holds));
+        let asks = self.asks_for_ratios(claim, table, &chosen, [cause, effect]);
         Some(Judged {
-            sentence: format!("As the {} rises, the {} {}.", names[0], names[1], claim.curve.does()),
+            names,
+            curve: claim.curve,
             rows: rows.collect(),
             controlled: self.controlled(&table.record, claim, &chosen),
             enough,
             shows,
             beside,
-            questions,
+            asks,
         })
     }
 
@@ -97,18 +169,11 @@ impl Logbook {
     /// hand or given.
     fn controlled(&self, table: &Record, claim: &Claim, chosen: &[usize]) -> Finding {
         let rows: Vec<(usize, &Row)> = chosen.iter().map(|i| (i + 1, &table.rows[*i])).collect();
-        let number = |rows: &[(usize, &Row)]| rows.iter().map(|(n, _)| n.to_string()).collect::<Vec<_>>().join(", ");
         if rows.len() < 2 {
-            return Finding {
-                holds: None,
-                text: "Choose the rows that show it: two at least, better five.".to_owned(),
-            };
+            return Finding::FewRows;
         }
         if let Some((n, _)) = rows.iter().find(|(_, r)| r.aside) {
-            return Finding {
-                holds: Some(false),
-                text: format!("Row {n} is set aside: take it back, or leave it out of the evidence."),
-            };
+            return Finding::Aside { row: *n };
         }
         let levers = Levers::of(table, claim.cause, &rows);
         let varied = self.varied(table, &rows, claim.effect);
@@ -116,11 +181,7 @@ impl Logbook {
             && rows.iter().all(|(_, r)| self.run_settings_of(r).is_none())
             && !has_set_columns(table, claim)
         {
-            return Finding {
-                holds: None,
-                text: "Nothing in the logbook says what was held the same in these rows. Say it in the evidence."
-                    .to_owned(),
-            };
+            return Finding::NothingSaid;
         }
         let together = &self.sheet().varied_together;
         let is_lever = |v: &Varied| match v {
@@ -143,25 +204,19 @@ impl Logbook {
             Varied::Setting { label, .. } | Varied::Column { label, .. } => label.clone(),
         };
         if others.is_empty() {
-            let names: Vec<String> = if own.is_empty() {
+            let varied = if own.is_empty() {
                 varied.iter().map(|v| label(&v)).collect()
             } else {
                 own.iter().map(label).collect()
             };
-            let names = if names.is_empty() { vec!["nothing else".to_owned()] } else { names };
-            let text = format!("Among rows {} only {} changed; all else was held.", number(&rows), list(&names));
-            return Finding { holds: Some(true), text };
+            return Finding::Controlled { rows: rows.iter().map(|(n, _)| *n).collect(), varied };
         }
         // The first two rows between which it can be seen.
         let first = others.iter().map(|v| v.seen_at()).min().unwrap_or(1);
         let (a, b) = (rows[0].0, rows[first.min(rows.len() - 1)].0);
         let mut names: Vec<String> = own.iter().filter(|v| v.seen_at() <= first).map(label).collect();
         names.extend(others.iter().map(label));
-        let text = format!(
-            "Between rows {a} and {b} {} changed: nobody can say which of them did it. Choose rows in which one quantity alone differs.",
-            list(&names)
-        );
-        Finding { holds: Some(false), text }
+        Finding::Uncontrolled { between: [a, b], varied: names }
     }
 
     fn run_settings_of(&self, row: &Row) -> Option<&BTreeMap<String, SettingValue>> {
@@ -177,7 +232,7 @@ impl Logbook {
         for spec in &self.sheet().card.settings {
             let first = settings.first().and_then(|(_, s)| s.get(spec.name));
             if let Some((at, _)) = settings.iter().find(|(_, s)| s.get(spec.name) != first) {
-                all.push(Varied::Setting { name: spec.name, label: format!("the {}", spec.label), at: *at });
+                all.push(Varied::Setting { name: spec.name, label: spec.label.to_owned(), at: *at });
             }
         }
         // A column that only repeats a setting says nothing new where all rows have runs.
@@ -201,7 +256,7 @@ impl Logbook {
                 (a, b) => a.is_some() != b.is_some(),
             };
             if let Some(at) = rows.iter().position(|(_, r)| differs(value(r), first)) {
-                all.push(Varied::Column { id: column.id, label: format!("the {}", column.name), at });
+                all.push(Varied::Column { id: column.id, label: column.name.clone(), at });
             }
         }
         all
@@ -212,28 +267,22 @@ impl Logbook {
         if !is_column(&hypothesis.cause, &names[0]) || !is_column(&hypothesis.effect, &names[1]) {
             return None;
         }
-        let expected = format!("the {} {}", hypothesis.effect, hypothesis.curve.will());
         Some(match (hypothesis.curve == claim.curve, shows?) {
-            (false, true) => Finding {
-                holds: Some(true),
-                text: format!(
-                    "The hypothesis was that {expected}. The data overturned it, and the claim says what they show: that is what experiments are for."
-                ),
-            },
-            (true, true) => Finding { holds: Some(true), text: "The hypothesis has stood the test.".to_owned() },
-            (true, false) => Finding {
-                holds: Some(false),
-                text: "The claim repeats the hypothesis, and the data do not show it. A hypothesis may turn out wrong: claim what they show.".to_owned(),
-            },
-            (false, false) => Finding {
-                holds: Some(false),
-                text: format!("The hypothesis was that {expected}; neither it nor the claim is what these rows show."),
-            },
+            (false, true) => Finding::Overturned(hypothesis.clone()),
+            (true, true) => Finding::Stood,
+            (true, false) => Finding::Repeated,
+            (false, false) => Finding::Neither(hypothesis.clone()),
         })
     }
 
     /// Where a bent curve is called exponential in words: what the ratio of neighbours would be.
-    fn asks_for_ratios(&self, claim: &Claim, table: &Table, chosen: &[usize], places: [usize; 2]) -> Option<String> {
+    fn asks_for_ratios(
+        &self,
+        claim: &Claim,
+        table: &Table,
+        chosen: &[usize],
+        places: [usize; 2],
+    ) -> Option<AskedRatios> {
         let texts = [TextField::Claim, TextField::Evidence, TextField::Reasoning];
         let written = texts.iter().filter_map(|f| self.state().writing.texts.get(f));
         let reason = self.state().forecast.hypothesis.as_ref().map(|h| &h.reason);
@@ -241,14 +290,8 @@ impl Logbook {
         if !says || !claim.curve.is_bent() {
             return None;
         }
-        let [cause, effect] = places;
         let mut points: Vec<Seen> = chosen.iter().filter_map(|i| point(table, *i, places)).collect();
         points.sort_by(|a, b| a.x.total_cmp(&b.x));
-        let names = [cause, effect].map(|p| table.columns[p].column.name.as_str());
-        let question = format!(
-            "You call the curve exponential. Along an exponential curve equal steps of the {} multiply the {} by the same factor.",
-            names[0], names[1]
-        );
         // Truly so: the logarithm is straight.
         let log: Vec<Seen> =
             points.iter().filter(|p| p.y > 0.0).map(|p| Seen { y: p.y.ln(), uy: p.uy / p.y, ..*p }).collect();
@@ -257,11 +300,7 @@ impl Logbook {
         }
         let even = points.windows(3).all(|w| ((w[2].x - w[1].x) / (w[1].x - w[0].x) - 1.0).abs() < 0.02);
         let ratios: Vec<String> = points.windows(2).take(RATIOS).map(|w| to_step(w[1].y / w[0].y, 0.01)).collect();
-        Some(if even && ratios.len() > 1 {
-            format!("{question} Here the ratios of neighbours are {}: are they the same?", list(&ratios))
-        } else {
-            format!("{question} What are the ratios of neighbours in your table, at equal steps?")
-        })
+        Some(AskedRatios { ratios: if even && ratios.len() > 1 { ratios } else { Vec::new() } })
     }
 }
 
@@ -337,21 +376,18 @@ fn point(table: &Table, row: usize, [cause, effect]: [usize; 2]) -> Option<Seen>
     Some(Seen { x: x.value, y: y.value, ux: x.own_and_shared().0, uy: y.own_and_shared().0 })
 }
 
-fn row_words(table: &Table, row: usize, places: [usize; 2]) -> String {
-    let one = |place: usize| {
+/// The symbols of columns, and what a row has in them.
+fn held_by(table: &Table, row: usize, places: [usize; 2]) -> [(String, Option<String>); 2] {
+    places.map(|place| {
         let column = &table.columns[place];
         let text = table.text(place, row);
-        if text.is_empty() {
-            return format!("no {}", column.column.symbol);
-        }
         let unit = column.unit.clone().unwrap_or_default();
-        format!("{} = {}", column.column.symbol, with_unit(&text, &unit))
-    };
-    places.map(one).join(", ")
+        (column.column.symbol.clone(), (!text.is_empty()).then(|| with_unit(&text, &unit)))
+    })
 }
 
 /// Whether there are rows enough for what is claimed.
-fn enough(curve: CurvePick, values: Option<usize>, points: usize, [cause, effect]: &[String; 2]) -> Finding {
+fn enough(curve: CurvePick, values: Option<usize>, points: usize) -> Finding {
     let values = values.unwrap_or(usize::from(points > 0));
     let wanted = match curve {
         CurvePick::UpAndDown => 4,
@@ -363,24 +399,12 @@ fn enough(curve: CurvePick, values: Option<usize>, points: usize, [cause, effect
         | CurvePick::FallsSteeper
         | CurvePick::FallsFlatter => 3,
     };
-    let text = match values {
-        0 => format!("No row is chosen yet that has both {cause} and {effect}."),
-        1 => format!("All rows have the same {cause}: nothing can be seen of what it does."),
-        2 if wanted == 3 => {
-            "Two values tell where it goes, not whether the curve is straight or bent: add a third, better a fifth."
-                .to_owned()
-        }
-        n if n < wanted => format!("{n} values are too few for a curve that turns: it needs {wanted} at least."),
-        n if n < 5 => format!("{n} values of the {cause} are just enough; five would be more convincing."),
-        n => format!("{n} values of the {cause} are enough."),
-    };
-    Finding { holds: Some(values >= wanted), text }
-}
-
-fn list(names: &[String]) -> String {
-    match names {
-        [] => String::new(),
-        [one] => one.clone(),
-        [all @ .., last] => format!("{} and {last}", all.join(", ")),
+    match values {
+        0 => Finding::NoRow,
+        1 => Finding::SameCause,
+        2 if wanted == 3 => Finding::TwoValues,
+        values if values < wanted => Finding::FewForTurn { values, wanted },
+        values if values < 5 => Finding::JustEnough { values },
+        values => Finding::Enough { values },
     }
 }

@@ -1,6 +1,7 @@
 //! Edits of films: what is laid over them, marks, and the rows that marks fill.
 
 use crate::logbook::FilmRefusal;
+use crate::logbook::Heard;
 use crate::logbook::refusal::{Counted, Limit, Named, Refusal, Thing};
 use crate::logbook::{ColumnText, FromTrail, Logbook};
 use std::sync::Arc;
@@ -41,13 +42,9 @@ impl Logbook {
                     }
                     None => new.rulers.push(ruler),
                 }
-                let word = new.scale().filter(|s| s.disagree).map(|s| {
-                    format!(
-                        "These scales differ by {} %, more than reading them explains. Was the camera held askew, or are the rulers at different distances from it?",
-                        crate::logbook::percent(s.spread.unwrap_or_default())
-                    )
-                });
-                return Ok(Planned { word, ..self.relaid(number, new).into() });
+                let differ = new.scale().filter(|s| s.disagree);
+                let differ = differ.map(|s| Heard::ScalesDiffer { spread: s.spread.unwrap_or_default() });
+                return Ok(Planned { heard: differ.into_iter().collect(), ..self.relaid(number, new).into() });
             }
             FilmEdit::DeleteRuler { film, index } => {
                 let (number, film) = self.film(film)?;

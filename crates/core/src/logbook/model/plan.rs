@@ -3,6 +3,7 @@
 use super::worked::suits;
 use super::{Compared, FittedPart, ModelChange, ModelEdit, ModelRun, ModelSpec, ModelState};
 use crate::logbook::Flaw;
+use crate::logbook::Heard;
 use crate::logbook::Logbook;
 use crate::logbook::ModelRefusal;
 use crate::logbook::change::Change;
@@ -235,8 +236,8 @@ impl Logbook {
             n: found.agreement.n,
             brought: false,
         };
-        let word = format!("{} = {}, fitted.", field.name(), with_unit(&plus_minus(value, u), &said));
-        Ok(Planned { word: Some(word), ..self.run_model(plan, Some(part), fresh)?.into() })
+        let heard = vec![Heard::Fitted { field, value: with_unit(&plus_minus(value, u), &said) }];
+        Ok(Planned { heard, ..self.run_model(plan, Some(part), fresh)?.into() })
     }
 }
 

@@ -1,5 +1,6 @@
 //! Plans handing in and back.
 
+use crate::logbook::Heard;
 use crate::logbook::OfficeRefusal;
 use crate::logbook::refusal::{Absent, Counted, Limit, Refusal, Thing};
 use std::collections::BTreeSet;
@@ -92,12 +93,8 @@ impl Logbook {
             }
             OfficeEdit::GoBack { to, .. } if *to >= self.seq => Err(Refusal::from(OfficeRefusal::AsItIs)),
             OfficeEdit::GoBack { to, content } => {
-                let word = match to {
-                    0 => "The logbook is as it was at the start. Undo brings back what was here before.".to_owned(),
-                    to => format!("The logbook is as it was after edit {to}. Undo brings back what was here before."),
-                };
                 let changes = vec![Change::Office(OfficeChange::All { state: content.clone() })];
-                Ok(Planned { word: Some(word), ..changes.into() })
+                Ok(Planned { heard: vec![Heard::BackTo { edit: *to }], ..changes.into() })
             }
             OfficeEdit::Restore { content } => self.plan_restore(content, fresh, at),
         }

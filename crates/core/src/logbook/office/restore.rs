@@ -1,6 +1,7 @@
 //! Bringing back the content of a logbook from a file.
 
 use super::refused::{Flaw, Kind, OfficeRefusal};
+use crate::logbook::Heard;
 use crate::logbook::planning::{FIRST_ID, Fresh, LONGEST_TEXT, Plan, Planned, seen};
 use crate::logbook::refusal::Refusal;
 use std::collections::{BTreeMap, BTreeSet};
@@ -72,14 +73,7 @@ impl Logbook {
             let rounds = closed.max(content.run.rounds.min(earlier.len() as u32));
             changes.extend((rounds > 0).then_some(Change::Run(RunChange::SeenAgain { rounds })));
         }
-        let mut word = "The logbook now holds what the file held. Undo brings back what was here before.".to_owned();
-        if brought > 0 {
-            word += &match brought {
-                1 => " One value could not be checked and is marked as brought from a file.".to_owned(),
-                n => format!(" {n} values could not be checked and are marked as brought from a file."),
-            };
-        }
-        Ok(Planned { word: Some(word), ..changes.into() })
+        Ok(Planned { heard: vec![Heard::Brought { unchecked: brought }], ..changes.into() })
     }
 
     /// A file may have been changed by hand: nothing in it is trusted.

@@ -1,5 +1,6 @@
 //! Rows and cells: what is typed and logged into them becomes changes.
 
+use crate::logbook::Heard;
 use crate::logbook::RecordRefusal;
 use crate::logbook::refusal::{Kept, Refusal, Thing, ValueError};
 use std::collections::BTreeSet;
@@ -147,10 +148,8 @@ impl Logbook {
             }
         }
         room_for_rows(table, below - table.rows.len())?;
-        let numbers: Vec<String> = rows.iter().map(ToString::to_string).collect();
-        let (symbol, rows) = (&target.symbol, if rows.len() == 1 { "row" } else { "rows" });
-        let word = format!("Entered as {symbol} in {rows} {} of “{}”.", numbers.join(", "), table.name);
-        Ok(Planned { word: Some(word), ..changes.into() })
+        let heard = vec![Heard::Entered { symbol: target.symbol.clone(), rows, table: table.name.clone() }];
+        Ok(Planned { heard, ..changes.into() })
     }
 
     /// Lets a cell follow its curve, or no longer.
@@ -304,6 +303,7 @@ impl Logbook {
                 }
             }
         }
-        Ok(Planned { word: self.sheet.advice(count), ..changes.into() })
+        let heard = self.sheet.advice(count).map(Heard::Trials).into_iter().collect();
+        Ok(Planned { heard, ..changes.into() })
     }
 }

@@ -3,6 +3,7 @@
 use super::plan::{given, head};
 use super::{ColumnText, RecordChange, TableHead};
 use crate::formula::{Formula, is_symbol};
+use crate::logbook::Heard;
 use crate::logbook::Logbook;
 use crate::logbook::RecordRefusal;
 use crate::logbook::change::Change;
@@ -128,8 +129,8 @@ impl Logbook {
             return Err(Refusal::from(RecordRefusal::NotMeasured { symbol: symbol.clone() }));
         }
         room_for_columns(table, 1)?;
-        let (stem, mut changes, mut word) = match &column.stem {
-            Some(stem) => (stem.clone(), Vec::new(), None),
+        let (stem, mut changes, mut heard) = match &column.stem {
+            Some(stem) => (stem.clone(), Vec::new(), Vec::new()),
             None => {
                 // The column there is becomes the first run.
                 let first = run_symbol(&column.symbol, 1)?;
@@ -140,11 +141,8 @@ impl Logbook {
                     place: index,
                     column: new,
                 }));
-                let stem = &column.symbol;
-                let word = format!(
-                    "{stem} is now {first}, its first run. Formulas take all runs together as mean({stem}), sum({stem}) or spread({stem})."
-                );
-                (column.symbol.clone(), changes, Some(word))
+                let stem = column.symbol.clone();
+                (stem.clone(), changes, vec![Heard::FirstRepeat { stem, first }])
             }
         };
         let last = table.columns.iter().rposition(|c| c.stem.as_ref() == Some(&stem)).unwrap_or(index);
@@ -156,10 +154,10 @@ impl Logbook {
         let symbol = run_symbol(&stem, number)?;
         let new = Column { id: fresh.next(), symbol, stem: Some(stem), aside: None, ..column.clone() };
         changes.push(Change::Record(RecordChange::InsertColumn { table: table.id, place: last + 1, column: new }));
-        if word.is_none() && number > 30 {
-            word = Some(format!("That is run {number}."));
+        if heard.is_empty() && number > 30 {
+            heard.push(Heard::Repeat { number });
         }
-        Ok(Planned { word, ..changes.into() })
+        Ok(Planned { heard, ..changes.into() })
     }
 
     /// The graphs that show one of these columns, without it.

@@ -2,6 +2,7 @@
 
 use super::RecordChange;
 use crate::formula::is_symbol;
+use crate::logbook::Heard;
 use crate::logbook::change::Change;
 use crate::logbook::planning::{Fresh, Plan, Planned, name_of};
 use crate::logbook::record::columns::room_for_columns;
@@ -93,14 +94,8 @@ impl Logbook {
         }
         let skipped = targets.iter().filter(|t| matches!(t, Target::Nowhere)).count();
         let wide = targets.iter().filter(|t| matches!(t, Target::Column(..))).count();
-        let mut word = format!("{} and {} were pasted", count(block.rows.len(), "row"), count(wide, "column"));
-        if added > 0 {
-            word += &format!("; {} new", count(added, "column"));
-        }
-        if skipped > 0 {
-            word += &format!("; {} left out, since the table works them out itself", count(skipped, "column"));
-        }
-        Ok(Planned { word: Some(word + "."), ..changes.into() })
+        let heard = vec![Heard::Pasted { rows: block.rows.len(), columns: wide, new: added, skipped }];
+        Ok(Planned { heard, ..changes.into() })
     }
 
     /// Columns of the table with the same symbol or name; new ones for the rest.
@@ -227,10 +222,6 @@ fn read_line(line: &[String], targets: &[Target], number: usize) -> Result<Line,
         }
     }
     Ok((cells, aside))
-}
-
-fn count(n: usize, thing: &str) -> String {
-    format!("{n} {thing}{}", if n == 1 { "" } else { "s" })
 }
 
 fn nothing_pasted(wrong: impl Into<ValueError>) -> Refusal {

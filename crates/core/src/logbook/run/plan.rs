@@ -3,6 +3,7 @@
 use super::{Made, RunChange, RunEdit, RunEntry, TrialPlan};
 use crate::lab::Freedom;
 use crate::logbook::Flaw;
+use crate::logbook::Heard;
 use crate::logbook::Logbook;
 use crate::logbook::RunRefusal;
 use crate::logbook::change::Change;
@@ -152,7 +153,7 @@ impl Logbook {
             entry.born = self.seq + 1;
         }
         self.remake(&mut entry)?;
-        let said = entry.made.outcome.said.clone();
+        let outcome = entry.made.outcome.clone();
         // Its path stays in the picture when the next one comes.
         entry.faint |= !goes_on;
         let mut changes = vec![
@@ -164,7 +165,8 @@ impl Logbook {
         }
         changes.push(seen());
         changes.extend(self.seen_again());
-        Ok(Planned { word: Some(said).filter(|s| !s.is_empty()), ..changes.into() })
+        let heard = outcome.is_told().then_some(Heard::Run(outcome)).into_iter().collect();
+        Ok(Planned { heard, ..changes.into() })
     }
 
     /// Finds out again what the rig makes of a run.
@@ -275,7 +277,8 @@ impl Logbook {
         changes.push(Change::Run(RunChange::Plan {
             plan: Some(TrialPlan { setting: name.to_owned(), values, done: 0, column }),
         }));
-        Ok(Planned { word: self.sheet.advice(count as usize), ..changes.into() })
+        let heard = self.sheet.advice(count as usize).map(Heard::Trials).into_iter().collect();
+        Ok(Planned { heard, ..changes.into() })
     }
 
     /// Runs the next trial of the plan: sets the value, runs, and begins a row with it.

@@ -1,5 +1,6 @@
 //! Recordings: what a run's recorders wrote becomes a table, or further repeats in one there is.
 
+use crate::logbook::Heard;
 use crate::logbook::Logbook;
 use crate::logbook::RunRefusal;
 use crate::logbook::change::Change;
@@ -80,11 +81,11 @@ impl Logbook {
         });
         let rows: Vec<Row> = rows.collect();
         let name = self.free_name(&format!("Run {number}"));
-        let word = format!("Recorded {} moments into the table “{name}”.", rows.len());
+        let heard = vec![Heard::Recorded { instants: rows.len(), table: name.clone() }];
         let table = Record { id: fresh.next(), name, columns, rows, ..Record::default() };
         let place = self.state.record.tables.len();
         let insert = RecordChange::InsertTable { place, table: table.into() };
-        Planned { word: Some(word), ..vec![Change::Record(insert)].into() }
+        Planned { heard, ..vec![Change::Record(insert)].into() }
     }
 
     /// Each quantity becomes one more run of its column: row by row beside those there are, with new rows below for what goes on longer.
@@ -158,8 +159,7 @@ impl Logbook {
                 changes.push(Change::Record(RecordChange::InsertRow { table: id, place: i, row }));
             }
         }
-        let word = format!("Recorded as a further repeat in the table “{}”.", table.name);
-        Ok(Planned { word: Some(word), ..changes.into() })
+        Ok(Planned { heard: vec![Heard::RecordedAsRepeat { table: table.name.clone() }], ..changes.into() })
     }
 
     fn free_name(&self, wanted: &str) -> String {

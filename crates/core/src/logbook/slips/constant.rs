@@ -3,13 +3,12 @@
 use std::collections::BTreeSet;
 use std::f64::consts::PI;
 
-use super::{Slip, SlipKind};
+use super::{AxisPower, Hint, Sign, Slip, SlipKind};
 use crate::fit::Parameter;
 use crate::formula::{Formula, Node, Operator};
 use crate::logbook::part::Part;
 use crate::logbook::{Analysis, Logbook};
 use crate::quantity::Unit;
-use crate::quantity::format::to_step;
 use crate::record::{Column, Table};
 use crate::result::{FIRST_RESULT, ResultFrom, from_parameter};
 
@@ -31,20 +30,6 @@ fn factors() -> Vec<(f64, SlipKind)> {
     ];
     all.extend((1..=9).map(|k| (10f64.powi(k), SlipKind::PowerOfTen)));
     all
-}
-
-/// What leads to a factor, asked and not told.
-fn question_about(kind: SlipKind) -> &'static str {
-    match kind {
-        SlipKind::PowerOfTen => "In which units were the values typed, and in which units are their columns?",
-        SlipKind::Sixty => "Are all times in the unit their column says?",
-        SlipKind::KilometresPerHour => "In which unit is each velocity?",
-        SlipKind::Degrees => "In which unit is each angle, and which does the formula expect?",
-        SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => {
-            "Put the law beside your formula, factor by factor. Which of them are squared?"
-        }
-        _ => "Put the law beside your formula, factor by factor. Are all numbers in it?",
-    }
 }
 
 impl Logbook {
@@ -83,37 +68,31 @@ impl Logbook {
         fitting.sort_by(|a, b| misfit(a.0).total_cmp(&misfit(b.0)));
         let Some((factor, kind, large)) = fitting.into_iter().next() else { return Vec::new() };
         let times = if large { factor } else { 1.0 / factor };
-        let way = if large { "too large" } else { "too small" };
-        let evidence = format!("{symbol} is {} times {way}: {}.", to_step(times, 0.01), kind.words());
-        let slip = |kind: SlipKind, sure: bool, sign: &str, question: String| Slip {
-            kind,
+        let slip = |of: SlipKind, sure: bool, hint: Option<Hint>| Slip {
+            kind: of,
             sure,
-            evidence: if sign.is_empty() { evidence.clone() } else { format!("{evidence} {sign}") },
-            question,
+            sign: Sign::Times { symbol: symbol.clone(), times, large, factor: kind, hint },
             part: Part::Constant,
             row: None,
         };
         let mut all = Vec::new();
+        let named = |symbol: &str| symbol.to_owned();
         if matches!(kind, SlipKind::Two | SlipKind::Four) {
-            if let Some(name) = seen.diameter() {
-                let question = format!("Is {name} the radius or the diameter, and which of them has the law?");
-                all.push(slip(SlipKind::Radius, true, &format!("{name} is a radius or a diameter."), question));
+            if let Some(symbol) = seen.diameter().map(named) {
+                all.push(slip(SlipKind::Radius, true, Some(Hint::Round { symbol })));
             }
             if seen.round() {
-                let question = "Which area has the law: the surface, a square, or the cross-section? How does it follow from the diameter?";
-                all.push(slip(SlipKind::CrossSection, true, "A formula has π and a square.", question.to_owned()));
+                all.push(slip(SlipKind::CrossSection, true, Some(Hint::PiAndSquare)));
             }
         }
         // The distance counts twice where it is squared.
         if matches!(kind, SlipKind::Two | SlipKind::Four) && seen.echo(self) {
-            let question = "How far did the signal go in the time that was measured?";
-            all.push(slip(SlipKind::RoundTrip, true, "A signal goes there and back.", question.to_owned()));
+            all.push(slip(SlipKind::RoundTrip, true, Some(Hint::ThereAndBack)));
         }
         if kind == SlipKind::Two
-            && let Some(name) = seen.mean_velocity()
+            && let Some(symbol) = seen.mean_velocity().map(named)
         {
-            let question = format!("Is {name} the velocity at the end, or the mean one? Which has the law?");
-            all.push(slip(SlipKind::MeanVelocity, true, &format!("{name} is a distance over a time."), question));
+            all.push(slip(SlipKind::MeanVelocity, true, Some(Hint::Mean { symbol })));
         }
         let sure = match kind {
             SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => true,
@@ -123,23 +102,16 @@ impl Logbook {
             }
             _ => false,
         };
-        all.push(slip(kind, sure, "", question_about(kind).to_owned()));
+        all.push(slip(kind, sure, None));
         all.truncate(3);
         all
     }
 
     /// A sum where the law has a difference, or a constant with the other sign.
     fn slip_of_sign(&self, ratio: f64, unsure: f64, wanted: f64, tolerance: f64) -> Option<Slip> {
-        let slip = |evidence: String| Slip {
-            kind: SlipKind::Sign,
-            sure: true,
-            evidence,
-            question: "Which of these quantities have a direction, and is it in their sign?".to_owned(),
-            part: Part::Constant,
-            row: None,
-        };
+        let slip = |sign| Slip { kind: SlipKind::Sign, sure: true, sign, part: Part::Constant, row: None };
         if ratio < 0.0 && (ratio.abs() - 1.0).abs() <= unsure {
-            return Some(slip("The constant has the right amount and the wrong sign.".to_owned()));
+            return Some(slip(Sign::OtherSign));
         }
         // The mean of a sum or difference: the other one of them.
         let plan = self.state().result(FIRST_RESULT)?;
@@ -158,7 +130,7 @@ impl Logbook {
         let cells = table.columns[table.place(column)?].cells.iter().zip(&table.rows).filter(|(_, r)| !r.aside);
         let found = crate::result::steady(cells.map(|(c, _)| c))?;
         let near = (found.mean.abs() - wanted.abs()).abs() <= tolerance.hypot(2.0 * found.u);
-        near.then(|| slip(format!("{} would be right with “{other}” between its two parts.", old.symbol)))
+        near.then(|| slip(Sign::OtherOperator { symbol: old.symbol, operator: other }))
     }
 
     /// The constant is in another dimension: what on the axes would bring it right.
@@ -177,46 +149,31 @@ impl Logbook {
             let found = from_parameter(&slope, law, &|s| held.get(s).cloned()).ok()?;
             found.unit.same_dimension(wanted).then_some(found.value * found.unit.size())
         };
-        let slip = |kind: SlipKind, evidence: String, question: &str| {
-            let (question, part) = (question.to_owned(), Part::Graph);
-            vec![Slip { kind, sure: true, evidence, question, part, row: None }]
-        };
+        let slip = |kind, sign| vec![Slip { kind, sure: true, sign, part: Part::Graph, row: None }];
         let (x, y) = (&graph.x, &graph.y);
         let inverted =
             Unit::one().per(&slope.unit).map(|unit| Parameter { value: 1.0 / slope.value, unit, ..slope.clone() });
         if let Some(found) = inverted.and_then(comes_to)
             && value.is_none_or(|value| (found / value - 1.0).abs() < 0.3)
         {
-            let evidence = format!(
-                "With {} up and {} across the constant would come out: the axes are swapped.",
-                x.symbol, y.symbol
-            );
-            return slip(SlipKind::Inverted, evidence, "Which quantity goes up in the law, and which across?");
+            let (up, across) = (x.symbol.clone(), y.symbol.clone());
+            return slip(SlipKind::Inverted, Sign::SwappedAxes { up, across });
         }
         // A power of what stands on an axis: only its unit tells, for the line would be another.
-        for (up, power, words) in [
-            (true, 2, "squared"),
-            (false, 2, "squared"),
-            (true, -1, "inverted"),
-            (false, -1, "inverted"),
-            (true, 0, "rooted"),
-            (false, 0, "rooted"),
-        ] {
-            let exponent = if power == 0 { crate::quantity::Exponent::new(1, 2) } else { power.into() };
+        let powers = [AxisPower::Square, AxisPower::Inverse, AxisPower::Root];
+        for (power, up) in powers.into_iter().flat_map(|power| [(power, true), (power, false)]) {
+            let exponent = match power {
+                AxisPower::Square => 2.into(),
+                AxisPower::Inverse => (-1).into(),
+                AxisPower::Root => crate::quantity::Exponent::new(1, 2),
+            };
             let [uy, ux] = [(true, y), (false, x)]
                 .map(|(is_up, axis)| if is_up == up { axis.unit.power(exponent) } else { Some(axis.unit.clone()) });
             let unit = uy.zip(ux).and_then(|(uy, ux)| uy.per(&ux));
             let meant = unit.map(|unit| Parameter { value: 1.0, u: 0.0, unit, ..slope.clone() });
             if meant.and_then(comes_to).is_some() {
-                let symbol = if up { &y.symbol } else { &x.symbol };
-                let evidence = format!(
-                    "The constant has another unit than it should; with {symbol} {words} on the axis it would have the right one."
-                );
-                return slip(
-                    SlipKind::Square,
-                    evidence,
-                    "Which powers have the quantities in the law, and which stand on the axes?",
-                );
+                let symbol = if up { &y.symbol } else { &x.symbol }.clone();
+                return slip(SlipKind::Square, Sign::AxisPower { symbol, power });
             }
         }
         // A quantity of the table or beside it that is in no formula behind the axes.
@@ -230,9 +187,7 @@ impl Logbook {
             for by in [slope.unit.per(&unit), slope.unit.times(&unit)] {
                 let meant = by.map(|unit| Parameter { value: 1.0, u: 0.0, unit, ..slope.clone() });
                 if meant.and_then(comes_to).is_some() {
-                    let evidence =
-                        format!("The constant lacks a factor in {}: {symbol} is in no formula.", unit.pretty());
-                    return slip(SlipKind::Product, evidence, "Are all quantities of the law in your formula?");
+                    return slip(SlipKind::Product, Sign::Unused { symbol, unit });
                 }
             }
         }

@@ -12,26 +12,24 @@ use serde::{Deserialize, Serialize};
 
 use super::part::Part;
 use super::{Analysis, Logbook};
+use crate::quantity::Unit;
 use crate::record::RowId;
 
 /// Slips that are told at most, the surest first.
 const MOST: usize = 4;
 
 /// A likely mistake.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Slip {
     /// Of what kind.
     pub kind: SlipKind,
     /// Whether something in the logbook speaks for it beside the number that is off.
     pub sure: bool,
-    /// What was seen, for the teacher.
-    pub evidence: String,
-    /// The same as a question to the student, which does not say the answer.
-    pub question: String,
+    /// What was seen. The teacher is told; the student is asked, in a way that does not say the answer.
+    pub sign: Sign,
     /// The part of the bench it is about.
     pub part: Part,
     /// The row it is about.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
     pub row: Option<RowId>,
 }
 
@@ -87,35 +85,103 @@ pub enum SlipKind {
     SeveralChanged,
 }
 
-impl SlipKind {
-    /// In a few words, for lists.
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::Radius => "radius or diameter",
-            Self::CrossSection => "cross-section",
-            Self::RoundTrip => "there and back",
-            Self::MeanVelocity => "mean or final velocity",
-            Self::Two => "factor 2",
-            Self::Four => "factor 4",
-            Self::Pi => "factor π",
-            Self::PiSquared => "factor π²",
-            Self::TwoPi => "factor 2π",
-            Self::PowerOfTen => "power of ten",
-            Self::Sixty => "minutes for seconds",
-            Self::KilometresPerHour => "km/h for m/s",
-            Self::Degrees => "degrees for radians",
-            Self::Product => "a quantity left out",
-            Self::Square => "not squared",
-            Self::Inverted => "axes swapped",
-            Self::Sign => "a sign",
-            Self::SwappedDigits => "digits swapped",
-            Self::LostDigit => "a digit lost",
-            Self::DoubledDigit => "a digit doubled",
-            Self::MovedPoint => "decimal point",
-            Self::Impact => "points after an impact",
-            Self::SeveralChanged => "several quantities changed",
-        }
-    }
+/// What was seen of a likely mistake.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Sign {
+    /// The constant is off by a factor people forget.
+    Times {
+        /// Symbol of the constant.
+        symbol: String,
+        /// The factor, above one.
+        times: f64,
+        /// Whether the constant is too large by it.
+        large: bool,
+        /// What the factor is.
+        factor: SlipKind,
+        /// What speaks for one mistake that leads to it.
+        hint: Option<Hint>,
+    },
+    /// It has the right amount and the wrong sign.
+    OtherSign,
+    /// It would be right with the other of plus and minus.
+    OtherOperator {
+        /// Symbol of the column.
+        symbol: String,
+        /// The operator that would be right.
+        operator: char,
+    },
+    /// It would come out with the axes swapped.
+    SwappedAxes {
+        /// What should go up.
+        up: String,
+        /// What should go across.
+        across: String,
+    },
+    /// It would have its unit with a power of what stands on an axis.
+    AxisPower {
+        /// Symbol on the axis.
+        symbol: String,
+        /// Which power.
+        power: AxisPower,
+    },
+    /// It lacks a factor that no formula has.
+    Unused {
+        /// Symbol of the quantity.
+        symbol: String,
+        /// Its unit.
+        unit: Unit,
+    },
+    /// The line goes through rows in which more than one quantity changed.
+    Odd {
+        /// Numbers of the rows.
+        rows: Vec<usize>,
+        /// What changed in the first of them.
+        what: String,
+    },
+    /// Two lines describe the points far better than one.
+    Impact {
+        /// Where they meet, with its unit.
+        at: String,
+    },
+    /// A mended value would bring its row onto the line.
+    Digits {
+        /// Number of the row.
+        row: usize,
+        /// Symbol of the column.
+        symbol: String,
+        /// The value as it stands.
+        value: String,
+    },
+}
+
+/// What speaks for one mistake among those that lead to a factor.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Hint {
+    /// A quantity is a radius or a diameter.
+    Round {
+        /// Its symbol.
+        symbol: String,
+    },
+    /// A formula has π and a square.
+    PiAndSquare,
+    /// A signal goes there and back.
+    ThereAndBack,
+    /// A quantity is a distance over a time.
+    Mean {
+        /// Its symbol.
+        symbol: String,
+    },
+}
+
+/// A power of what stands on an axis.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum AxisPower {
+    /// Its square.
+    Square,
+    /// One over it.
+    Inverse,
+    /// Its root.
+    Root,
 }
 
 impl Logbook {

@@ -1,6 +1,6 @@
 //! Points that do not belong on the line: those behind an impact, and trials in which more than one quantity changed.
 
-use super::{Slip, SlipKind};
+use super::{Sign, Slip, SlipKind};
 use crate::fit::{Data, Fit, Model, Weighting, fit};
 use crate::graph::{Graph, Point};
 use crate::logbook::part::Part;
@@ -26,13 +26,11 @@ impl Logbook {
             let used: Vec<&Point> = used.collect();
             let first = *used.first()?;
             let what = first.odd.as_deref()?;
-            let rows: Vec<String> = used.iter().map(|p| p.number.to_string()).collect();
-            let rows = format!("{} {}", if rows.len() == 1 { "row" } else { "rows" }, rows.join(", "));
+            let rows = used.iter().map(|p| p.number).collect();
             Some(Slip {
                 kind: SlipKind::SeveralChanged,
                 sure: true,
-                evidence: format!("In {rows} more than one quantity changed ({what}), and the line goes through them."),
-                question: format!("What else changed in {rows}, beside the quantity you vary?"),
+                sign: Sign::Odd { rows, what: what.to_owned() },
                 part: Part::Record,
                 row: Some(first.row),
             })
@@ -79,10 +77,7 @@ fn impact(graph: &Graph) -> Option<Slip> {
     Some(Slip {
         kind: SlipKind::Impact,
         sure: true,
-        evidence: format!(
-            "Two lines that meet at about {shown} describe the points far better than one: something happened there, and the fit goes through both sides."
-        ),
-        question: format!("What happens at about {shown}? Do the points before it and after it belong on one line?"),
+        sign: Sign::Impact { at: shown },
         part: Part::Graph,
         row: Some(when.row),
     })

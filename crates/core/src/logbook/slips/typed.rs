@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use statrs::distribution::{ContinuousCDF, StudentsT};
 
-use super::{Slip, SlipKind};
+use super::{Sign, Slip, SlipKind};
 use crate::fit::{Data, Fit, Model, Weighting, fit};
 use crate::graph::Graph;
 use crate::logbook::part::Part;
@@ -74,16 +74,11 @@ impl Logbook {
         }
         found.sort_by_key(|(kind, _, _)| *kind);
         let (kind, column, reading) = found.into_iter().next()?;
-        let symbol = &record.column(column)?.symbol;
-        let (number, shown) = (row + 1, reading.number.pretty());
+        let symbol = record.column(column)?.symbol.clone();
         Some(Slip {
             kind,
             sure: true,
-            evidence: format!(
-                "Row {number} lies far off the line; with {} in {symbol} = {shown} it would lie on it.",
-                way(kind)
-            ),
-            question: format!("Row {number} lies far off the line. Is {symbol} = {shown} what was read?"),
+            sign: Sign::Digits { row: row + 1, symbol, value: reading.number.pretty() },
             part: Part::Record,
             row: Some(points[place].row),
         })
@@ -112,16 +107,6 @@ fn u_off(fit: &Fit, x: f64, (ux, uy): (f64, f64)) -> f64 {
     let own = uy.hypot(steepness * ux);
     let u = own.max(fit.residual_sd).hypot(fit.u_at(x));
     if u > 0.0 { u } else { 1e-9 * fit.at(x).abs().max(1e-300) }
-}
-
-fn way(kind: SlipKind) -> &'static str {
-    match kind {
-        SlipKind::SwappedDigits => "two digits swapped",
-        SlipKind::LostDigit => "one digit more",
-        SlipKind::DoubledDigit => "a doubled digit once",
-        SlipKind::MovedPoint => "the point moved",
-        _ => "one digit changed",
-    }
 }
 
 /// What may have been meant by a typed number, with how it would have been mistyped.

@@ -5,6 +5,7 @@
 
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -140,7 +141,7 @@ impl Rig for Basin {
         });
         run.found = PRESSURES.into_iter().zip(depths).filter_map(|(name, d)| Some((name, air + pull * d?))).collect();
         if depths[0].is_some_and(|d| d < TENTH) {
-            run.outcome = RunOutcome::told("Gauge 1 is at the surface and feels the air alone.");
+            run.outcome = RunOutcome::told(Ending::GaugeAtSurface);
         }
         Ok(run)
     }
@@ -231,6 +232,6 @@ mod tests {
         let sd = (tips.iter().map(|t| (t - mean).powi(2)).sum::<f64>() / 199.0).sqrt();
         assert!(mean.abs() < 4.0 * TENTH / 12f64.sqrt() / 200f64.sqrt(), "{mean}");
         assert!((sd / (TENTH / 12f64.sqrt()) - 1.0).abs() < 0.2, "{sd}");
-        assert!(run(&s, 1).outcome.said.contains("air alone"));
+        assert_eq!(run(&s, 1).outcome.told, Some(Ending::GaugeAtSurface));
     }
 }

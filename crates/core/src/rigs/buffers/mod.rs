@@ -6,6 +6,7 @@
 
 use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
@@ -129,9 +130,7 @@ impl Rig for BufferRail {
         if meets && meeting < end {
             run.found.extend([("after 1", after[0]), ("after 2", after[1])]);
         } else {
-            run.outcome = RunOutcome::failed(
-                "The carriages never meet on this rail. The first must start behind the second and be faster.",
-            );
+            run.outcome = RunOutcome::failed(Ending::NeverMeet);
         }
         Ok(run)
     }

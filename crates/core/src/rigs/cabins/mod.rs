@@ -4,6 +4,7 @@
 
 use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::ending::{Ending, coarse};
 use super::contract::run::RunOutcome;
 use super::contract::scene::{ALL_ALONG, at};
 use super::contract::setting::quantity;
@@ -92,10 +93,7 @@ impl Rig for Cabins {
             Passing { x: both.map(nose), v: both.map(|(_, v)| v) }
         });
         if passes > sampling.duration {
-            run.outcome = RunOutcome::failed(format!(
-                "Not both cabins are past the mast within {:.0} s. Let the slower one go faster.",
-                sampling.duration
-            ));
+            run.outcome = RunOutcome::failed(Ending::NotPastMast { seconds: coarse(sampling.duration, 1.0) });
         }
         Ok(run)
     }
@@ -164,7 +162,7 @@ mod tests {
         for v in [0.0, 0.05] {
             s.set("velocity 2", v);
             let run = Cabins.run(&s, 0, Sampling { every: 0.01, duration: 120.0 }).unwrap();
-            assert!(run.outcome.failed && run.frames() > 100, "{}", run.outcome.said);
+            assert!(run.outcome.failed && run.frames() > 100, "{:?}", run.outcome);
         }
     }
 }

@@ -12,6 +12,7 @@ use std::f64::consts::PI;
 use ode_solvers::SVector;
 
 use super::RigError;
+use super::ending::Ending;
 use super::flow::{Event, Instant, flow};
 use super::run::RunOutcome;
 
@@ -81,11 +82,7 @@ impl Forces {
     pub fn held_by_air(&self, push: [f64; 2]) -> Option<RunOutcome> {
         let Drag::Quadratic(c) = self.drag else { return None };
         let without = (push[0] / self.mass).hypot(push[1] / self.mass) + self.downward().abs();
-        (2.0 * (without * c / self.mass).sqrt() > FASTEST_PACE).then(|| {
-            RunOutcome::failed(
-                "The body is so light for its size that the air holds it almost still, and there is no motion to measure. Take a heavier or a smaller body, or thinner air.",
-            )
-        })
+        (2.0 * (without * c / self.mass).sqrt() > FASTEST_PACE).then(|| RunOutcome::failed(Ending::HeldByAir))
     }
 
     /// Flies from an instant until an event or `until`.

@@ -3,6 +3,7 @@
 pub(in crate::rigs) mod card;
 pub(in crate::rigs) mod chance;
 pub(in crate::rigs) mod channel;
+pub(in crate::rigs) mod ending;
 pub(in crate::rigs) mod flight;
 pub(in crate::rigs) mod flow;
 pub(in crate::rigs) mod legs;
@@ -20,6 +21,7 @@ use thiserror::Error;
 pub use card::{ArrowKind, ArrowSpec, Card, Clock, SecondBody};
 pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
+pub use ending::Ending;
 pub use meter::{Fineness, MeterSpec, Shows};
 pub(crate) use path::merged;
 pub use path::{Node, NodePart, PathError, PathLimits};

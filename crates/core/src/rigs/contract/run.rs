@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::ending::Ending;
+
 use super::{ChannelSpec, RigError};
 
 /// Most frames a run may have.
@@ -51,22 +53,46 @@ pub struct Channel {
 
 /// How a motion ended.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
+#[serde(from = "Stored")]
 pub struct RunOutcome {
-    /// What happened, as a sentence; empty when there is nothing to say.
-    pub said: String,
-    /// Whether the settings were no good for what the rig is for; the sentence says what to change.
+    /// What is to be told of it; none when there is nothing.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub told: Option<Ending>,
+    /// Whether the settings were no good for what the rig is for; what is told says what to change.
     pub failed: bool,
+}
+
+/// An outcome as it was stored: at first in words.
+#[derive(Deserialize)]
+struct Stored {
+    #[serde(default)]
+    said: String,
+    #[serde(default)]
+    told: Option<Ending>,
+    failed: bool,
+}
+
+impl From<Stored> for RunOutcome {
+    fn from(stored: Stored) -> Self {
+        let Stored { said, told, failed } = stored;
+        Self { told: told.or_else(|| (!said.is_empty()).then_some(Ending::Said(said))), failed }
+    }
 }
 
 impl RunOutcome {
     /// Something worth telling.
-    pub(in crate::rigs) fn told(said: impl Into<String>) -> Self {
-        Self { said: said.into(), failed: false }
+    pub(in crate::rigs) fn told(ending: Ending) -> Self {
+        Self { told: Some(ending), failed: false }
     }
 
-    /// A setting that does not work, with what to change.
-    pub(in crate::rigs) fn failed(said: impl Into<String>) -> Self {
-        Self { said: said.into(), failed: true }
+    /// A setting that does not work.
+    pub(in crate::rigs) fn failed(ending: Ending) -> Self {
+        Self { told: Some(ending), failed: true }
+    }
+
+    /// Whether there is anything to tell.
+    pub fn is_told(&self) -> bool {
+        self.told.is_some()
     }
 }
 

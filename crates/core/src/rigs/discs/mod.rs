@@ -8,6 +8,7 @@
 use super::contract::Chance;
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::now;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -98,7 +99,7 @@ impl Rig for Discs {
             taken: if i == 0 { 0.0 } else { left[i - 1] - left[i] },
         });
         if number == 0.0 {
-            run.outcome = RunOutcome::failed("There is nothing to throw. Take some discs, ten at least.");
+            run.outcome = RunOutcome::failed(Ending::NoDiscs);
         }
         Ok(run)
     }

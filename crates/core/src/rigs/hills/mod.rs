@@ -7,6 +7,7 @@ mod track;
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::ending::{Ending, coarse};
 use super::contract::meter::{found, now};
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -218,23 +219,19 @@ impl Rig for Hills {
             turn: if car.k > 0.0 { -state.s / radius } else { state.angle },
         };
         sampling.frames()?;
-        let none = |said: String| {
+        let none = |ending: Ending| {
             let rest = State { at: course(settings).first().map_or([0.0; 2], |n| n.at), ..STANDING };
             let mut run = Run::record(&recorders(), sampling, 2, |_| going(rest));
-            run.outcome = RunOutcome::failed(said);
+            run.outcome = RunOutcome::failed(ending);
             run
         };
         let track = match Track::new(&course(settings)) {
             Ok(track) => track,
-            Err(said) => return Ok(none(said)),
+            Err(ending) => return Ok(none(ending)),
         };
         let start = settings.get("start");
         if start > track.length() {
-            let said = format!(
-                "The track is {:.2} m long: the start lies beyond its end. Start farther back, or make the track longer.",
-                track.length()
-            );
-            return Ok(none(said));
+            return Ok(none(Ending::StartBeyondTrack { length: coarse(track.length(), 0.01) }));
         }
         let made = ride(&track, car, (start, settings.get("speed")), sampling.every, sampling.duration)?;
         let mut run = Run::record(&recorders(), sampling, made.states.len().max(1), |i| {
@@ -417,14 +414,12 @@ fn outcome(made: &Ride, frames: usize) -> RunOutcome {
     let left = made.happened.iter().any(|(_, what)| *what == Happened::Leaves);
     let ended = made.happened.iter().any(|(_, what)| *what == Happened::Ends);
     match made.end {
-        End::Rests if made.states.iter().all(|s| s.along == 0.0) => RunOutcome::failed(
-            "It stays where it is: friction holds it, or the track is level there. Start higher up, with a push, or with less friction.",
-        ),
-        _ if frames < 5 => RunOutcome::failed("It is off the track at once. Start farther from the end, or slower."),
-        End::Rests => RunOutcome::told("It comes to rest."),
-        End::Falls if left && !ended => RunOutcome::told("It leaves the track and falls."),
-        End::Falls => RunOutcome::told("It goes past the end of the track and falls."),
-        End::Time if left => RunOutcome::told("It leaves the track on the way."),
+        End::Rests if made.states.iter().all(|s| s.along == 0.0) => RunOutcome::failed(Ending::StaysOnTrack),
+        _ if frames < 5 => RunOutcome::failed(Ending::OffTrackAtOnce),
+        End::Rests => RunOutcome::told(Ending::ComesToRest),
+        End::Falls if left && !ended => RunOutcome::told(Ending::LeavesAndFalls),
+        End::Falls => RunOutcome::told(Ending::PastEndOfTrack),
+        End::Time if left => RunOutcome::told(Ending::LeavesTrack),
         End::Time => RunOutcome::default(),
     }
 }

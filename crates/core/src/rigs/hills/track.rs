@@ -1,6 +1,7 @@
 //! The track: a smooth curve through its nodes, with loops put in between.
 
 use crate::rigs::Node;
+use crate::rigs::contract::ending::{Ending, coarse};
 
 /// Pieces of the track's table between two nodes.
 const PIECES: usize = 96;
@@ -104,28 +105,21 @@ enum Part {
     Ring { s: f64, foot: [f64; 2], radius: f64 },
 }
 
-/// Why there is no such track, with what to change.
-pub(super) type Trouble = String;
-
 impl Track {
     /// The curve through the nodes: a cubic spline in the length of the chords, whose second derivative does not jump and is zero at both ends
     /// (C. de Boor, *A Practical Guide to Splines*, IV). A node with a loop is level, and the curve begins anew behind it.
     ///
     /// # Errors
-    /// A sentence on what to change.
-    pub fn new(nodes: &[Node]) -> Result<Self, Trouble> {
+    /// [`Ending`], by what to change.
+    pub fn new(nodes: &[Node]) -> Result<Self, Ending> {
         for (i, pair) in nodes.windows(2).enumerate() {
             let [dx, dy] = [pair[1].at[0] - pair[0].at[0], pair[1].at[1] - pair[0].at[1]];
             if dx.hypot(dy) < APART {
-                return Err(format!(
-                    "Nodes {} and {} lie on top of one another. Move one of them, or take it away.",
-                    i + 1,
-                    i + 2
-                ));
+                return Err(Ending::NodesTogether { first: i + 1 });
             }
         }
         if nodes.len() < 2 {
-            return Err("A track needs two nodes at least.".to_owned());
+            return Err(Ending::TwoNodesWanted);
         }
         let mut track =
             Self { points: Vec::new(), rates: Vec::new(), inverses: Vec::new(), owners: Vec::new(), parts: Vec::new() };
@@ -133,9 +127,7 @@ impl Track {
         for (i, node) in nodes.iter().enumerate() {
             let Some(radius) = node.ring else { continue };
             if i == nodes.len() - 1 {
-                return Err(
-                    "A loop stands between two nodes: there is none behind the last. Put a node there.".to_owned()
-                );
+                return Err(Ending::NoNodeBehindLoop);
             }
             track.spline(&nodes[from..=i], [from > 0, true]);
             track.ring(node.at, radius);
@@ -143,15 +135,10 @@ impl Track {
         }
         track.spline(&nodes[from..], [from > 0, false]);
         if let Some(tight) = track.points.iter().find(|p| p.bend.abs() > 1.0 / TIGHTEST) {
-            return Err(format!(
-                "The track bends too sharply at x = {:.2} m. Move the nodes there farther apart, or more in a line.",
-                tight.at[0]
-            ));
+            return Err(Ending::BendsSharply { x: coarse(tight.at[0], 0.01) });
         }
         if let Some([x, y]) = track.crossing() {
-            return Err(format!(
-                "The track crosses itself at x = {x:.2} m, y = {y:.2} m. Only a loop may do so. Move the nodes apart there."
-            ));
+            return Err(Ending::CrossesItself { x: coarse(x, 0.01), y: coarse(y, 0.01) });
         }
         Ok(track)
     }
@@ -467,7 +454,7 @@ fn second_derivatives(values: &[f64], h: &[f64], ends: [Option<f64>; 2]) -> Vec<
 mod tests {
     use super::*;
 
-    fn track(nodes: &[(f64, f64, Option<f64>)]) -> Result<Track, Trouble> {
+    fn track(nodes: &[(f64, f64, Option<f64>)]) -> Result<Track, Ending> {
         let nodes: Vec<Node> = nodes.iter().map(|(x, y, ring)| Node { at: [*x, *y], ring: *ring }).collect();
         Track::new(&nodes)
     }
@@ -505,16 +492,9 @@ mod tests {
 
     #[test]
     fn what_is_no_track_is_explained() {
-        for (nodes, word) in [
-            (vec![(0.0, 1.0, None), (0.0, 1.0, None)], "on top of one another"),
-            (vec![(0.0, 1.0, None), (1.0, 0.0, Some(0.3))], "none behind the last"),
-            (
-                vec![(0.0, 0.0, None), (4.0, 0.0, None), (4.0, 3.0, None), (2.0, 3.0, None), (2.0, -2.0, None)],
-                "crosses itself",
-            ),
-        ] {
-            let said = track(&nodes).unwrap_err();
-            assert!(said.contains(word) && said.ends_with('.'), "{said}");
-        }
+        let crossed = [(0.0, 0.0, None), (4.0, 0.0, None), (4.0, 3.0, None), (2.0, 3.0, None), (2.0, -2.0, None)];
+        assert_eq!(track(&[(0.0, 1.0, None); 2]).err(), Some(Ending::NodesTogether { first: 1 }));
+        assert_eq!(track(&[(0.0, 1.0, None), (1.0, 0.0, Some(0.3))]).err(), Some(Ending::NoNodeBehindLoop));
+        assert!(matches!(track(&crossed), Err(Ending::CrossesItself { .. })));
     }
 }

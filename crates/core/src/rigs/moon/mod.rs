@@ -8,6 +8,7 @@ use std::f64::consts::{PI, TAU};
 
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -199,9 +200,7 @@ impl Rig for Moon {
         });
         run.found = vec![("strength", night.strength)];
         if night.stands.iter().all(|s| s.abs() > FIELD[0]) {
-            run.outcome = RunOutcome::told(
-                "The moon is not on the plate and its echo is lost. Turn the dish to where the strength of the echo grows.",
-            );
+            run.outcome = RunOutcome::told(Ending::MoonLost);
         }
         Ok(run)
     }
@@ -382,7 +381,7 @@ mod tests {
             let run = Moon.run(&s, 0, Moon.clock(&s).sampling()).unwrap();
             let strength = run.found("strength").unwrap();
             assert!(strength < last && strength >= 1e-4, "{off}: {strength}");
-            assert_eq!(run.outcome.said.is_empty(), off < 0.05, "{off}");
+            assert_eq!(run.outcome.is_told(), off >= 0.05, "{off}");
             last = strength;
         }
     }

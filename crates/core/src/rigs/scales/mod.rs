@@ -5,6 +5,7 @@
 
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -87,7 +88,7 @@ impl Rig for Scales {
         let all = masses[number as usize];
         run.found = vec![("mass", all), ("coarse", all)];
         if number == 0.0 {
-            run.outcome = RunOutcome::told("The tray is empty: the balance shows the tray alone.");
+            run.outcome = RunOutcome::told(Ending::EmptyTray);
         }
         Ok(run)
     }
@@ -146,7 +147,7 @@ mod tests {
             assert!((sd / expected - 1.0).abs() < 4.0 / 8000f64.sqrt(), "{sd} for {expected}");
         }
         let empty = run(0.0, 3);
-        assert!(empty.found("mass") == Some(0.024) && empty.outcome.said.contains("tray alone"));
+        assert!(empty.found("mass") == Some(0.024) && empty.outcome.told == Some(Ending::EmptyTray));
         // The same seed weighs the same cogs; others weigh others.
         assert_eq!(run(30.0, 5).found("mass"), run(30.0, 5).found("mass"));
         assert_ne!(run(30.0, 5).found("mass"), run(30.0, 6).found("mass"));

@@ -5,6 +5,7 @@
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::ending::{Ending, coarse};
 use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::meter::{found, now};
 use super::contract::run::RunOutcome;
@@ -228,12 +229,9 @@ impl Fall {
                 match flown.event {
                     Some(0) => return Ok((states, Some(now.0), self.verdict(&now.1, now.0))),
                     Some(_) => {
-                        let said = if self.forces.downward() < 0.0 {
-                            "The body is lighter than what it displaces: it rises out of the shaft. Take a heavier or a smaller one."
-                        } else {
-                            "The body flies out of the shaft. Push or knock it less, or take more gravity."
-                        };
-                        return Ok((states, None, RunOutcome::failed(said)));
+                        let rises = self.forces.downward() < 0.0;
+                        let ending = if rises { Ending::RisesOutOfShaft } else { Ending::FliesOutOfShaft };
+                        return Ok((states, None, RunOutcome::failed(ending)));
                     }
                     None => {}
                 }
@@ -245,12 +243,10 @@ impl Fall {
             }
         }
         states.push(now.1);
-        let said = format!(
-            "The body does not reach the floor within {longest:.0} s. Take less height, or what resists it less."
-        );
+        let missed = RunOutcome::failed(Ending::MissesFloor { seconds: coarse(longest, 1.0) });
         let verdict = self.verdict(&now.1, now.0);
         // A fall of a minute at a steady speed is what some labs want.
-        Ok((states, None, if verdict.said.is_empty() { RunOutcome::failed(said) } else { verdict }))
+        Ok((states, None, if verdict.is_told() { verdict } else { missed }))
     }
 
     fn verdict(&self, y: &State, t: f64) -> RunOutcome {
@@ -258,13 +254,11 @@ impl Fall {
         if let Some(reynolds) = self.reynolds.map(|r| r * v[0].hypot(v[1]))
             && reynolds > 1.0
         {
-            return RunOutcome::told(
-                "The body moves so fast that drag in oil is no longer proportional to the speed (Reynolds number above 1): the run shows what the simple law would give. Take a smaller body or thicker oil.",
-            );
+            return RunOutcome::told(Ending::FastForOil);
         }
         let a = self.forces_at(t).acceleration(v);
         let steady = a[0].hypot(a[1]) < STEADY * self.forces.downward().abs();
-        RunOutcome::told(if steady { "Its speed has become steady." } else { "" })
+        RunOutcome { told: steady.then_some(Ending::SteadySpeed), failed: false }
     }
 }
 
@@ -293,7 +287,7 @@ mod tests {
             assert!((v[i] - limit * u.tanh()).abs() < 1e-8 * limit, "{i}");
             assert!((1500.0 - y[i] - limit * limit / g * u.cosh().ln()).abs() < 1e-6);
         }
-        assert_eq!(r.outcome.said, "Its speed has become steady.");
+        assert_eq!(r.outcome.told, Some(Ending::SteadySpeed));
         let exact = limit / g * ((1500.0 * g / limit / limit).exp()).acosh();
         assert!((r.found("time").unwrap() - exact).abs() < 1e-8);
     }
@@ -329,12 +323,13 @@ mod tests {
         let r = run("oil", &[("mass", mass), ("diameter", 0.002), ("height", 0.4)]);
         let v = (7800.0 - 960.0) * 9.81 * 4e-6 / 18.0 / 0.95;
         assert!((r.channel("speed").unwrap().last().unwrap() / v - 1.0).abs() < 1e-9);
-        assert_eq!(r.outcome.said, "Its speed has become steady.");
+        assert_eq!(r.outcome.told, Some(Ending::SteadySpeed));
         // Weight, buoyancy and drag are in balance, and the weight is m·g.
         let last = |name: &str| *r.channel(name).unwrap().last().unwrap();
         assert!((last("weight") + mass * 9.81).abs() < 1e-12);
         assert!((last("buoyancy") * 7800.0 / 960.0 + last("weight")).abs() < 1e-12);
         assert!((last("weight") + last("buoyancy") + last("drag y")).abs() < 1e-9 * mass);
-        assert!(run("oil", &[("mass", 0.5), ("diameter", 0.05), ("height", 2.0)]).outcome.said.contains("Reynolds"));
+        let fast = run("oil", &[("mass", 0.5), ("diameter", 0.05), ("height", 2.0)]);
+        assert_eq!(fast.outcome.told, Some(Ending::FastForOil));
     }
 }

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-use crate::rigs::{Rig, RigError, Run, RunOutcome, Sampling, Settings};
+use crate::rigs::{Ending, Rig, RigError, Run, RunOutcome, Sampling, Settings};
 
 /// Longest pull that is recorded, in s.
 pub const LONGEST_PULL: f64 = 60.0;
@@ -65,7 +65,7 @@ impl HandMotion {
         let v: Vec<f64> = (0..frames).map(|i| slope(&x, i)).collect();
         let recorders = super::recorders();
         let mut run = Run::record(&recorders, sampling, frames, |i| [x[i], v[i], slope(&v, i)]);
-        run.outcome = RunOutcome { said: "Pulled by hand, and recorded as it was.".to_owned(), failed: false };
+        run.outcome = RunOutcome::told(Ending::PulledByHand);
         run
     }
 }

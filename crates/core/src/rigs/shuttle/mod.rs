@@ -10,6 +10,7 @@ pub use hand::{HandMotion, LONGEST_PULL, PullError};
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::now;
 use super::contract::run::RunOutcome;
@@ -119,10 +120,7 @@ impl Rig for Shuttle {
             (x, v) = leg.at(until);
             t = until;
             if at_stop.is_some() {
-                let side = if x > 0.0 { "right" } else { "left" };
-                outcome = RunOutcome::told(format!(
-                    "The shuttle came to the {side} end of the rail, and the run ended there."
-                ));
+                outcome = RunOutcome::told(Ending::EndOfRail { right: x > 0.0 });
                 break;
             }
             if duration.is_none() || t >= longest {
@@ -131,9 +129,7 @@ impl Rig for Shuttle {
         }
         if legs == Legs::default() {
             legs.push(Leg { from: 0.0, x, v: 0.0, a: 0.0 }, 2.0_f64.min(longest));
-            outcome = RunOutcome::failed(
-                "No part has a velocity or an acceleration, so the shuttle stays at rest. Give part 1 one.",
-            );
+            outcome = RunOutcome::failed(Ending::NoVelocity);
         }
         let frames = ((legs.end / sampling.every + 1e-9).floor() as usize + 1).min(sampling.frames()?);
         let mut run = Run::record(&recorders(), sampling, frames, |i| legs.at(sampling.time(i)));
@@ -208,6 +204,6 @@ mod tests {
         s.set("velocity 1", 5.0);
         let run = Shuttle.run(&s, 0, Sampling { every: 0.01, duration: 60.0 }).unwrap();
         assert_eq!(run.frames(), 181, "nine metres to the end of the rail at 5 m/s");
-        assert!(run.outcome.said.contains("right end"));
+        assert_eq!(run.outcome, RunOutcome::told(Ending::EndOfRail { right: true }));
     }
 }

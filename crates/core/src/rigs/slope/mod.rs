@@ -11,6 +11,7 @@
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::ending::{Ending, coarse};
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
@@ -300,14 +301,12 @@ impl Slide {
         };
         if down <= 0.0 || (self.k.is_none() && sin <= self.holds * cos) {
             legs.push(Leg { from: 0.0, x: 0.0, v: 0.0, a: 0.0 }, 2.0_f64.min(longest));
-            let said = "Friction holds the sledge: the slope is too flat for it to start by itself. Make the slope steeper, or the runners smoother.";
-            return (legs, RunOutcome::failed(said));
+            return (legs, RunOutcome::failed(Ending::FrictionHoldsSledge));
         }
         let slope = Leg { from: 0.0, x: 0.0, v: 0.0, a: down };
         let Some(foot) = slope.time_to(self.length).filter(|t| *t < longest) else {
             legs.push(slope, longest);
-            let said = format!("It does not reach the foot within {longest:.0} s. Make the slope steeper or shorter.");
-            return (legs, RunOutcome::failed(said));
+            return (legs, RunOutcome::failed(Ending::MissesFoot { seconds: coarse(longest, 1.0) }));
         };
         legs.push(slope, foot);
         let end = self.length + FLAT;
@@ -330,9 +329,8 @@ impl Slide {
         let rest = leg.time_to_rest();
         let stop = leg.time_to(end).filter(|t| rest.is_none_or(|r| *t <= r));
         legs.push(leg, [rest, stop].into_iter().flatten().fold(longest, f64::min));
-        let said =
-            if self.k.is_some() && !grips { "It slips: the grip is too small to roll down this slope." } else { "" };
-        (legs, RunOutcome::told(said))
+        let told = (self.k.is_some() && !grips).then_some(Ending::Slips);
+        (legs, RunOutcome { told, failed: false })
     }
 }
 
@@ -359,7 +357,7 @@ mod tests {
             assert!((r.found("time").unwrap() - wanted).abs() < 1e-9);
         }
         let slips = run("ring", &[("grip", 0.05)]);
-        assert!(slips.outcome.said.contains("slips"));
+        assert_eq!(slips.outcome.told, Some(Ending::Slips));
         assert!((slips.channel("a").unwrap()[0] - (g_sin - 0.05 * 9.81 * 20f64.to_radians().cos())).abs() < 1e-12);
         assert!(run("sledge", &[("friction", 0.4)]).outcome.failed);
         let edge = 20f64.to_radians().tan();

@@ -11,6 +11,7 @@
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::{found, now};
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -110,15 +111,13 @@ impl Hung {
     }
 
     /// What is wrong with these settings.
-    fn trouble(&self) -> Option<&'static str> {
+    fn trouble(&self) -> Option<Ending> {
         if self.stretched() + self.pull > LIMIT {
-            Some(
-                "That is more than this spring can bear: it would be stretched beyond 80 cm and stay bent. Take less load, pull it less or take a stiffer spring.",
-            )
+            Some(Ending::SpringTears)
         } else if self.pull > 0.0 && self.load == 0.0 {
-            Some("There is no load on the spring that could swing. Hang one on it.")
+            Some(Ending::SpringWithoutLoad)
         } else if self.pull * self.stiffness > self.load * self.gravity {
-            Some("Pulled so far, the load would jump up until the spring goes slack. Pull it less, or hang on more.")
+            Some(Ending::SpringSlack)
         } else {
             None
         }
@@ -306,9 +305,9 @@ mod tests {
         let pointer = r.channel("pointer").unwrap()[0];
         assert!((pointer - (0.024 + 0.3 * 9.81 / 16.0)).abs() < 1e-12);
         assert!((r.channel("force").unwrap()[0] - (0.3 + 0.025) * 9.81).abs() < 1e-12);
-        assert!(run(&[("load", 1.9)]).outcome.said.contains("bear"));
-        assert!(run(&[("load", 0.1), ("pull", 0.1)]).outcome.said.contains("slack"));
-        assert!(run(&[("load", 0.0), ("pull", 0.01)]).outcome.said.contains("no load"));
+        assert_eq!(run(&[("load", 1.9)]).outcome.told, Some(Ending::SpringTears));
+        assert_eq!(run(&[("load", 0.1), ("pull", 0.1)]).outcome.told, Some(Ending::SpringSlack));
+        assert_eq!(run(&[("load", 0.0), ("pull", 0.01)]).outcome.told, Some(Ending::SpringWithoutLoad));
     }
 
     /// T² against m: slope 4π²/k, intercept that of a third of the spring's mass for a heavy load (Galloni and Kohen).

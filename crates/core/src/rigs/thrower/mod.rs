@@ -4,6 +4,7 @@
 
 use super::contract::card::{SecondBody, arrow, unit};
 use super::contract::channel::{Energetic, Recorder, energies, energies_of, place, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::flight::{Drag, Forces, State, ball};
 use super::contract::flow::Event;
 use super::contract::meter::found;
@@ -163,12 +164,9 @@ impl Rig for Thrower {
         run.outcome = if let Some(held) = body.forces.held_by_air([0.0; 2]) {
             held
         } else if body.landed.is_none() {
-            RunOutcome::failed(format!(
-                "Thrown out of the yard, which ends {:.0} m ahead, or still in the air after a minute. Throw slower, steeper or with more air.",
-                YARD[1]
-            ))
+            RunOutcome::failed(Ending::OutOfYard { ends: YARD[1] })
         } else if body.landed.is_some_and(|(t, _)| t < 2.0 * sampling.every) {
-            RunOutcome::failed("It is on the ground at once. Throw from a height, or upwards.")
+            RunOutcome::failed(Ending::OnGroundAtOnce)
         } else {
             RunOutcome::default()
         };
@@ -338,7 +336,7 @@ mod tests {
     #[test]
     fn a_throw_out_of_the_yard_is_explained() {
         let far = run("off", &[("speed", 60.0), ("gravity", 1.0)]);
-        assert!(far.outcome.failed && far.outcome.said.contains("yard"));
-        assert!(run("off", &[("angle", -0.5), ("speed", 5.0)]).outcome.said.contains("at once"));
+        assert!(far.outcome.failed && matches!(far.outcome.told, Some(Ending::OutOfYard { .. })));
+        assert_eq!(run("off", &[("angle", -0.5), ("speed", 5.0)]).outcome.told, Some(Ending::OnGroundAtOnce));
     }
 }

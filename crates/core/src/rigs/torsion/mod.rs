@@ -6,6 +6,7 @@
 
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -99,17 +100,13 @@ impl Balance {
     /// What does not work, with what to change.
     fn trouble(&self) -> Option<RunOutcome> {
         let gap = self.apart - self.radii[0] - self.radii[1];
-        let mm = |m: f64| format!("{:.0} mm", (m * 1e3).ceil());
         if gap <= 0.0 {
-            return Some(RunOutcome::failed(format!(
-                "Balls of lead as heavy as these touch at {} from centre to centre. Take a larger distance or smaller masses.",
-                mm(self.radii[0] + self.radii[1])
-            )));
+            return Some(RunOutcome::failed(Ending::BallsTouch {
+                apart: (1e3 * (self.radii[0] + self.radii[1])).ceil(),
+            }));
         }
         if 2.0 * self.rest * HALF > NEARER * gap {
-            return Some(RunOutcome::failed(
-                "The bar would turn so far that the balls come much nearer, or touch. Take a stiffer wire, a larger distance or smaller masses.",
-            ));
+            return Some(RunOutcome::failed(Ending::BallsComeNear));
         }
         None
     }
@@ -263,7 +260,7 @@ mod tests {
             let ((large, _), (small, _), (apart, _)) =
                 (of(60.0, 160.0, 0.1), of(0.2, 0.9, 0.001), of(0.25, 0.6, 0.001));
             let (s, r) = run(&[("large", large), ("small", small), ("distance", apart), ("wire", 4e-5)]);
-            assert!(!r.outcome.failed, "{}", r.outcome.said);
+            assert!(!r.outcome.failed, "{:?}", r.outcome);
             let masses = large * small / (apart * apart);
             let force = gauge.read(&r, 0, seed).unwrap();
             let (one, u_one) = (force / masses, gauge.width(force) / 12f64.sqrt() / masses);
@@ -285,9 +282,9 @@ mod tests {
     #[test]
     fn balls_that_overlap_and_wires_too_soft_are_explained() {
         let (_, touch) = run(&[("large", 200.0), ("distance", 0.03)]);
-        assert!(touch.outcome.failed && touch.outcome.said.contains("touch at"), "{}", touch.outcome.said);
+        assert!(matches!(touch.outcome, RunOutcome { told: Some(Ending::BallsTouch { .. }), failed: true }));
         let (_, soft) = run(&[("wire", 1e-7), ("distance", 0.2)]);
-        assert!(soft.outcome.failed && soft.outcome.said.contains("stiffer"), "{}", soft.outcome.said);
+        assert_eq!(soft.outcome, RunOutcome::failed(Ending::BallsComeNear));
         // Four significant figures, whatever the power of ten.
         let card = Torsion.card();
         let gauge = card.meter("force").unwrap();

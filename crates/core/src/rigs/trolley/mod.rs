@@ -6,6 +6,7 @@
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::ending::{Ending, coarse};
 use super::contract::legs::{Leg, Legs};
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
@@ -162,14 +163,14 @@ fn drive(v0: f64, thrust: f64, most: f64, mass: f64, rail: f64, longest: f64) ->
         if v == 0.0 && thrust.abs() <= most {
             let rest = Leg { from: t, x, v: 0.0, a: 0.0 };
             legs.push(rest, (t + 1.0).min(longest));
-            let said = if t == 0.0 && thrust == 0.0 {
-                "Nothing pushes the trolley, and it stays where it is. Switch a thrust unit on, or give it a start velocity."
+            let ending = if t == 0.0 && thrust == 0.0 {
+                Ending::NothingPushes
             } else if t == 0.0 {
-                "Friction holds the trolley: the thrust is smaller than the largest friction at rest. Push harder, or take load off."
+                Ending::FrictionHoldsTrolley
             } else {
-                "The trolley comes to rest before it reaches the buffer. Push harder, start faster or take a shorter way."
+                Ending::RestsBeforeBuffer
             };
-            return (legs, RunOutcome::failed(said));
+            return (legs, RunOutcome::failed(ending));
         }
         let way = if v == 0.0 { thrust.signum() } else { v.signum() };
         let leg = Leg { from: t, x, v, a: (thrust - way * most) / mass };
@@ -183,14 +184,10 @@ fn drive(v0: f64, thrust: f64, most: f64, mass: f64, rail: f64, longest: f64) ->
             return (legs, RunOutcome::default());
         }
         if off == Some(end) {
-            let said = "The trolley rolls back off the start of the rail and never meets the buffer. Turn more thrust forward.";
-            return (legs, RunOutcome::failed(said));
+            return (legs, RunOutcome::failed(Ending::RollsOffStart));
         }
         if end >= longest {
-            let said = format!(
-                "The trolley does not reach the buffer within {longest:.0} s. Push harder or take a shorter way."
-            );
-            return (legs, RunOutcome::failed(said));
+            return (legs, RunOutcome::failed(Ending::MissesBuffer { seconds: coarse(longest, 1.0) }));
         }
         (x, v, t) = (leg.at(end).0, 0.0, end);
     }
@@ -218,13 +215,13 @@ mod tests {
     #[test]
     fn friction_holds_slows_and_turns() {
         let held = run(&[("friction", 0.1), ("thrust 1", 0.4)]);
-        assert!(held.outcome.failed && held.outcome.said.contains("Friction holds"));
+        assert!(held.outcome == RunOutcome::failed(Ending::FrictionHoldsTrolley));
         let stops = run(&[("friction", 0.05), ("thrust 1", 0.0), ("start speed", 1.0)]);
-        assert!(stops.outcome.said.contains("comes to rest") && stops.found("time").is_none());
+        assert!(stops.outcome.told == Some(Ending::RestsBeforeBuffer) && stops.found("time").is_none());
         // v²/(2·μ·g) = 1.0194 m.
         assert!((stops.extent("x").unwrap().1 - 1.0194).abs() < 1e-4);
         let back = run(&[("thrust 1", -0.4), ("start speed", 1.0), ("friction", 0.01)]);
-        assert!(back.outcome.said.contains("rolls back"), "{}", back.outcome.said);
-        assert!(run(&[("thrust 1", 0.0)]).outcome.said.contains("Nothing pushes"));
+        assert_eq!(back.outcome.told, Some(Ending::RollsOffStart));
+        assert_eq!(run(&[("thrust 1", 0.0)]).outcome.told, Some(Ending::NothingPushes));
     }
 }

@@ -7,6 +7,7 @@ use std::f64::consts::TAU;
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
+use super::contract::ending::Ending;
 use super::contract::meter::found;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -100,9 +101,7 @@ impl Rig for WhirlingTable {
         });
         run.found = vec![("mass", m)];
         if torn {
-            run.outcome = RunOutcome::failed(format!(
-                "The cord would tear: it bears {BEARS:.0} N. Go slower, take less mass or a larger radius."
-            ));
+            run.outcome = RunOutcome::failed(Ending::CordTears { bears: BEARS });
         } else {
             run.found.extend([("force", force), ("ten turns", 10.0 * TAU * r / v)]);
         }
@@ -186,6 +185,7 @@ mod tests {
         assert!((run.found("ten turns").unwrap() - 10.0).abs() < 1e-12);
         s.set("turns", 5.0 * TAU);
         s.set("radius", 1.5);
-        assert!(WhirlingTable.run(&s, 0, sampling).unwrap().outcome.said.contains("tear"));
+        let torn = WhirlingTable.run(&s, 0, sampling).unwrap().outcome.told;
+        assert_eq!(torn, Some(Ending::CordTears { bears: BEARS }));
     }
 }

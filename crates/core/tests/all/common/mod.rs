@@ -3,7 +3,7 @@
 #![allow(dead_code, reason = "each test uses a part of it")]
 
 use std::sync::Arc;
-use zeitmass_core::logbook::{ColumnText, Edit, Logbook, RecordEdit, Refusal, RowAt};
+use zeitmass_core::logbook::{ColumnText, Edit, Heard, Logbook, RecordEdit, Refusal, RowAt};
 
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::record::{ColumnKind, Record};
@@ -46,9 +46,9 @@ pub fn typed(row: Option<u32>, column: u32, value: &str) -> Edit {
 }
 
 #[track_caller]
-pub fn done(book: &mut Logbook, edit: Edit) -> Option<String> {
+pub fn done(book: &mut Logbook, edit: Edit) -> Vec<Heard> {
     let intent = book.apply(&edit, 0);
-    intent.unwrap_or_else(|e| panic!("{} {edit:?}: {e}", book.sheet().number)).word
+    intent.unwrap_or_else(|e| panic!("{} {edit:?}: {e}", book.sheet().number)).heard
 }
 
 #[track_caller]

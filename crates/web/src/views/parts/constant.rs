@@ -12,6 +12,7 @@ use zeitmass_core::result::{
     Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultSpec, Term, difference,
     percent_difference,
 };
+use zeitmass_words::slips;
 
 use super::drawn::{DrawnPart, drawn_part};
 use super::words::Beside;
@@ -109,7 +110,7 @@ impl Scene<'_> {
             between: self.between(),
             key: if self.viewer.sees_key() { self.key_words() } else { Vec::new() },
             asks: if self.viewer.may_write() {
-                self.book().slips_to_ask(self.analysis()).into_iter().map(|s| s.question).collect()
+                self.book().slips_to_ask(self.analysis()).into_iter().map(|s| slips::question(&s)).collect()
             } else {
                 Vec::new()
             },
@@ -143,7 +144,7 @@ impl Scene<'_> {
                 _ => "There is no result yet.".to_owned(),
             });
         }
-        words.extend(book.slips(self.analysis()).into_iter().map(|s| format!("Likely slip: {}", s.evidence)));
+        words.extend(book.slips(self.analysis()).into_iter().map(|s| format!("Likely slip: {}", slips::evidence(&s))));
         for rule in book.rules() {
             let secret = rule.freedom == Freedom::Hidden;
             if let Some(spec) = book.sheet().card.setting(rule.name).filter(|_| secret || rule.dealt.is_some()) {

@@ -1,11 +1,11 @@
 //! The forecast: sketches, hypothesis and prediction, and what came out beside them.
 
 use askama::Template;
-use zeitmass_core::inquiry::{Hypothesis, Remark, Step, outline};
+use zeitmass_core::inquiry::{Step, outline};
 use zeitmass_core::lab::{CurveAsked, ReadFrom, Section};
 use zeitmass_core::logbook::{Part, TextField};
 use zeitmass_core::quantity::format::{to_step, with_unit};
-use zeitmass_words::Words;
+use zeitmass_words::{Words, forecasts};
 
 use super::words::Beside;
 use super::{Scene, moment};
@@ -17,6 +17,12 @@ use crate::wish::json;
 /// Most points of a measured curve that are drawn.
 const DRAWN: usize = 600;
 
+/// What was forecast beside what was measured, in one respect.
+pub(crate) struct Compared {
+    pub agrees: bool,
+    pub text: String,
+}
+
 /// A curve that was sketched, or is to be.
 pub(crate) struct CurveView {
     pub channel: &'static str,
@@ -27,7 +33,7 @@ pub(crate) struct CurveView {
     pub at: String,
     /// Whether it was brought from a file.
     pub brought: bool,
-    pub remarks: Vec<Remark>,
+    pub remarks: Vec<Compared>,
     /// The sketch in words, for who cannot see it.
     told: String,
     sketched: bool,
@@ -49,7 +55,7 @@ pub(crate) struct Written {
     pub hypothesis_at: String,
     pub brought: Brought,
     /// What the record shows of the hypothesis.
-    pub found: Option<Remark>,
+    pub found: Option<Compared>,
     pub question: String,
     pub prediction: String,
     pub prediction_at: String,
@@ -192,7 +198,8 @@ impl Scene<'_> {
                 brought: sketch.is_some_and(|s| s.brought),
                 remarks: match (points, &measured, run) {
                     (Some(sketch), Some(measured), Some(run)) => {
-                        book.remarks(run, curve.channel, sketch, measured, height(curve)).to_vec()
+                        let remarks = book.remarks(run, curve.channel, sketch, measured, height(curve));
+                        remarks.iter().map(|r| Compared { agrees: r.agrees(), text: r.words() }).collect()
                     }
                     _ => Vec::new(),
                 },
@@ -210,13 +217,17 @@ impl Scene<'_> {
         });
         Some(Written {
             curves: curves.collect(),
-            hypothesis: forecast.hypothesis.as_ref().map_or_else(String::new, Hypothesis::sentence),
+            hypothesis: forecast.hypothesis.as_ref().map_or_else(String::new, Words::words),
             hypothesis_at: forecast.hypothesis.as_ref().map_or_else(String::new, |h| moment(h.at)),
             brought: Brought {
                 hypothesis: forecast.hypothesis.as_ref().is_some_and(|h| h.brought),
                 prediction: predicted.is_some_and(|p| p.brought),
             },
-            found: book.hypothesis_outcome(self.analysis()),
+            found: forecast
+                .hypothesis
+                .as_ref()
+                .zip(book.hypothesis_outcome(self.analysis()))
+                .map(|(h, t)| Compared { agrees: t.agrees, text: forecasts::turned(h, &t) }),
             question: plan.prediction.as_ref().map_or_else(String::new, |p| p.question.clone()),
             prediction: predicted.map_or_else(String::new, |p| with_unit(&p.number.pretty(), &p.unit)),
             prediction_at: predicted.map_or_else(String::new, |p| moment(p.at)),
@@ -236,7 +247,7 @@ fn told(curve: &CurveAsked, points: &[[f64; 2]]) -> String {
         return String::new();
     };
     let value = |point: &[f64; 2]| with_unit(&to_step(point[1], height(curve) / 100.0), &curve.unit);
-    format!("The sketch begins at {} and ends at {}: {ways}.", value(first), value(last))
+    format!("The sketch begins at {} and ends at {}: {}.", value(first), value(last), ways.words())
 }
 
 fn height(curve: &CurveAsked) -> f64 {

@@ -11,6 +11,7 @@ use zeitmass_core::quantity::format::{plain, with_unit};
 use zeitmass_core::quantity::{Origin, PrecisionBy, Unit};
 use zeitmass_core::record::{Cell, ColumnId, ColumnKind, RowId, Standing, StoppingRule, Table, TableColumn, TableId};
 use zeitmass_core::rigs::SettingValue;
+use zeitmass_words::Words;
 
 use super::words::Beside;
 use super::{ROWS_SHOWN, Scene, two_figures};
@@ -176,7 +177,7 @@ impl Scene<'_> {
         let first = self.book().state().record.tables.first().is_some_and(|t| t.id == record.id);
         let trials = record.trials();
         let planned = record.rows.iter().filter(|r| !r.cells.is_empty()).count();
-        let advice = if first && planned > sheet.most_trials { sheet.advice(planned) } else { None };
+        let advice = if first && planned > sheet.most_trials { sheet.advice(planned).map(|a| a.words()) } else { None };
         RecordPart {
             beside: self.beside(Part::Record),
             writable,

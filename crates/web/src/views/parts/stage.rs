@@ -80,7 +80,7 @@ impl Scene<'_> {
             every: TIMES_BETWEEN
                 .map(|k| (k, frame_times(k, on_stage.and_then(|n| book.clock(n)).unwrap_or(card.clock)))),
             caption: self.caption(),
-            said: entry.map_or_else(String::new, |r| r.made.outcome.said.clone()),
+            said: entry.map_or_else(String::new, |r| r.made.outcome.words()),
             meters: meter_rows(sheet),
             arrows: arrows(sheet),
             recordable: recorders(sheet),
@@ -243,7 +243,7 @@ impl Scene<'_> {
                 } else {
                     changed.join(", ")
                 },
-                said: run.made.outcome.said.clone(),
+                said: run.made.outcome.words(),
                 failed: run.made.outcome.failed,
             });
             before = Some(run);

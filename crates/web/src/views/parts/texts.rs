@@ -2,8 +2,9 @@
 
 use askama::Template;
 use zeitmass_core::inquiry::{Step, is_column};
-use zeitmass_core::logbook::{Finding, Part, Shows, Taken, TextField};
+use zeitmass_core::logbook::{Finding, Judged, Part, Shows, Taken, TextField};
 use zeitmass_core::record::{ColumnKind, RowId};
+use zeitmass_words::{Words, claims};
 
 use super::Scene;
 use super::words::Beside;
@@ -56,7 +57,7 @@ impl Scene<'_> {
         };
         let findings = judged.as_ref().map(|j| {
             let all = [j.shows.as_ref(), j.beside.as_ref(), Some(&j.controlled), Some(&j.enough)];
-            all.into_iter().flatten().map(FindingView::of).collect()
+            all.into_iter().flatten().map(|f| FindingView::of(j, f)).collect()
         });
         let unchosen = claim.and_then(|c| {
             let table = analysis.tables.iter().find(|t| t.place(c.cause).is_some())?;
@@ -72,11 +73,11 @@ impl Scene<'_> {
             causes: options(cause),
             effects: options(effect),
             picks: picks(claim.map(|c| c.curve)),
-            sentence: judged.as_ref().map(|j| j.sentence.clone()).unwrap_or_default(),
+            sentence: judged.as_ref().map_or_else(String::new, Words::words),
             lost: claim.is_some() && judged.is_none(),
-            rows: judged.as_ref().map(|j| j.rows.clone()).unwrap_or_default(),
+            rows: judged.iter().flat_map(|j| &j.rows).map(|(id, n, held)| (*id, *n, claims::row(held))).collect(),
             findings: findings.unwrap_or_default(),
-            questions: judged.map(|j| j.questions).unwrap_or_default(),
+            questions: judged.as_ref().and_then(claims::question).into_iter().collect(),
             // All or none: a long table is pointed at row by row.
             unchosen: unchosen.as_ref().map_or(0, Vec::len),
             all_rows: json(&unchosen.unwrap_or_default()),
@@ -213,13 +214,13 @@ pub(crate) struct FindingView {
 }
 
 impl FindingView {
-    pub(crate) fn of(finding: &Finding) -> Self {
-        let (word, class) = match finding.holds {
+    fn of(judged: &Judged, finding: &Finding) -> Self {
+        let (word, class) = match finding.holds() {
             Some(true) => ("yes", "agrees"),
             Some(false) => ("not yet", "differs"),
             None => ("open", "open"),
         };
-        Self { word, class, text: finding.text.clone() }
+        Self { word, class, text: claims::finding(judged, finding) }
     }
 }
 
