@@ -57,6 +57,7 @@ async function build(out) {
   cpSync(join(modules, "htmx.org/dist/htmx.min.js"), join(out, "vendor/htmx.min.js"));
   cpSync(join(modules, "htmx-ext-sse/dist/sse.min.js"), join(out, "vendor/htmx-ext-sse.min.js"));
   cpSync(join(modules, "idiomorph/dist/idiomorph.min.js"), join(out, "vendor/idiomorph.min.js"));
+  cpSync(join(modules, "idiomorph/dist/idiomorph-htmx.js"), join(out, "vendor/idiomorph-htmx.js"));
   cpSync(join(modules, "mediabunny/dist/bundles/mediabunny.min.mjs"), join(out, "vendor/mediabunny.min.mjs"));
   execFileSync(
     join(modules, ".bin/tailwindcss"),

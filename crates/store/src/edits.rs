@@ -81,7 +81,7 @@ pub struct CarriedOut {
 }
 
 /// An edit with who made it, for whoever looks back.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Past {
     /// Number, time and person.
     pub saved: StoredEdit,
@@ -89,6 +89,8 @@ pub struct Past {
     pub name: String,
     /// What was asked for, as JSON.
     pub wish: String,
+    /// Of undo and redo what was done, where it can be read.
+    pub turned: Option<Deed>,
 }
 
 /// One person's share in a logbook.
@@ -302,13 +304,16 @@ impl Store {
     /// [`StoreError::Database`].
     pub fn history(&self, logbook: Id, before: Option<u64>, most: usize) -> Result<Vec<Past>, StoreError> {
         let before = number(before.unwrap_or(i64::MAX.unsigned_abs()))?;
-        let sql = "SELECT e.seq, e.at, e.student, e.teacher, coalesce(s.name, t.name, ''), e.wish FROM edits e
+        let sql = r#"SELECT e.seq, e.at, e.student, e.teacher, coalesce(s.name, t.name, ''), e.wish,
+            CASE WHEN e.wish IN ('"undo"', '"redo"') THEN e.deed END FROM edits e
             LEFT JOIN students s ON s.id = e.student LEFT JOIN teachers t ON t.id = e.teacher
-            WHERE e.logbook = ? AND e.seq < ? ORDER BY e.seq DESC LIMIT ?";
+            WHERE e.logbook = ? AND e.seq < ? ORDER BY e.seq DESC LIMIT ?"#;
         self.read(|c| {
             let mut query = c.prepare_cached(sql)?;
             let rows = query.query_map(params![logbook, before, most as i64], |r| {
-                Ok(Past { saved: stored(r)?, name: r.get(4)?, wish: r.get(5)? })
+                let deed: Option<String> = r.get(6)?;
+                let turned = deed.and_then(|deed| from_json(&deed).ok());
+                Ok(Past { saved: stored(r)?, name: r.get(4)?, wish: r.get(5)?, turned })
             })?;
             Ok(rows.collect::<Result<_, _>>()?)
         })

@@ -122,6 +122,10 @@ impl WebError {
 #[derive(Clone)]
 struct Said(String);
 
+/// Beside the answer to somebody who is not signed in any more.
+#[derive(Clone)]
+struct SignedOut;
+
 /// What came of a request that has nothing else to tell, as data.
 #[derive(Serialize)]
 pub(crate) struct Notice {
@@ -137,7 +141,12 @@ pub(crate) fn wants_data(headers: &HeaderMap) -> bool {
 /// Sends errors as data to whoever asks for that.
 pub(crate) async fn errors_as_data(request: Request, next: Next) -> Response {
     let wanted = wants_data(request.headers());
+    let part = request.headers().contains_key("hx-request");
     let answer = next.run(request).await;
+    // A part of a page would be replaced by the front page that a redirect leads to: the whole page goes there.
+    if part && answer.extensions().get::<SignedOut>().is_some() {
+        return [("hx-redirect", "/")].into_response();
+    }
     match answer.extensions().get::<Said>() {
         Some(Said(word)) if wanted => {
             (answer.status(), Json(Notice { done: false, word: word.clone() })).into_response()
@@ -159,7 +168,7 @@ impl IntoResponse for WebError {
             tracing::error!(error = ?self, "a request failed");
         }
         if matches!(self, Self::SignedOut) {
-            return Redirect::to("/").into_response();
+            return (Extension(SignedOut), Redirect::to("/")).into_response();
         }
         let page = ErrorPage { message: self.to_string() };
         let body = page.render().unwrap_or_else(|_| self.to_string());

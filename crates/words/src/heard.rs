@@ -105,6 +105,11 @@ impl Words for Advice {
 impl Words for Touched {
     fn words(&self) -> String {
         match self {
+            // Of what is gone since nobody knows the name.
+            Self::Cell(symbol, row) if symbol.is_empty() => format!("a cell in row {row}"),
+            Self::Column(symbol) if symbol.is_empty() => "a column".to_owned(),
+            Self::Table(name) if name.is_empty() => "a table".to_owned(),
+            Self::Trail(name) if name.is_empty() => "a trail".to_owned(),
             Self::Cell(symbol, row) => format!("{symbol} in row {row}"),
             Self::Cells(n) => format!("{n} cells"),
             Self::Row(row) => format!("row {row}"),

@@ -3,6 +3,7 @@
 
 pub mod answers;
 pub mod claims;
+pub mod data;
 
 pub mod forecasts;
 mod heard;

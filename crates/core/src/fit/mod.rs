@@ -24,7 +24,7 @@ pub use curve::Curve;
 pub(crate) use curve::TermsOf;
 pub use line::{LineSums, fit_line};
 pub use model::{Model, Typed};
-pub use shapes::{Bend, Judgement, Seen, Shape, ShapeError, ShapeFit, Transform, shapes};
+pub use shapes::{Bend, FEWEST, Judgement, Seen, Shape, ShapeError, ShapeFit, Transform, shapes};
 
 /// How much each point counts.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]

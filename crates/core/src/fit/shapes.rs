@@ -215,7 +215,7 @@ enum Scatter {
 }
 
 /// Fewest points that can show a bend.
-const FEWEST: usize = 4;
+pub const FEWEST: usize = 4;
 /// A probability below this counts as a bend.
 const DOUBT: f64 = 0.03;
 /// A probability below this counts as a wave, or as being outdone; smaller, since these are further looks at the same points.
@@ -481,32 +481,6 @@ fn too_few_changes(residuals: &[f64]) -> bool {
     variance > 0.0 && (runs as f64 - mean) / variance.sqrt() < DOUBT_OF_SIGNS
 }
 
-impl Judgement {
-    /// In words: `bends upward: residuals + − − +`.
-    pub fn words(&self, n: usize) -> String {
-        let signs: Vec<&str> = self
-            .signs
-            .iter()
-            .map(|s| match s {
-                1 => "+",
-                -1 => "−",
-                _ => "0",
-            })
-            .collect();
-        let signs = signs.join(" ");
-        match self.bend {
-            _ if n < FEWEST => "too few points to tell".to_owned(),
-            Bend::None if self.signs.iter().all(|s| *s == 0) => "straight to the last digit".to_owned(),
-            Bend::None => format!("no bend: residuals {signs}"),
-            Bend::Upward => format!("bends upward: residuals {signs}"),
-            Bend::Downward => format!("bends downward: residuals {signs}"),
-            Bend::Outdone => format!("another shape is far straighter: residuals {signs}"),
-            Bend::Loose => format!("hardly follows a line: residuals {signs}"),
-            Bend::Waving => format!("waves about the line: residuals {signs}"),
-        }
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -527,7 +501,10 @@ mod tests {
             (4..12).map(|i| f64::from(i) * 0.05).map(|t| (t, (4.905 * t * t * 1000.0).round() / 1000.0)).collect();
         let straight = shapes(&seen(&fall))[0].1.clone().unwrap();
         assert!(straight.line.r2 > 0.95);
-        assert_eq!(straight.judgement.words(8), "bends upward: residuals + + − − − − + +");
+        assert_eq!(
+            (straight.judgement.bend, &straight.judgement.signs[..]),
+            (Bend::Upward, &[1, 1, -1, -1, -1, -1, 1, 1][..])
+        );
         assert_eq!(judged(Shape::Square, &fall).bend, Bend::None);
         assert_eq!(judged(Shape::Exponential, &fall).bend, Bend::Downward);
         let power = shapes(&seen(&fall)).pop().unwrap().1.unwrap();

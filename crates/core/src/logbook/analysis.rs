@@ -52,10 +52,56 @@ pub struct ResultOutcome {
     pub steady: Option<Steady>,
     /// Comparison with the accepted value; an error when their units differ.
     pub comparison: Option<Result<Comparison, NotComparable>>,
-    /// What is to be said about the terms of the law, each right or not.
-    pub terms: BTreeMap<&'static str, (bool, String)>,
+    /// How the terms of the law stand to the line.
+    pub terms: BTreeMap<Term, TermVerdict>,
     /// Where rows are grouped: the same from the curve of each group.
     pub groups: Vec<GroupOutcome>,
+}
+
+/// How a term of the law stands to the line.
+#[derive(Clone, Debug, PartialEq)]
+pub enum TermVerdict {
+    /// It is what stands on its axis.
+    HeldByAxis {
+        /// Symbol on the axis.
+        axis: String,
+    },
+    /// Something else stands there.
+    NotOnAxis {
+        /// Symbol on the axis.
+        axis: String,
+    },
+    /// The table has no columns to work it out from.
+    NotInTable,
+    /// The intercept agrees with it.
+    InterceptAgrees,
+    /// The intercept differs from it.
+    InterceptDiffers,
+    /// One more point would be needed to tell.
+    InterceptUnsure,
+    /// The intercept gives one of its quantities.
+    Gives {
+        /// Symbol of the quantity.
+        symbol: String,
+        /// Its value with uncertainty and unit.
+        value: String,
+    },
+    /// The intercept gives none.
+    Unsolved(ConstantError),
+}
+
+impl TermVerdict {
+    /// Whether it is right.
+    pub fn is_right(&self) -> bool {
+        match self {
+            Self::HeldByAxis { .. } | Self::InterceptAgrees | Self::Gives { .. } => true,
+            Self::NotOnAxis { .. }
+            | Self::NotInTable
+            | Self::InterceptDiffers
+            | Self::InterceptUnsure
+            | Self::Unsolved(_) => false,
+        }
+    }
 }
 
 /// A setting as it stands beside the table.
@@ -265,21 +311,20 @@ impl Logbook {
     }
 
     /// What is to be said about the terms of the law that are stated.
-    fn terms(&self, plan: &ResultSpec, graph: Option<&Graph>, held: &Held) -> BTreeMap<&'static str, (bool, String)> {
+    fn terms(&self, plan: &ResultSpec, graph: Option<&Graph>, held: &Held) -> BTreeMap<Term, TermVerdict> {
         let mut said = BTreeMap::new();
         let Some(graph) = graph else { return said };
         let (x, y) = graph.series.first().map_or((0, 0), |s| s.columns);
         for (term, axis, column) in [(Term::Up, &graph.y, y), (Term::Across, &graph.x, x)] {
             let Some(formula) = plan.law.term(term) else { continue };
             let same = self.state().table_of(column).and_then(|table| same_values(table, column, formula, held));
-            said.insert(
-                term.name(),
-                match same {
-                    Some(true) => (true, format!("this is what {} holds", axis.symbol)),
-                    Some(false) => (false, format!("{} on the axis is something else", axis.symbol)),
-                    None => (false, "this cannot be worked out from the columns of the table".to_owned()),
-                },
-            );
+            let axis = axis.symbol.clone();
+            let verdict = match same {
+                Some(true) => TermVerdict::HeldByAxis { axis },
+                Some(false) => TermVerdict::NotOnAxis { axis },
+                None => TermVerdict::NotInTable,
+            };
+            said.insert(term, verdict);
         }
         let intercept = graph.first_fit().and_then(|f| f.intercept().cloned());
         if let (Some(formula), Some(found)) = (plan.law.term(Term::Intercept), intercept) {
@@ -293,25 +338,21 @@ impl Logbook {
                     let stated = Known { value: meant.value / size, u: meant.u() / size, freedom: f64::INFINITY };
                     let own = Known { value: found.value, u: found.u, freedom: found.freedom };
                     match difference(own, stated).agreement {
-                        Agreement::Unknown => (
-                            false,
-                            "the uncertainty of the intercept cannot be told: one more point would tell".to_owned(),
-                        ),
-                        Agreement::Within => (true, "the intercept agrees within its uncertainty".to_owned()),
-                        Agreement::Outside => {
-                            (false, "the intercept differs by more than its uncertainty takes in".to_owned())
-                        }
+                        Agreement::Unknown => TermVerdict::InterceptUnsure,
+                        Agreement::Within => TermVerdict::InterceptAgrees,
+                        Agreement::Outside => TermVerdict::InterceptDiffers,
                     }
                 }
                 Err(_) => match from_parameter(&found, formula, &known) {
                     Ok(c) => {
                         let value = crate::quantity::format::plus_minus(c.value, c.u);
-                        (true, format!("so {} = {}", c.symbol, crate::quantity::format::with_unit(&value, &c.unit)))
+                        let value = crate::quantity::format::with_unit(&value, &c.unit);
+                        TermVerdict::Gives { symbol: c.symbol, value }
                     }
-                    Err(e) => (false, e.to_string()),
+                    Err(e) => TermVerdict::Unsolved(e),
                 },
             };
-            said.insert(Term::Intercept.name(), verdict);
+            said.insert(Term::Intercept, verdict);
         }
         said
     }

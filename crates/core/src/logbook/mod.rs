@@ -48,7 +48,7 @@ use crate::lab::{Expected, Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultSpec;
 use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
-pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip};
+pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip, TermVerdict};
 pub use answer::{AnswerChange, AnswerEdit, AnswerRefusal, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};

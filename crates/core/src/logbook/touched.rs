@@ -1,6 +1,8 @@
 //! What undo took back or redo did again: the one thing a person would name.
 
+use super::Logbook;
 use super::change::Change;
+use super::deed::Deed;
 use super::film::FilmChange;
 use super::record::RecordChange;
 use super::run::RunChange;
@@ -62,6 +64,13 @@ pub enum Touched {
     Deal,
     /// Everything at once.
     All,
+}
+
+impl Logbook {
+    /// What a deed of before was about, by the names things have now.
+    pub fn touched_by(&self, deed: &Deed) -> Option<Touched> {
+        Touched::by(&deed.changes, &self.state)
+    }
 }
 
 impl Touched {

@@ -43,16 +43,6 @@ impl StoppingRule {
             Self::Runs { stem, .. } | Self::Change { stem, .. } => stem,
         }
     }
-
-    /// The rule in words.
-    pub fn describe(&self) -> String {
-        match self {
-            Self::Runs { stem, wanted } => format!("{wanted} repeats of {stem}"),
-            Self::Change { stem, percent } => {
-                format!("one more repeat of {stem} changes no mean by {}\u{A0}% or more", percent.pretty())
-            }
-        }
-    }
 }
 
 impl Table {

@@ -15,7 +15,7 @@ use crate::formula::{Formula, FormulaError};
 use crate::quantity::{Source, Uncertain, Unit};
 pub use compare::{Agreement, Comparison, Difference, Known, difference, percent_difference};
 pub use exponent::{Exponent, simple_fraction};
-pub use pool::{AgainstKeys, Pooled};
+pub use pool::{AgainstKeys, Pooled, Spread};
 pub use read_out::{Feedback, ReadOut, read_out};
 pub use spec::{FIRST_RESULT, Law, MOST_RESULTS, ResultFrom, ResultId, ResultSpec, Term};
 pub use steady::{Steady, steady};

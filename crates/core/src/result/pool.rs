@@ -32,9 +32,9 @@ impl Pooled {
         Some(Self { count: sound.len(), mean, u: weight.powf(-0.5), chi2, chance })
     }
 
-    /// What the spread says of the uncertainties, as a sentence.
-    pub fn words(&self) -> &'static str {
-        believed(self.chance)
+    /// What the spread says of the uncertainties.
+    pub fn spread(&self) -> Spread {
+        Spread::of(self.chance)
     }
 }
 
@@ -61,20 +61,33 @@ impl AgainstKeys {
         Some(Self { count: off.len(), within: off.iter().filter(|d| d.abs() <= 2.0).count(), chi2, chance })
     }
 
-    /// What the distances say of the uncertainties, as a sentence.
-    pub fn words(&self) -> &'static str {
-        believed(self.chance)
+    /// What the distances say of the uncertainties.
+    pub fn spread(&self) -> Spread {
+        Spread::of(self.chance)
     }
 }
 
-/// What a sum of squares that comes out larger with this chance says of the uncertainties.
-fn believed(chance: f64) -> &'static str {
-    if chance < 0.025 {
-        "The results differ by more than their uncertainties explain: some uncertainties are too small, or some have a systematic error."
-    } else if chance > 0.975 {
-        "The results agree better than their uncertainties say: the uncertainties are too large."
-    } else {
-        "The results spread as their uncertainties say: they are believable."
+/// What results say of their uncertainties by how far they lie apart.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Spread {
+    /// They lie farther apart than the uncertainties explain.
+    Wide,
+    /// They lie closer together.
+    Narrow,
+    /// They lie as the uncertainties say.
+    AsStated,
+}
+
+impl Spread {
+    /// Of a sum of squares that comes out larger with this chance.
+    fn of(chance: f64) -> Self {
+        if chance < 0.025 {
+            Self::Wide
+        } else if chance > 0.975 {
+            Self::Narrow
+        } else {
+            Self::AsStated
+        }
     }
 }
 
@@ -108,13 +121,12 @@ mod tests {
             let p = Pooled::of(&values).unwrap();
             let off = (p.mean - 9.81).abs() / p.u;
             (one, two) = (one + u32::from(off <= 1.0), two + u32::from(off <= 2.0));
-            believed += u32::from(p.words().contains("believable"));
+            believed += u32::from(p.spread() == Spread::AsStated);
             // Each with a key of its own: the same numbers, moved.
             let moved: Vec<_> =
                 values.iter().zip(0..).map(|((x, u), k)| (x + f64::from(k), *u, 9.81 + f64::from(k))).collect();
             let own = AgainstKeys::of(&moved).unwrap();
-            (within, own_believed) =
-                (within + own.within, own_believed + u32::from(own.words().contains("believable")));
+            (within, own_believed) = (within + own.within, own_believed + u32::from(own.spread() == Spread::AsStated));
         }
         assert!((11_220..=11_700).contains(&within) && (930..=970).contains(&own_believed), "{within} {own_believed}");
         assert!(

@@ -50,25 +50,6 @@ pub enum Feedback {
     OtherUnit,
 }
 
-impl Feedback {
-    /// What is wrong, in words; never the answer.
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::Empty => "",
-            Self::Right => "agrees with the line",
-            Self::UnknownQuantity => "this is not a quantity of this graph",
-            Self::OtherAxis => "this quantity is on the other axis",
-            Self::NotANumber => "this is not a number",
-            Self::Number => "the number does not agree with the line to the digits you gave",
-            Self::Sign => "look at the sign: does the line rise or fall?",
-            Self::Decade => "the digits agree, the decimal point does not",
-            Self::NotAUnit => "this is not a unit",
-            Self::Unit => "this unit belongs to another quantity",
-            Self::OtherUnit => "the right kind of unit, but not the one the number is in",
-        }
-    }
-}
-
 /// The sentences about a straight line; `None` for other curves.
 pub fn read_out(fit: &Fit, x: &Axis, y: &Axis, filled: &BTreeMap<Gap, String>) -> Option<ReadOut> {
     // Counted per one unit of x, in the unit of y, whatever the slope's own unit is.

@@ -76,7 +76,7 @@ pub struct Law {
 }
 
 /// A term of the law.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Default, Serialize, Deserialize)]
 #[serde(rename_all = "snake_case")]
 pub enum Term {
     /// What stands on the axis up.

@@ -11,7 +11,7 @@ use zeitmass_core::inquiry::Step;
 use zeitmass_core::logbook::{
     CurveText, Edit, Flaw, FootageEdit, FootageRefusal, GraphEdit, GraphShows, HeldValue, Instrument, Kept, Kind,
     Logbook, OfficeEdit, OfficeRefusal, PAGE_ROWS, Part, RecordEdit, Refusal, ResultEdit, ResultSource, RowAt, RunEdit,
-    RunState, State, StopBy, TextField, ValueError, WritingEdit,
+    RunState, State, StopBy, TermVerdict, TextField, ValueError, WritingEdit,
 };
 use zeitmass_core::motion::Tools;
 use zeitmass_core::quantity::{Decimal, Footage};
@@ -373,8 +373,12 @@ fn a_whole_lab_leads_from_runs_to_the_strength_of_gravity() {
     assert_eq!((graph.points().count(), graph.y.unit.pretty().as_str()), (6, "s²"));
     assert_eq!(analysis.tables[0].text(0, 1), "0.600");
     let outcome = analysis.outcome(1).unwrap();
-    let said: Vec<(&str, bool)> = outcome.terms.iter().map(|(t, (right, _))| (*t, *right)).collect();
-    assert_eq!(said, [("across", false), ("intercept", true), ("up", true)], "{:?}", outcome.terms);
+    let other = TermVerdict::NotOnAxis { axis: "L".into() };
+    assert_eq!(outcome.terms[&Term::Up], TermVerdict::HeldByAxis { axis: "q".into() }, "{:?}", outcome.terms);
+    assert_eq!(
+        (&outcome.terms[&Term::Across], &outcome.terms[&Term::Intercept]),
+        (&other, &TermVerdict::InterceptAgrees)
+    );
     let constant = outcome.constant.clone().unwrap().unwrap();
     assert_eq!((constant.symbol.as_str(), constant.unit.pretty().as_str()), ("g", "m/s²"));
     let comparison = outcome.comparison.clone().unwrap().unwrap();

@@ -13,7 +13,7 @@ use zeitmass_core::fit::{Model, Shape, Weighting};
 use zeitmass_core::graph::Gap;
 use zeitmass_core::lab::{Advice, LabSheet};
 use zeitmass_core::record::ColumnKind;
-use zeitmass_core::result::{Agreement, Term};
+use zeitmass_core::result::{Agreement, Feedback, Term};
 
 fn paste(table: Option<u32>, block: &str) -> Edit {
     Edit::Record(RecordEdit::Paste {
@@ -359,16 +359,8 @@ fn what_the_sheet_gives_stays_and_its_gaps_and_strip_open_in_their_time() {
         &book.state().graph.graphs[0].gaps,
     )
     .unwrap();
-    let said: Vec<&str> = out.gaps.values().map(|(_, f)| f.words()).filter(|w| !w.is_empty()).collect();
-    assert_eq!(
-        said,
-        [
-            "agrees with the line",
-            "this quantity is on the other axis",
-            "the digits agree, the decimal point does not",
-            "agrees with the line"
-        ]
-    );
+    let said: Vec<Feedback> = out.gaps.values().map(|(_, f)| *f).filter(|f| *f != Feedback::Empty).collect();
+    assert_eq!(said, [Feedback::Right, Feedback::OtherAxis, Feedback::Decade, Feedback::Right]);
 }
 
 #[test]

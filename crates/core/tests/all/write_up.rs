@@ -68,8 +68,9 @@ fn tables_and_graphs_are_numbered_in_their_order_and_ask_for_their_sentence() {
     let all = order(&book);
     let at = |shows: Shows| all.iter().position(|s| *s == shows).unwrap();
     assert_eq!(at(third), at(other) + 1, "{all:?}");
-    let sources = |n: usize| Sources::of(&book.state().record.tables[n]).words();
-    assert_eq!((sources(0).as_str(), sources(1).as_str()), ("L, t10 measured; T calculated", "m measured"));
+    let sources = |n: usize| Sources::of(&book.state().record.tables[n]);
+    assert_eq!((sources(0).measured, sources(0).calculated), (vec!["L".into(), "t10".into()], vec!["T".to_owned()]));
+    assert_eq!((sources(1).measured, sources(1).calculated), (vec!["m".to_owned()], vec![]));
 }
 
 /// A file that was changed by hand brings neither blocks without end nor the same one twice.

@@ -83,8 +83,17 @@ async fn a_teacher_keeps_a_class_in_order() {
     minna.click("tr:nth-child(30) button[name=to]").await;
     minna.bench().await;
     minna.until(&format!("{rows} < {before}")).await;
+
+    // The class page hears of it while it is open: its cell follows, and the link at hand stays at hand.
+    teacher.click("a[href^='/classes/']").await;
+    let edits = "Number([...document.querySelectorAll('#standings tr')].find(r => r.innerText.includes('Minna Talhoff')).querySelector('a[title$=edits]').title.split(' ')[0])";
+    let heard = teacher.until(edits).await;
+    let focus = "document.querySelector('#standings tbody th a').focus()";
+    teacher.client.execute(focus, vec![]).await.unwrap();
     minna.click("[data-edit='\"undo\"']").await;
     minna.until(&format!("{rows} === {before}")).await;
+    teacher.until(&format!("{edits} > {heard}")).await;
+    teacher.until("document.activeElement.matches('#standings tbody th a')").await;
 
     // The account: this browser is one of the places, and cannot end itself by mistake.
     teacher.open("/account").await;

@@ -2,6 +2,8 @@
 import { localTimes } from "./clock.js";
 
 localTimes(document);
+// What htmx puts in comes with the server's clock.
+document.addEventListener("htmx:afterSettle", () => localTimes(document));
 for (const button of document.querySelectorAll("[data-print]")) button.addEventListener("click", () => window.print());
 
 // What is to be said once is said until it was understood on this device.

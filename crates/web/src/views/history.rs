@@ -56,7 +56,7 @@ impl HistoryPage {
     ) -> Self {
         let earlier = past.last().map(|p| p.saved.seq).filter(|seq| *seq > 1);
         let past = past.into_iter().map(|p| {
-            let what = told(&p.wish, book);
+            let what = told(&p, book);
             PastView { seq: p.saved.seq, at: moment(p.saved.at), name: p.name, what }
         });
         let shares = shares.into_iter().map(|s| ShareView {

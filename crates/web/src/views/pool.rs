@@ -8,6 +8,7 @@ use zeitmass_core::graph::PooledGraph;
 use zeitmass_core::quantity::format::{bracketed, plain, plus_minus};
 use zeitmass_core::result::{AgainstKeys, Pooled};
 use zeitmass_store::{Id, PoolOpen};
+use zeitmass_words::Words;
 
 use crate::draw;
 use crate::notation::escape;
@@ -202,7 +203,7 @@ pub(crate) fn sentences(lines: &[PoolLine], (symbol, unit): (&str, &str), right:
                 "χ² against what is right = {} with {} degrees of freedom. {}",
                 zeitmass_core::quantity::format::to_step(a.chi2, 0.1),
                 a.count,
-                a.words()
+                a.spread().words()
             ));
         }
         return all;
@@ -213,7 +214,7 @@ pub(crate) fn sentences(lines: &[PoolLine], (symbol, unit): (&str, &str), right:
             "χ² = {} with {} degrees of freedom. {}",
             zeitmass_core::quantity::format::to_step(p.chi2, 0.1),
             p.count - 1,
-            p.words()
+            p.spread().words()
         ));
     }
     if let Some(v) = right {

@@ -14,6 +14,8 @@ use zeitmass_core::logbook::{
 use zeitmass_core::motion::{FilmFacts, TrailId};
 use zeitmass_core::record::{ColumnId, ColumnKind, TableId};
 use zeitmass_core::result::{ResultId, Term};
+use zeitmass_store::Past;
+use zeitmass_words::Words;
 use zeitmass_words::forecasts::{does, will};
 
 /// Longest text of an edit that is shown, in characters.
@@ -64,9 +66,11 @@ impl From<Served> for Edit {
 }
 
 /// An edit as it is stored, told in one sentence; none if a newer program made it.
-pub(super) fn told(wish: &str, book: &Logbook) -> Option<String> {
-    let edit = serde_json::from_str(wish).or_else(|_| serde_json::from_str::<Served>(wish).map(Edit::from));
-    edit.ok().map(|edit| Teller(book).edit(&edit))
+pub(super) fn told(past: &Past, book: &Logbook) -> Option<String> {
+    let edit = serde_json::from_str(&past.wish).or_else(|_| serde_json::from_str::<Served>(&past.wish).map(Edit::from));
+    let said = Teller(book).edit(&edit.ok()?);
+    let turned = past.turned.as_ref().and_then(|deed| book.touched_by(deed));
+    Some(turned.map_or(said.clone(), |touched| format!("{said}: {}", touched.words())))
 }
 
 /// Tells by the names things have in a logbook.
@@ -90,8 +94,8 @@ impl Teller<'_> {
             Edit::Claim(edit) => self.claim(edit),
             Edit::WriteUp(edit) => write_up(edit),
             Edit::Office(edit) => office(edit),
-            Edit::Undo => "Undid an edit".to_owned(),
-            Edit::Redo => "Redid an edit".to_owned(),
+            Edit::Undo => "Undid".to_owned(),
+            Edit::Redo => "Redid".to_owned(),
         }
     }
 

@@ -2,9 +2,11 @@
 //! edits that come twice, sizes nobody needs, and entries that cannot be read.
 
 use crate::common::{CLASSMATE, MEMBER, STRANGER, Served, TEACHER, served};
-use axum::http::StatusCode;
+use axum::body::Body;
+use axum::http::{HeaderValue, Request, StatusCode};
 use futures_util::StreamExt;
 use serde_json::{Value, json};
+use tower::ServiceExt;
 use zeitmass_core::logbook::{ColumnText, Logbook, PAGE_ROWS};
 
 const PENDULUM: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
@@ -262,6 +264,10 @@ async fn a_class_page_follows_its_logbooks() {
     ] {
         assert_eq!(t.answer("GET", &format!("{class}{path}"), who, "").await.status(), status, "{path}");
     }
+    // Who is not signed in any more is led to the front page as a whole, not inside the table.
+    let part = Request::get(format!("/classes/{}/standings", t.class)).header("hx-request", "true");
+    let led = t.router.clone().oneshot(part.body(Body::empty()).unwrap()).await.unwrap();
+    assert_eq!((led.status(), &led.headers()["hx-redirect"]), (StatusCode::OK, &HeaderValue::from_static("/")));
     let mut events = t.answer("GET", &format!("{class}/events"), TEACHER, "").await.into_body().into_data_stream();
     for count in 1..=2 {
         t.edit(MEMBER, &cell(&json!("below"), 1, "0.4", None)).await;

@@ -292,7 +292,7 @@ async fn the_teacher_sees_who_did_what() {
     }
     assert!(t.edit(MEMBER, &json!("undo")).await.0.is_success());
     let page = t.ask("GET", "/history", TEACHER, "").await.1;
-    for word in ["Minna", "<td>3</td>", "Typed 0.41 in column ", "Typed 0.52 in column ", "Undid an edit"] {
+    for word in ["Minna", "<td>3</td>", "Typed 0.41 in column ", "Typed 0.52 in column ", "Undid: row 2"] {
         assert!(page.contains(word), "{word}: {page}");
     }
     let page = t.ask("GET", "/history?before=2", TEACHER, "").await.1;

@@ -8,6 +8,7 @@ use clap::Args;
 use serde_json::{Value, json};
 use zeitmass_core::fit::{Bend, Seen, Shape, shapes};
 use zeitmass_core::result::simple_fraction;
+use zeitmass_words::data::straightness;
 
 use super::fit::finite;
 use super::table::File;
@@ -50,7 +51,7 @@ impl ShapesArgs {
                         "shape": shape.name(),
                         "outcome": if j.bend == Bend::None { "straight" } else { "bent" },
                         "bend": j.bend,
-                        "verdict": j.words(points.len()),
+                        "verdict": straightness(j, points.len()),
                         "signs": j.signs,
                         "p_curvature": finite(j.p_curvature),
                         "left_over": finite(j.rest),

@@ -44,18 +44,6 @@ impl Sources {
         }
         made
     }
-
-    /// In words: `L, t10 measured; T calculated`.
-    pub fn words(&self) -> String {
-        let parts = [
-            (&self.given, "given"),
-            (&self.measured, "measured"),
-            (&self.drawn, "from curves"),
-            (&self.calculated, "calculated"),
-        ];
-        let parts = parts.into_iter().filter(|(list, _)| !list.is_empty());
-        parts.map(|(list, how)| format!("{} {how}", list.join(", "))).collect::<Vec<_>>().join("; ")
-    }
 }
 
 fn comes_from_curves(table: &Record, column: &Column) -> bool {

@@ -5,14 +5,14 @@ use zeitmass_core::fit::Parameter;
 use zeitmass_core::graph::GraphId;
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::Freedom;
-use zeitmass_core::logbook::{GroupOutcome, ModelRun, Part, ResultOutcome, ResultSource};
+use zeitmass_core::logbook::{GroupOutcome, ModelRun, Part, ResultOutcome, ResultSource, TermVerdict};
 use zeitmass_core::quantity::DrawnFrom;
 use zeitmass_core::quantity::format::{bracketed, plain, plus_minus, to_step, with_unit};
 use zeitmass_core::result::{
     Agreement, Comparison, Constant, Difference, FIRST_RESULT, ResultFrom, ResultSpec, Term, difference,
     percent_difference,
 };
-use zeitmass_words::slips;
+use zeitmass_words::{Words, slips};
 
 use super::drawn::{DrawnPart, drawn_part};
 use super::words::Beside;
@@ -332,7 +332,9 @@ impl Scene<'_> {
     /// A term of the law, and what stands for it in the line.
     fn term(&self, term: Term, parameter: &str, plan: &ResultSpec, outcome: &ResultOutcome) -> TermView {
         let text = plan.law.term(term).map_or("", |f| f.text());
-        let (right, said) = outcome.terms.get(term.name()).cloned().unwrap_or_default();
+        let verdict = outcome.terms.get(&term);
+        let right = verdict.is_some_and(TermVerdict::is_right);
+        let said = verdict.map_or_else(String::new, Words::words);
         let label = match term {
             Term::Up => "Vertical axis".to_owned(),
             Term::Across => "Horizontal axis".to_owned(),

@@ -9,6 +9,7 @@ use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::quantity::{DrawnFrom, Unit};
 use zeitmass_core::record::{Table, TableColumn};
 use zeitmass_core::result::{Agreement, Feedback, compare_slopes, read_out, simple_fraction};
+use zeitmass_words::Words;
 
 use super::drawn::{DrawnPart, drawn_part};
 use super::words::Beside;
@@ -68,7 +69,7 @@ pub(super) struct Piece {
     words: String,
     gap: &'static str,
     filled: String,
-    feedback: &'static str,
+    feedback: String,
     right: bool,
 }
 
@@ -408,7 +409,8 @@ fn gap_sentences(graph: &Graph, plan: &GraphSpec) -> Option<Vec<Vec<Piece>>> {
     let [only] = graph.fits.as_slice() else { return None };
     let fit = only.outcome.as_ref().ok()?;
     let out = read_out(fit, &graph.x, &graph.y, &plan.gaps)?;
-    let words = |text: String| Piece { words: text, gap: "", filled: String::new(), feedback: "", right: false };
+    let words =
+        |text: String| Piece { words: text, gap: "", filled: String::new(), feedback: String::new(), right: false };
     let gap = |gap: Gap| {
         let (filled, feedback) = out.gaps.get(&gap).cloned().unwrap_or((String::new(), Feedback::Empty));
         Piece {

@@ -290,7 +290,7 @@ fn standing_words(table: &Table) -> String {
         (_, None) => format!("{runs} runs, too few to tell"),
     };
     let verdict = if met { "enough" } else { "go on" };
-    format!("Enough when: {}. So far: {stands}: {verdict}.", rule.describe())
+    format!("Enough when: {}. So far: {stands}: {verdict}.", rule.words())
 }
 
 /// Heads of a table, for the bench and the write-up.

@@ -5,6 +5,7 @@ use zeitmass_core::fit::{Bend, Shape, Transform};
 use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::StripRule;
 use zeitmass_core::quantity::format::to_step;
+use zeitmass_words::data::straightness;
 
 use super::Scene;
 use crate::draw;
@@ -64,7 +65,7 @@ impl Scene<'_> {
                         } else {
                             String::new()
                         };
-                        let words = format!("{}{rest}", fit.judgement.words(fit.points.len()));
+                        let words = format!("{}{rest}", straightness(&fit.judgement, fit.points.len()));
                         (draw::small(fit), words, fit.judgement.bend == Bend::None, String::new())
                     }
                     Err(e) => (String::new(), String::new(), false, e.to_string()),
