@@ -374,7 +374,7 @@ fn a_whole_lab_leads_from_runs_to_the_strength_of_gravity() {
     assert_eq!(analysis.tables[0].text(0, 1), "0.600");
     let outcome = analysis.outcome(1).unwrap();
     let other = TermVerdict::NotOnAxis { axis: "L".into() };
-    assert_eq!(outcome.terms[&Term::Up], TermVerdict::HeldByAxis { axis: "q".into() }, "{:?}", outcome.terms);
+    assert_eq!(outcome.terms[&Term::Up], TermVerdict::HeldByAxis { axis: "Tsq".into() }, "{:?}", outcome.terms);
     assert_eq!(
         (&outcome.terms[&Term::Across], &outcome.terms[&Term::Intercept]),
         (&other, &TermVerdict::InterceptAgrees)
