@@ -1,7 +1,7 @@
 //! Claims held against their evidence.
 
 use zeitmass_core::inquiry::Hypothesis;
-use zeitmass_core::logbook::{Finding, Judged};
+use zeitmass_core::logbook::{Finding, Judged, JudgedRow};
 
 use crate::forecasts::{does, will};
 use crate::{Words, list};
@@ -15,12 +15,14 @@ impl Words for Judged {
 }
 
 /// What a row has of cause and effect.
-pub fn row(values: &[(String, Option<String>); 2]) -> String {
-    let one = |(symbol, value): &(String, Option<String>)| match value {
-        Some(value) => format!("{symbol} = {value}"),
-        None => format!("no {symbol}"),
-    };
-    values.each_ref().map(one).join(", ")
+impl Words for JudgedRow {
+    fn words(&self) -> String {
+        let one = |(symbol, value): &(String, Option<String>)| match value {
+            Some(value) => format!("{symbol} = {value}"),
+            None => format!("no {symbol}"),
+        };
+        self.held.each_ref().map(one).join(", ")
+    }
 }
 
 /// A finding about a claim.
@@ -117,6 +119,7 @@ mod tests {
         assert!(found.starts_with("Between rows 1 and 7 the angle of the slope and the mass changed"), "{found}");
         let asked = question(&judged).unwrap();
         assert!(asked.ends_with("Here the ratios of neighbours are 4.00 and 2.25: are they the same?"), "{asked}");
-        assert_eq!(row(&[("α".into(), Some("5°".into())), ("t".into(), None)]), "α = 5°, no t");
+        let held = [("α".into(), Some("5°".into())), ("t".into(), None)];
+        assert_eq!(JudgedRow { id: 7, number: 1, held }.words(), "α = 5°, no t");
     }
 }

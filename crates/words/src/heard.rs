@@ -140,3 +140,29 @@ impl Words for Touched {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn all_that_is_heard_of_an_edit_is_one_line() {
+        let cell = |row, now: &str| Followed { symbol: "v".into(), row, now: now.into() };
+        let pasted = Heard::Pasted { rows: 1, columns: 3, new: 1, skipped: 2 };
+        let both = [pasted, Heard::Followed(vec![cell(2, "1.50\u{A0}m/s"), cell(4, "1.61\u{A0}m/s")])];
+        assert_eq!(
+            both.words(),
+            "1 row and 3 columns were pasted; 1 column new; 2 columns left out, since the table works them out itself. They follow the curve: v in row 2 is now 1.50\u{A0}m/s, v in row 4 is now 1.61\u{A0}m/s."
+        );
+        assert_eq!([Heard::Undone(Touched::Marks(1))].words(), "Undone: one mark.");
+        assert_eq!([Heard::Undone(Touched::Cell(String::new(), 3))].words(), "Undone: a cell in row 3.");
+        assert_eq!(
+            [Heard::Brought { unchecked: 1 }].words(),
+            "The logbook now holds what the file held. Undo brings back what was here before. One value could not be checked and is marked as brought from a file."
+        );
+        let tight = Heard::Tight { holder: Holder::Student, held: 161, most: 200 };
+        assert_eq!([tight].words(), "One student’s logbooks hold 161 of at most 200 MB.");
+        let nothing: [Heard; 0] = [];
+        assert_eq!(nothing.words(), "");
+    }
+}

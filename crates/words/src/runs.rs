@@ -12,6 +12,7 @@ impl Words for RunOutcome {
 }
 
 impl Words for Ending {
+    #[allow(clippy::too_many_lines, reason = "a list: one ending after the other")]
     fn words(&self) -> String {
         let said = match self {
             Self::Said(said) => return said.clone(),

@@ -317,7 +317,7 @@ type Replaced = (Vec<(f64, f64, f64)>, LineSums);
 fn replaced(shape: Shape, points: &[Seen], scatter: Scatter) -> Result<Replaced, ShapeError> {
     let (across, up) = shape.transforms();
     let replaced: Option<Vec<(f64, f64)>> = points.iter().map(|p| Some((across.of(p.x)?, up.of(p.y)?))).collect();
-    let replaced = replaced.ok_or_else(|| match (across, up) {
+    let replaced = replaced.ok_or(match (across, up) {
         (Transform::Ln, _) | (_, Transform::Ln) => ShapeError::NotAboveZero,
         (Transform::Root, _) => ShapeError::BelowZero,
         _ => ShapeError::AtZero,

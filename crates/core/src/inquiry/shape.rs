@@ -406,7 +406,7 @@ mod tests {
         // Drawn twice as high, with a wiggle of the hand.
         let sketch = curve(|t| 2.0 * story(t) + 0.03 * (9.0 * t).sin(), 8.0);
         let remarks = compare(&sketch, &curve(story, 8.0), 6.0);
-        assert!(remarks.iter().all(|r| r.agrees()), "{remarks:#?}");
+        assert!(remarks.iter().all(Remark::agrees), "{remarks:#?}");
         assert_eq!(remarks.len(), 1 + 3, "start and three stretches: {remarks:#?}");
         assert_eq!(ways(&remarks[1..]), [EVENLY_UP, LEVEL_ON, EVENLY_DOWN]);
         assert!(matches!(remarks[2], Remark::Run { over, .. } if near(over, [4.0, 6.0])), "{:?}", remarks[2]);
@@ -427,7 +427,7 @@ mod tests {
             8.0,
         );
         let remarks = compare(&early, &curve(story, 8.0), 6.0);
-        assert!(remarks.iter().all(|r| r.agrees()), "{remarks:#?}");
+        assert!(remarks.iter().all(Remark::agrees), "{remarks:#?}");
     }
 
     /// The velocity of the story: forwards, at rest, back three times as fast.
@@ -446,7 +446,7 @@ mod tests {
             8.0,
         );
         let remarks = compare(&velocity, &velocity, 4.0);
-        assert!(remarks.iter().all(|r| r.agrees()), "{remarks:#?}");
+        assert!(remarks.iter().all(Remark::agrees), "{remarks:#?}");
         assert!(matches!(remarks[2], Remark::Run { over, measured: LEVEL_ON, .. } if near(over, [4.0, 6.0])));
         let on = curve(|t| if t < 6.0 { 0.5 } else { 1.5 }, 8.0);
         let wrong: Vec<Remark> = compare(&on, &velocity, 4.0).into_iter().filter(|r| !r.agrees()).collect();
@@ -471,7 +471,7 @@ mod tests {
         let steeper = Manner { way: Way::Rises, steepness: Steepness::Grows };
         let told = |r: &Remark| matches!(r, Remark::Run { measured, sketched: EVENLY_UP, .. } if *measured == steeper);
         assert!(remarks.iter().any(told), "{remarks:#?}");
-        assert!(compare(&curve(|t| 0.3 * t * t, 4.0), &fall, 10.0).iter().all(|r| r.agrees()));
+        assert!(compare(&curve(|t| 0.3 * t * t, 4.0), &fall, 10.0).iter().all(Remark::agrees));
         // Up and down again is told from up alone.
         let throw = curve(|t| 5.0 * t - 2.5 * t * t, 2.0);
         let remarks = compare(&curve(|t| 2.0 * t, 2.0), &throw, 4.0);

@@ -52,7 +52,7 @@ pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip, Term
 pub use answer::{AnswerChange, AnswerEdit, AnswerRefusal, AnswerState, Answered, Given, Tried};
 use astray::Astray;
 pub use change::{Change, Misfit};
-pub use claim::{AskedRatios, ClaimChange, ClaimEdit, ClaimRefusal, ClaimState, Finding, Judged};
+pub use claim::{AskedRatios, ClaimChange, ClaimEdit, ClaimRefusal, ClaimState, Finding, Judged, JudgedRow};
 pub use deals::{DealChange, Deals, Shelf};
 pub use deed::{Deed, MadeByEdit, Turn};
 pub use drawn::{Behind, DrawError, Found};

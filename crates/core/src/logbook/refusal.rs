@@ -155,9 +155,9 @@ pub enum ValueError {
     /// It cannot be pasted.
     Block(#[from] BlockError),
     /// No model runs with it.
-    Model(#[from] ModelError),
+    Model(Box<ModelError>),
     /// No curve or result gives it.
-    Draw(#[from] DrawError),
+    Draw(Box<DrawError>),
     /// It was not pulled so.
     Pull(#[from] PullError),
     /// It is no mass.
@@ -208,6 +208,18 @@ pub enum ValueError {
         /// As typed.
         part: String,
     },
+}
+
+impl From<ModelError> for ValueError {
+    fn from(error: ModelError) -> Self {
+        Self::Model(Box::new(error))
+    }
+}
+
+impl From<DrawError> for ValueError {
+    fn from(error: DrawError) -> Self {
+        Self::Draw(Box::new(error))
+    }
 }
 
 impl From<NumberError> for ValueError {

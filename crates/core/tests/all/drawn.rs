@@ -188,7 +188,8 @@ fn what_leads_back_or_cannot_be_told_is_not_entered() {
         it.aside(place, true);
     }
     let unsure = refused(&mut it.book, &enter(row, it.v, slope(1)));
-    assert!(matches!(unsure, Refusal::Value { wrong: ValueError::Draw(DrawError::Unsure { .. }), .. }));
+    let Refusal::Value { wrong: ValueError::Draw(wrong), .. } = unsure else { panic!("{unsure}") };
+    assert!(matches!(*wrong, DrawError::Unsure { .. }));
     assert!(matches!(it.lost(), Some(DrawError::Unsure { .. })));
     let nowhere = [
         slope(77),

@@ -618,7 +618,7 @@ fn a_file_changed_by_hand_is_refused() {
     let first = table.columns[0].symbol.clone();
     let changes: [(Flaw, Change); 6] = [
         (Flaw::NotFree { name: "gravity".into() }, |v| {
-            v["run"]["settings"]["gravity"] = serde_json::json!({"quantity": ["9.0", "m/s^2"]})
+            v["run"]["settings"]["gravity"] = serde_json::json!({"quantity": ["9.0", "m/s^2"]});
         }),
         (Flaw::Symbol { symbol: "4".into() }, |v| v["record"]["tables"][0]["columns"][0]["symbol"] = "4".into()),
         (Flaw::NoConstant, |v| v["result"]["results"][0]["id"] = 7.into()),

@@ -351,7 +351,7 @@ fn what_cannot_be_is_said_and_nothing_changes() {
     assert_eq!(refused(&mut other, &Edit::Model(ModelEdit::Run)), ModelRefusal::NoModel.into());
     let (mut book, table) = sunk(1, 0.0205, 0.1);
     let [t, y] = ["t", "y"].map(|symbol| column(&book, table, symbol));
-    let model_error = |wrong| Refusal::Value { wrong: ValueError::Model(wrong), kept: Kept::NothingChanged };
+    let model_error = |wrong| Refusal::Value { wrong: ValueError::from(wrong), kept: Kept::NothingChanged };
     let said = |book: &mut Logbook, edit: ModelEdit, why: Refusal| {
         assert_eq!(refused(book, &Edit::Model(edit)), why);
     };
@@ -382,7 +382,8 @@ fn what_cannot_be_is_said_and_nothing_changes() {
     assert_eq!(refused(&mut book, &own("m*x")), model_error(no_force));
     for text in ["q*x", "sin("] {
         let why = refused(&mut book, &own(text));
-        assert!(matches!(why, Refusal::Value { wrong: ValueError::Model(ModelError::Formula { .. }), .. }), "{why}");
+        let Refusal::Value { wrong: ValueError::Model(wrong), .. } = why else { panic!("{why}") };
+        assert!(matches!(*wrong, ModelError::Formula { .. }), "{wrong}");
     }
     said(&mut book, ModelEdit::Fit { place: 1 }, ModelRefusal::NothingToFit { force: ForceName::Own.name() }.into());
     // Twice the same is one model, and there is an end to how many stay.

@@ -8,7 +8,7 @@ use serde::Deserialize;
 use serde_json::Value;
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::rigs::{
-    CATALOGUE, Card, Chance, Ending, Node, Run, Sampling, SettingKind, SettingValue, Settings, rig,
+    CATALOGUE, Card, Chance, Ending, Node, Run, RunOutcome, Sampling, SettingKind, SettingValue, Settings, rig,
 };
 use zeitmass_words::Words;
 
@@ -340,6 +340,28 @@ fn anything(card: &Card, seed: u64) -> Settings {
     settings
 }
 
+/// Most significant figures after the point of any number in it.
+fn finest(written: &Value) -> usize {
+    match written {
+        Value::Number(n) => {
+            n.to_string().split_once('.').map_or(0, |(_, decimals)| decimals.trim_end_matches('0').len())
+        }
+        Value::Object(all) => all.values().map(finest).max().unwrap_or(0),
+        Value::Array(all) => all.iter().map(finest).max().unwrap_or(0),
+        Value::Null | Value::Bool(_) | Value::String(_) => 0,
+    }
+}
+
+/// What runs told before their endings had names is told as it was.
+#[test]
+fn the_words_of_earlier_runs_are_kept() {
+    let kept: RunOutcome = serde_json::from_str(r#"{"said":"The cord would tear.","failed":true}"#).unwrap();
+    assert_eq!((kept.told.clone(), kept.failed), (Some(Ending::Said("The cord would tear.".into())), true));
+    assert_eq!(kept.words(), "The cord would tear.");
+    let quiet: RunOutcome = serde_json::from_str(r#"{"said":"","failed":false}"#).unwrap();
+    assert_eq!(quiet, RunOutcome::default());
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::with_cases(400) })]
 
@@ -352,7 +374,13 @@ proptest! {
         let made = rig.run(&settings, seed, rig.clock(&settings).sampling());
         let made = made.unwrap_or_else(|e| panic!("{}: {e}\n{settings:?}", card.name));
         prop_assert!(made.frames() >= 1, "{}: nothing\n{settings:?}", card.name);
-        prop_assert!(!made.outcome.failed || made.outcome.words().ends_with('.'), "{}", card.name);
+        let said = made.outcome.words();
+        prop_assert!(!made.outcome.failed || said.ends_with('.'), "{}", card.name);
+        // It is stored and travels with files: as it is written it tells no number finer than its sentence does.
+        let written = serde_json::to_value(&made.outcome).unwrap();
+        prop_assert!(finest(&written) < 4, "{}: {written}", card.name);
+        let again: RunOutcome = serde_json::from_value(written).unwrap();
+        prop_assert_eq!(again.words(), said, "{}", card.name);
         for c in &made.channels {
             prop_assert!(c.values.iter().all(|v| v.is_finite()), "{}: {}\n{settings:?}", card.name, c.spec.name);
             prop_assert_eq!(c.values.len(), made.frames());

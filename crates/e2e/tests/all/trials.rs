@@ -180,7 +180,7 @@ async fn claim(ruth: &Browser) {
     ruth.click("#claim [data-edit*=add_evidence]").await;
     ruth.until("document.querySelectorAll('#claim .pointed li').length === 4").await;
     ruth.until(
-        "document.querySelector('#claim .remarks').innerText.includes('changed: nobody can say which of them did it')",
+        "document.querySelector('#claim .remarks').innerText.includes('changed, so the rows cannot tell which')",
     )
     .await;
     ruth.click("#claim .pointed li:nth-child(3) button").await;

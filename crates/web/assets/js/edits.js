@@ -66,7 +66,7 @@ async function ask(ask) {
 /** Fetches what changed since this page was drawn, and parts that are wanted in any case. @param {string[]} also */
 async function refresh(also) {
   const answer = await ask(() => postJson("/parts", { since: seq(), look, also }));
-  if (answer.ok) place((await answer.json()).parts);
+  if (answer.ok) await place((await answer.json()).parts);
   else notice("What follows cannot be shown at the moment. What you typed is saved; load the page again.", false);
 }
 

@@ -30,14 +30,26 @@ export function isKept(element) {
   return known !== undefined && (known.typing || known.sent.length > 0 || known.refused);
 }
 
+/** Whether a control shows what the page was drawn with. @param {HTMLInputElement | HTMLTextAreaElement | HTMLSelectElement} control */
+function isAsDrawn(control) {
+  // Without an option of its own a list shows the first one.
+  if (control instanceof HTMLSelectElement) return control.selectedIndex === Math.max(0, [...control.options].findIndex((o) => o.defaultSelected));
+  if (control instanceof HTMLInputElement && ["checkbox", "radio"].includes(control.type)) return control.checked === control.defaultChecked;
+  return control.value === control.defaultValue;
+}
+
 /** Whether a control of a form in sight holds something that is not sent yet: text, a choice or a tick. @param {Node} node */
 export function isFilledIn(node) {
   if (!(node instanceof HTMLInputElement || node instanceof HTMLTextAreaElement || node instanceof HTMLSelectElement)) return false;
-  if (node.dataset.edit || node.name === "" || !node.form?.dataset.edit || node.getClientRects().length === 0) return false;
-  // Without an option of its own a list shows the first one.
-  if (node instanceof HTMLSelectElement) return node.selectedIndex !== Math.max(0, [...node.options].findIndex((o) => o.defaultSelected));
-  if (node instanceof HTMLInputElement && ["checkbox", "radio"].includes(node.type)) return node.checked !== node.defaultChecked;
-  return node.value !== node.defaultValue;
+  if (node.dataset.edit || node.name === "" || !node.form?.dataset.edit || isAsDrawn(node)) return false;
+  // Last, since it lays the page out.
+  return node.getClientRects().length > 0;
+}
+
+/** Whether nobody has touched a control in an element since it was drawn. @param {Element} element */
+export function isUntouched(element) {
+  const controls = /** @type {NodeListOf<HTMLInputElement | HTMLTextAreaElement | HTMLSelectElement>} */ (element.querySelectorAll("input, select, textarea"));
+  return !element.matches("input, select, textarea, option") && [...controls].every((control) => !standings.has(control) && isAsDrawn(control));
 }
 
 /** What was filled into a form is sent: what the page shows next may take its place. @param {HTMLFormElement} form */

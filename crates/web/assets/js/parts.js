@@ -1,5 +1,5 @@
 // Puts fragments of the page in place, without disturbing whoever works in it.
-import { forgetWaiting, holdsWords, isField, isFilledIn, isKept, keepWaiting } from "./fields.js";
+import { forgetWaiting, holdsWords, isField, isFilledIn, isKept, isUntouched, keepWaiting } from "./fields.js";
 
 /** @type {(() => void)[]} */
 const listeners = [];
@@ -33,6 +33,8 @@ const callbacks = {
     !(name === "open" && (node instanceof HTMLDetailsElement || node instanceof HTMLDialogElement)) && !(isKept(node) && !["class", "aria-label"].includes(name)),
   // What somebody types, has sent or has to mend stays as it is.
   beforeNodeMorphed: (/** @type {Node} */ old, /** @type {Node} */ fresh) => {
+    // What is the same already, as most of a part is, needs no look at each of its nodes.
+    if (old instanceof Element && old.childElementCount > 0 && old.isEqualNode(fresh) && isUntouched(old)) return false;
     // Nor does what is filled into a form and not sent yet.
     if (isFilledIn(old)) return false;
     if (!isField(old)) return true;
@@ -78,8 +80,16 @@ function keepBegunRows(old, fresh) {
   }
 }
 
-/** Puts fragments in place: elements whose ids are on the page already. @param {string} html */
-export function place(html) {
+/** Lets what waits go first: a frame of a run, a key. */
+const breathe = () => new Promise((resolve) => {
+  const channel = new MessageChannel();
+  channel.port1.onmessage = resolve;
+  channel.port2.postMessage(null);
+});
+
+/** Puts fragments in place, one after the other: elements whose ids are on the page already. A slow machine plays on meanwhile.
+ * @param {string} html */
+export async function place(html) {
   if (html === "") return;
   // @ts-ignore Idiomorph is a script of its own.
   const { Idiomorph } = window;
@@ -94,10 +104,11 @@ export function place(html) {
     elsewhere = old?.dataset.table !== now.table || now.writable === "false";
     if (old && !elsewhere) keepBegunRows(old, fresh);
     if (old) Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
+    await breathe();
   }
   // Whatever the answer took away hands its focus on.
   if (active && active !== document.body) {
-    const lost = document.activeElement === document.body || !canKeepFocus(active);
+    const lost = document.activeElement === document.body || (active === document.activeElement && !canKeepFocus(active));
     if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
     else if (whole && active === document.activeElement && !isKept(active)) active.select();
   }

@@ -241,3 +241,79 @@ fn long(of: LongText) -> &'static str {
         LongText::Difference => "The difference",
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use zeitmass_core::formula::Formula;
+    use zeitmass_core::inquiry::Step;
+    use zeitmass_core::logbook::{Flaw, ForecastPart, Kind, OfficeRefusal, RecordRefusal};
+    use zeitmass_core::quantity::{NumberError, Unit};
+
+    use super::*;
+
+    /// What happened, and what was kept: the whole sentence, as somebody reads it.
+    #[test]
+    fn a_refusal_says_what_happened_and_what_was_kept() {
+        let unit = |text: &str| Unit::parse(text).unwrap();
+        let not_a_number = || NumberError::NotANumber("0,4x".into());
+        let cells = |kept| Refusal::Value { wrong: not_a_number().into(), kept };
+        let sketch = ForecastPart::Sketch { curve: "position".into() };
+        for (refusal, said) in [
+            (
+                cells(Kept::Cell(Some("0.450\u{A0}m".into()))),
+                "“0,4x” is not a number. The cell still holds 0.450\u{A0}m.",
+            ),
+            (cells(Kept::Field(None)), "“0,4x” is not a number. The field is still empty."),
+            (cells(Kept::Accepted(None)), "“0,4x” is not a number. There is still no accepted value."),
+            (
+                Refusal::Changed { now: String::new() },
+                "This cell was changed meanwhile and is empty now. The newer value is kept; look, and type again if yours is right.",
+            ),
+            (
+                Refusal::Gone(Thing::Row),
+                "This row is no longer in the logbook: it was deleted meanwhile. Nothing was changed.",
+            ),
+            (
+                Refusal::ForecastFirst { missing: vec![sketch, ForecastPart::Prediction] },
+                "First the forecast: the sketch of the position and the prediction. The apparatus waits until it is there.",
+            ),
+            (
+                Refusal::Closed { open: [Step::Measure, Step::WriteUp].into() },
+                "Your teacher opened only Measure and Write-up again. The rest stays as it was handed in.",
+            ),
+            (
+                Refusal::Limit(Limit::Many { of: Counted::Graphs, most: 8 }),
+                "A logbook can have 8 graphs. Nothing was added.",
+            ),
+            (
+                Refusal::Limit(Limit::Long { of: LongText::Claim, most: 4000 }),
+                "The claim can have 4000 characters. What was saved before is kept; shorten the text to save it.",
+            ),
+            (
+                Refusal::Name { of: Named::Table, most: 40 },
+                "The name of a table needs 1 to 40 characters. Nothing was changed.",
+            ),
+            (
+                RecordRefusal::FormulaGives { derived: unit("m/s"), wanted: Unit::one() }.into(),
+                "The formula gives m/s, which cannot be shown in pure numbers. Nothing was changed.",
+            ),
+            (
+                OfficeRefusal::NotBrought(Flaw::Twice(Kind::Row)).into(),
+                "This file cannot be brought back: it has the same row twice. The logbook is as it was.",
+            ),
+        ] {
+            assert_eq!(refusal.words(), said, "{refusal:?}");
+        }
+    }
+
+    /// A mistake in a formula is shown where it stands, counted in characters and not in bytes.
+    #[test]
+    fn a_formula_is_refused_at_its_place() {
+        let told =
+            |text: &str| Refusal::Formula { text: text.into(), error: Formula::parse(text).unwrap_err() }.words();
+        let inside = told("α*2 + m m");
+        assert!(inside.contains("Look at “m”, character 9 of α*2 + m m. Nothing was changed."), "{inside}");
+        let end = told("2*(a+b");
+        assert!(end.contains("Look at the end of 2*(a+b. Nothing was changed."), "{end}");
+    }
+}

@@ -110,6 +110,17 @@ pub struct AskedRatios {
     pub ratios: Vec<String>,
 }
 
+/// A row among the evidence.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct JudgedRow {
+    /// Which.
+    pub id: RowId,
+    /// Its number as shown.
+    pub number: usize,
+    /// Of cause and effect the symbol and what stands there, if anything.
+    pub held: [(String, Option<String>); 2],
+}
+
 /// A claim held against its evidence.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Judged {
@@ -117,8 +128,8 @@ pub struct Judged {
     pub names: [String; 2],
     /// The curve that is claimed.
     pub curve: CurvePick,
-    /// Its rows: id, number as shown, and for cause and effect the symbol with what stands there, if anything.
-    pub rows: Vec<(RowId, usize, [(String, Option<String>); 2])>,
+    /// Its rows.
+    pub rows: Vec<JudgedRow>,
     /// Whether one quantity alone was varied among them.
     pub controlled: Finding,
     /// Whether they are enough.
@@ -141,8 +152,10 @@ impl Logbook {
         let mut chosen: Vec<usize> =
             claim.evidence.iter().filter_map(|id| table.rows.iter().position(|r| r.id == *id)).collect();
         chosen.sort_unstable();
-        let rows =
-            chosen.iter().map(|i| (table.rows[*i].id, table.rows[*i].number, held_by(table, *i, [cause, effect])));
+        let rows = chosen.iter().map(|i| {
+            let (id, number) = (table.rows[*i].id, table.rows[*i].number);
+            JudgedRow { id, number, held: held_by(table, *i, [cause, effect]) }
+        });
         let points: Vec<Seen> = chosen.iter().filter_map(|i| point(table, *i, [cause, effect])).collect();
         let seen = shown(&points);
         let enough = enough(claim.curve, seen.as_ref().map(|s| s.values), points.len());

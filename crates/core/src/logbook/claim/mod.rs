@@ -9,6 +9,6 @@ mod state;
 
 pub use change::ClaimChange;
 pub use edit::ClaimEdit;
-pub use judge::{AskedRatios, Finding, Judged};
+pub use judge::{AskedRatios, Finding, Judged, JudgedRow};
 pub use refused::ClaimRefusal;
 pub use state::ClaimState;

@@ -76,7 +76,7 @@ impl Logbook {
                     force.values.insert(*field, typed.to_owned());
                     match takes.unit {
                         Some(unit) => {
-                            quantity(typed, unit, Typed::Force(*field)).map(|_| ()).map_err(nothing_changed)?
+                            quantity(typed, unit, Typed::Force(*field)).map_err(nothing_changed)?;
                         }
                         None => force.read(&self.held_values()).map(|_| ()).map_err(nothing_changed)?,
                     }

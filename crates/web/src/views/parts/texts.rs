@@ -75,7 +75,7 @@ impl Scene<'_> {
             picks: picks(claim.map(|c| c.curve)),
             sentence: judged.as_ref().map_or_else(String::new, Words::words),
             lost: claim.is_some() && judged.is_none(),
-            rows: judged.iter().flat_map(|j| &j.rows).map(|(id, n, held)| (*id, *n, claims::row(held))).collect(),
+            rows: judged.iter().flat_map(|j| &j.rows).map(|row| (row.id, row.number, row.words())).collect(),
             findings: findings.unwrap_or_default(),
             questions: judged.as_ref().and_then(claims::question).into_iter().collect(),
             // All or none: a long table is pointed at row by row.
