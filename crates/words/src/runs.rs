@@ -1,6 +1,6 @@
 //! How motions end, with what to change where a setting is no good.
 
-use zeitmass_core::rigs::{Ending, RunOutcome};
+use zeitmass_core::rigs::{Ending, Happening, RunOutcome};
 
 use crate::Words;
 
@@ -8,6 +8,19 @@ use crate::Words;
 impl Words for RunOutcome {
     fn words(&self) -> String {
         self.told.as_ref().map_or_else(String::new, Words::words)
+    }
+}
+
+/// The word at a mark of the beat rail.
+impl Words for Happening {
+    fn words(&self) -> String {
+        let said = match self {
+            Self::Leaves => "leaves the track",
+            Self::Lands => "lands",
+            Self::Strikes => "strikes it from below",
+            Self::Ends => "end of the track",
+        };
+        said.to_owned()
     }
 }
 

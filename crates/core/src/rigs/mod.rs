@@ -28,9 +28,9 @@ mod wire;
 pub(crate) use contract::merged;
 pub use contract::{
     ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Ending, Fineness, Follows,
-    Handle, MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig, RigError, Role,
-    Run, RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec, SettingValue,
-    Settings, Shows, Sway, worlds,
+    Handle, Happening, MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig,
+    RigError, Role, Run, RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec,
+    SettingValue, Settings, Shows, Sway, worlds,
 };
 pub use shuttle::{HandMotion, LONGEST_PULL, PullError};
 

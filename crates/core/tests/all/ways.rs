@@ -2,7 +2,7 @@
 
 use zeitmass_core::logbook::{Instrument, Logbook};
 use zeitmass_core::quantity::Footage;
-use zeitmass_core::rigs::{Run, Sampling, Scene, SceneShape, Settings, rig};
+use zeitmass_core::rigs::{Happening, Run, Sampling, Scene, SceneShape, Settings, rig};
 
 /// How a value gets into the record.
 pub enum Taken {
@@ -60,7 +60,7 @@ fn just_round(radius: &str) -> Vec<(&'static str, String)> {
         let run = rig.run(&settings, 0, rig.clock(&settings).sampling()).unwrap();
         // A start so low that it turns back before the top leaves or not, but does not get past it.
         let past = run.channel("s").unwrap().iter().copied().fold(0.0, f64::max) > 11.0;
-        let leaves = run.marks.iter().any(|(_, what)| what.starts_with("leaves"));
+        let leaves = run.marks.iter().any(|(_, what)| *what == Happening::Leaves);
         if past && !leaves { round = middle } else { falls = middle }
     }
     vec![("nodes", nodes), ("start", format!("{}", f64::from(round) / 100.0))]

@@ -13,7 +13,7 @@ import { startLive } from "./live.js";
 import { startModel } from "./model.js";
 import { startOffice } from "./office.js";
 import { startOutline } from "./outline.js";
-import { onParts } from "./parts.js";
+import { beforeParts } from "./parts.js";
 import { startPartner } from "./partner.js";
 import { startRecord } from "./record.js";
 import { startPaths } from "./path.js";
@@ -42,13 +42,13 @@ export function startBench(stage) {
   startModel();
   startLive();
   startPartner();
-  onParts(finish);
-  finish();
+  beforeParts(finish);
+  finish(document);
   document.body.dataset.ready = "true";
 }
 
-/** What fragments cannot know: the reader's clock, and whose files the links are. */
-function finish() {
-  localTimes(document);
-  for (const link of document.querySelectorAll("[data-export]")) link.setAttribute("href", `${base}/${link.getAttribute("data-export")}`);
+/** What fragments cannot know: the reader's clock, and whose files the links are. @param {ParentNode} root */
+function finish(root) {
+  localTimes(root);
+  for (const link of root.querySelectorAll("[data-export]")) link.setAttribute("href", `${base}/${link.getAttribute("data-export")}`);
 }

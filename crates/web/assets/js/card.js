@@ -100,6 +100,6 @@ export function startCard() {
     event.stopPropagation();
   }, true);
   document.addEventListener("step", () => requestAnimationFrame(refresh));
-  onParts(refresh);
+  onParts(refresh, "part-graph");
   refresh();
 }

@@ -232,7 +232,7 @@ export function startDialogs() {
         box.showModal();
       }
     }
-  });
+  }, "part-record", "part-graph");
 }
 
 /** Makes the curve's form one of a stretch, or of the whole graph. @param {number | null} stretch */

@@ -77,7 +77,7 @@ export class FilmStage extends FootageStage {
     document.addEventListener("input", (event) => this.shaded(event));
     document.addEventListener("submit", (event) => this.submitted(event), true);
     document.addEventListener("step", () => this.onlyOne());
-    onParts(() => this.read());
+    onParts(() => this.read(), "part-stage");
     this.read();
     this.onlyOne();
   }

@@ -149,7 +149,7 @@ function wheel(event) {
 
 export function startGraph() {
   refresh();
-  onParts(refresh);
+  onParts(refresh, "part-graph");
   document.addEventListener("pointerdown", drag);
   document.addEventListener("wheel", wheel, { passive: false });
   document.addEventListener(

@@ -1,11 +1,17 @@
 // Puts fragments of the page in place, without disturbing whoever works in it.
 import { forgetWaiting, holdsWords, isField, isFilledIn, isKept, isUntouched, keepWaiting } from "./fields.js";
 
-/** @type {(() => void)[]} */
+/** @type {{ listener: () => void, ids: string[] }[]} */
 const listeners = [];
+/** @type {((fresh: Element) => void)[]} */
+const preparers = [];
 
-/** Calls back whenever parts of the page were replaced. @param {() => void} listener */
-export const onParts = (listener) => void listeners.push(listener);
+/** Calls back when one of these parts of the page was replaced, before anybody sees it; without any named, once after all of an answer.
+ * @param {() => void} listener @param {string[]} ids */
+export const onParts = (listener, ...ids) => void listeners.push({ listener, ids });
+
+/** Calls back with a part that is about to be put in. @param {(fresh: Element) => void} preparer */
+export const beforeParts = (preparer) => void preparers.push(preparer);
 
 const FOCUSABLE = "input, select, textarea, button, a[href], summary, [tabindex]";
 
@@ -93,24 +99,32 @@ export async function place(html) {
   if (html === "") return;
   // @ts-ignore Idiomorph is a script of its own.
   const { Idiomorph } = window;
-  const active = document.activeElement;
-  const next = active && active !== document.body ? neighbours(active) : [];
-  const whole = active instanceof HTMLInputElement && active.selectionStart === 0 && active.selectionEnd === active.value.length;
   const template = document.createElement("template");
   template.innerHTML = html;
   for (const fresh of [...template.content.children]) {
     const old = document.getElementById(fresh.id);
     const now = /** @type {HTMLElement} */ (fresh).dataset;
     elsewhere = old?.dataset.table !== now.table || now.writable === "false";
-    if (old && !elsewhere) keepBegunRows(old, fresh);
-    if (old) Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
+    if (!old) continue;
+    if (!elsewhere) keepBegunRows(old, fresh);
+    for (const prepare of preparers) prepare(fresh);
+    keepFocus(old, () => {
+      Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
+      for (const { listener, ids } of listeners) if (ids.includes(fresh.id)) listener();
+    });
     await breathe();
   }
-  // Whatever the answer took away hands its focus on.
-  if (active && active !== document.body) {
-    const lost = document.activeElement === document.body || (active === document.activeElement && !canKeepFocus(active));
-    if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
-    else if (whole && active === document.activeElement && !isKept(active)) active.select();
-  }
-  for (const listener of listeners) listener();
+  for (const { listener, ids } of listeners) if (ids.length === 0) listener();
+}
+
+/** Replaces a part; whatever that takes away hands its focus on. @param {Element} old @param {() => void} replace */
+function keepFocus(old, replace) {
+  const active = document.activeElement;
+  if (!active || !old.contains(active)) return replace();
+  const next = neighbours(active);
+  const whole = active instanceof HTMLInputElement && active.selectionStart === 0 && active.selectionEnd === active.value.length;
+  replace();
+  const lost = document.activeElement === document.body || !canKeepFocus(active);
+  if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
+  else if (whole && active === document.activeElement && !isKept(active)) active.select();
 }

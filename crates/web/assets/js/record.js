@@ -295,7 +295,7 @@ export function startRecord() {
   });
   document.addEventListener("keydown", key);
   document.addEventListener("pointerdown", () => (beganIn = null));
-  onParts(show);
+  onParts(show, "part-record", "part-stage");
   show();
 }
 

@@ -76,7 +76,7 @@ export class RigStage extends FootageStage {
     this.hand = new Hand(this);
     new ResizeObserver(() => this.fit()).observe(element("plate"));
     this.surface.addEventListener("click", (event) => this.picked(event));
-    onParts(() => this.read());
+    onParts(() => this.read(), "part-stage");
     this.read();
   }
 

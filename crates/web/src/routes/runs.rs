@@ -17,6 +17,7 @@ use zeitmass_core::rigs::{
     ArrowKind, Bounds, Channel, Clock, Follows, Handle, PLACE, Pull, Role, Run, Scene, SettingKind, SettingValue,
 };
 use zeitmass_store::{Id, StoreError};
+use zeitmass_words::Words;
 
 use crate::app::App;
 use crate::desks::blocking;
@@ -78,7 +79,7 @@ struct Footage {
     /// Smallest division of the tape, in `length`.
     division: f64,
     /// What happened on the way, by frame.
-    marks: Vec<(usize, &'static str)>,
+    marks: Vec<(usize, String)>,
     /// What can be taken hold of.
     grips: Vec<Grip>,
     scene: Scene,
@@ -232,7 +233,7 @@ impl Footage {
             frames: recorded.frames(),
             length: length.pretty(),
             division: sheet.card.division,
-            marks: recorded.marks.clone(),
+            marks: recorded.marks.iter().map(|(frame, what)| (*frame, what.words())).collect(),
             grips: Grip::of(book, &scene, settings, place),
             scene: scene.rounded(PLACE),
             channels,

@@ -102,6 +102,19 @@ pub enum Ending {
     EmptyTray,
 }
 
+/// What happens on the way, marked at its frame.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Happening {
+    /// A body leaves its track.
+    Leaves,
+    /// It comes down on the track again.
+    Lands,
+    /// It strikes the track from below.
+    Strikes,
+    /// It goes past the end of the track.
+    Ends,
+}
+
 /// A number as coarse as it is told.
 pub(in crate::rigs) fn coarse(value: f64, step: f64) -> f64 {
     // Of a step like 0.1 the inverse is whole, so that no digits come in.

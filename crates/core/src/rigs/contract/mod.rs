@@ -21,7 +21,7 @@ use thiserror::Error;
 pub use card::{ArrowKind, ArrowSpec, Card, Clock, SecondBody};
 pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
-pub use ending::Ending;
+pub use ending::{Ending, Happening};
 pub use meter::{Fineness, MeterSpec, Shows};
 pub(crate) use path::merged;
 pub use path::{Node, NodePart, PathError, PathLimits};

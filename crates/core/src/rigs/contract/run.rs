@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::ending::Ending;
+use super::ending::{Ending, Happening};
 
 use super::{ChannelSpec, RigError};
 
@@ -108,7 +108,7 @@ pub struct Run {
     /// How the motion ended.
     pub outcome: RunOutcome,
     /// What happened on the way, by the frame in which it shows.
-    pub marks: Vec<(usize, &'static str)>,
+    pub marks: Vec<(usize, Happening)>,
 }
 
 impl Run {

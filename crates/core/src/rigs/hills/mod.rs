@@ -7,7 +7,7 @@ mod track;
 
 use super::contract::card::{arrow, unit};
 use super::contract::channel::{Recorder, place, recorder, specs};
-use super::contract::ending::{Ending, coarse};
+use super::contract::ending::{Ending, Happening, coarse};
 use super::contract::meter::{found, now};
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
@@ -16,7 +16,7 @@ use super::{
     ArrowKind, Bounds, Card, Clock, Coordinate, Follows, Handle, Node, Paint, PathLimits, Rig, RigError, Run, Sampling,
     Scene, SceneShape, Settings, worlds,
 };
-use motion::{Car, End, Happened, Ride, State, ride};
+use motion::{Car, End, Ride, State, ride};
 use track::Track;
 
 /// What nodes a track takes, in m.
@@ -241,15 +241,7 @@ impl Rig for Hills {
         run.marks = made
             .happened
             .iter()
-            .filter_map(|(t, what)| {
-                let word = match what {
-                    Happened::Leaves => "leaves the track",
-                    Happened::Lands => "lands",
-                    Happened::Strikes => "strikes it from below",
-                    Happened::Ends => "end of the track",
-                };
-                Some((sampling.frame_from(*t).min(made.states.len().checked_sub(1)?), word))
-            })
+            .filter_map(|(t, what)| Some((sampling.frame_from(*t).min(made.states.len().checked_sub(1)?), *what)))
             .collect();
         run.outcome = outcome(&made, run.frames());
         Ok(run)
@@ -411,8 +403,8 @@ fn passage(w: &[State], s: f64, every: f64) -> (f64, f64) {
 
 /// What is to be said of a ride.
 fn outcome(made: &Ride, frames: usize) -> RunOutcome {
-    let left = made.happened.iter().any(|(_, what)| *what == Happened::Leaves);
-    let ended = made.happened.iter().any(|(_, what)| *what == Happened::Ends);
+    let left = made.happened.iter().any(|(_, what)| *what == Happening::Leaves);
+    let ended = made.happened.iter().any(|(_, what)| *what == Happening::Ends);
     match made.end {
         End::Rests if made.states.iter().all(|s| s.along == 0.0) => RunOutcome::failed(Ending::StaysOnTrack),
         _ if frames < 5 => RunOutcome::failed(Ending::OffTrackAtOnce),

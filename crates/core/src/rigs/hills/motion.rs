@@ -7,8 +7,8 @@
 use ode_solvers::SVector;
 
 use super::track::{Point, Track, meet};
-use crate::rigs::RigError;
 use crate::rigs::contract::flow::{Event, flow};
+use crate::rigs::{Happening, RigError};
 
 /// Pieces of a motion at most: whoever lands and leaves for ever has come to rest for all one can see.
 const MOST_PIECES: usize = 4000;
@@ -61,15 +61,6 @@ pub(super) struct State {
     pub heat: f64,
 }
 
-/// Something that happened on the way, at a time in s.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Happened {
-    Leaves,
-    Lands,
-    Strikes,
-    Ends,
-}
-
 /// How it ended.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub(super) enum End {
@@ -85,7 +76,7 @@ pub(super) enum End {
 pub(super) struct Ride {
     /// One a frame.
     pub states: Vec<State>,
-    pub happened: Vec<(f64, Happened)>,
+    pub happened: Vec<(f64, Happening)>,
     pub end: End,
 }
 
@@ -101,7 +92,7 @@ struct Rider<'a> {
     until: f64,
     low: f64,
     states: Vec<State>,
-    happened: Vec<(f64, Happened)>,
+    happened: Vec<(f64, Happening)>,
 }
 
 /// What comes next.
@@ -208,11 +199,11 @@ impl Rider<'_> {
             return Ok(self.closed(end, &car.on(&here, 0.0, heat), End::Rests));
         };
         if way > 0.0 && s >= track.length() - 1e-12 || way < 0.0 && s <= 1e-12 {
-            return Ok(self.leave(t, s, v, heat, Happened::Ends));
+            return Ok(self.leave(t, s, v, heat, Happening::Ends));
         }
         // By the formula of the piece that lies ahead.
         if car.normal(&track.at(s + way * 1e-9), v) < 0.0 {
-            return Ok(self.leave(t, s, v, heat, Happened::Leaves));
+            return Ok(self.leave(t, s, v, heat, Happening::Leaves));
         }
         let joint = if way > 0.0 {
             self.joints.iter().copied().find(|j| *j > s + 1e-9)
@@ -246,7 +237,7 @@ impl Rider<'_> {
         let (v, heat) = car.kept(energy, &before.at(y[0]), (y[1], y[2]), least);
         let y = On::new(y[0], v, heat);
         Ok(match flown.event {
-            Some(0) => self.leave(t, y[0], y[1], y[2], Happened::Leaves),
+            Some(0) => self.leave(t, y[0], y[1], y[2], Happening::Leaves),
             Some(1) => Next::Track { t, s: y[0], v: 0.0, heat: y[2] },
             Some(_) => Next::Track { t, s: joint, v: y[1], heat: y[2] },
             None if until < self.until => Next::Track { t, s: y[0], v: y[1], heat: y[2] },
@@ -254,7 +245,7 @@ impl Rider<'_> {
         })
     }
 
-    fn leave(&mut self, t: f64, s: f64, v: f64, heat: f64, how: Happened) -> Next {
+    fn leave(&mut self, t: f64, s: f64, v: f64, heat: f64, how: Happening) -> Next {
         let p = self.track.at(s);
         let [cos, sin] = p.tangent;
         self.happened.push((t, how));
@@ -284,15 +275,15 @@ impl Rider<'_> {
             let k = self.car.k;
             if across > 0.0 {
                 // From below: it is stopped across the track and falls.
-                self.happened.push((now, Happened::Strikes));
+                self.happened.push((now, Happening::Strikes));
                 let below = [p.at[0] + 1e-9 * sin, p.at[1] - 1e-9 * cos];
                 let lost = 0.5 * across * across;
                 return Next::Air { t: now, s, at: below, v: [along * cos, along * sin], spin, heat: heat + lost };
             }
             // A hop that nobody could see is none.
             match self.happened.last() {
-                Some((left, Happened::Leaves)) if now - left < self.every => drop(self.happened.pop()),
-                _ => self.happened.push((now, Happened::Lands)),
+                Some((left, Happening::Leaves)) if now - left < self.every => drop(self.happened.pop()),
+                _ => self.happened.push((now, Happening::Lands)),
             }
             let rolls = (along + k * spin) / (1.0 + k);
             let before = 0.5 * (u[0] * u[0] + u[1] * u[1] + k * spin * spin);

@@ -22,8 +22,8 @@ fn a_sledge_leaves_a_round_hill_at_two_thirds_of_its_height() {
     let arc = |theta: f64| [radius * theta.sin(), radius * theta.cos() - radius];
     let nodes: Vec<Node> = (0..24).map(|k| Node { at: arc(f64::from(k) * 0.055), ring: None }).collect();
     let made = run_on("own", Some(nodes), &[("speed", 0.02)], "sledge");
-    let (frame, word) = made.marks[0];
-    assert_eq!(word, "leaves the track");
+    let (frame, what) = made.marks[0];
+    assert_eq!(what, Happening::Leaves);
     // Between the frame before and this one.
     let cos = |f: usize| 1.0 + made.channel("y").unwrap()[f] / radius;
     assert!(cos(frame - 1) > 2.0 / 3.0 - 0.002 && cos(frame) < 2.0 / 3.0 + 0.002, "{} {}", cos(frame - 1), cos(frame));
@@ -39,7 +39,7 @@ fn a_loop_wants_five_halves_of_its_radius_or_twenty_seven_tenths() {
             let height = share * radius * (1.0 + above);
             let nodes = nodes(&[(0.0, height, 0.0), (2.5, 1.0, 0.0), (6.0, 0.0, radius), (9.0, 0.0, 0.0)]);
             let made = run_on("own", Some(nodes), &[], body);
-            let leaves = made.marks.iter().any(|(_, word)| *word == "leaves the track");
+            let leaves = made.marks.iter().any(|(_, what)| *what == Happening::Leaves);
             assert_eq!(!leaves, round, "{body} from {height}: {:?}", made.marks);
         }
     }
@@ -98,8 +98,8 @@ fn adds_up(nodes: Vec<Node>, mu: f64, speed: f64, body: &str) -> Result<(), Test
             prop_assert!(gained.abs() < within * scale, "frame {}: {}", f, gained);
         }
     }
-    let words: Vec<&str> = made.marks.iter().map(|(_, w)| *w).collect();
-    prop_assert!(words.windows(2).all(|pair| pair != ["lands", "lands"]), "{:?}", words);
+    let all: Vec<Happening> = made.marks.iter().map(|(_, what)| *what).collect();
+    prop_assert!(all.windows(2).all(|pair| pair != [Happening::Lands; 2]), "{:?}", all);
     Ok(())
 }
 
@@ -115,8 +115,8 @@ proptest! {
 #[test]
 fn a_ski_jump_leaves_and_lands_and_loses_what_goes_across() {
     let made = run_on("jump", None, &[], "sledge");
-    let words: Vec<&str> = made.marks.iter().map(|(_, w)| *w).collect();
-    assert_eq!(&words[..2], ["leaves the track", "lands"], "{words:?}");
+    let all: Vec<Happening> = made.marks.iter().map(|(_, what)| *what).collect();
+    assert_eq!(all[..2], [Happening::Leaves, Happening::Lands], "{all:?}");
     let heat = made.channel("thermal energy").unwrap();
     assert!(heat[made.marks[1].0 - 1] == 0.0 && heat[made.marks[1].0 + 1] > 0.001);
     for course in ["valley", "hills", "loop", "jump"] {
