@@ -1,6 +1,7 @@
 //! What can go wrong in the store.
 
 use thiserror::Error;
+use zeitmass_core::lab::{DraftRefusal, SheetError};
 use zeitmass_core::logbook::Refusal;
 
 /// Why the store did not do what was asked. In every case nothing was written.
@@ -21,6 +22,15 @@ pub enum StoreError {
     /// Something typed cannot be taken.
     #[error("{0}")]
     Invalid(String),
+    /// A lab sheet that does not read was to be saved.
+    #[error("{0}")]
+    NotSaved(SheetError),
+    /// A lab sheet that does not read was to be tried.
+    #[error("{0}")]
+    NotTried(SheetError),
+    /// A change of a draft cannot be made.
+    #[error("{0:?}")]
+    NotDrafted(#[from] DraftRefusal),
     /// The edit cannot be done.
     #[error("{0}")]
     Refused(#[from] Refusal),

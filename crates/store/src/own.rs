@@ -27,10 +27,9 @@ impl Store {
     /// `anew` is not asked for; else a new one is begun and the earlier one erased. Gives the logbook, and the erased ones.
     ///
     /// # Errors
-    /// [`StoreError::Invalid`] when the text does not read, [`StoreError::NotFound`] when the teacher cannot use the sheet.
+    /// [`StoreError::NotTried`] when the text does not read, [`StoreError::NotFound`] when the teacher cannot use the sheet.
     pub fn try_sheet(&self, teacher: Id, sheet: Id, source: &str, anew: bool) -> Result<(Id, Vec<Id>), StoreError> {
-        LabSheet::parse(source)
-            .map_err(|e| StoreError::Invalid(format!("{e} Put it right, then the sheet can be tried.")))?;
+        LabSheet::parse(source).map_err(StoreError::NotTried)?;
         self.sheet(teacher, sheet)?;
         let outcome = self.write(|t| {
             let lab = own_lab(t, teacher, sheet)?;

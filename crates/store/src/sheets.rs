@@ -117,10 +117,9 @@ impl Store {
     /// Saves a teacher's own sheet as a new version. Logbooks already begun keep theirs.
     ///
     /// # Errors
-    /// [`StoreError::Invalid`] when the sheet does not read, [`StoreError::NotFound`] when it is not the teacher's own.
+    /// [`StoreError::NotSaved`] when the sheet does not read, [`StoreError::NotFound`] when it is not the teacher's own.
     pub fn save_sheet(&self, teacher: Id, sheet: Id, source: &str) -> Result<(), StoreError> {
-        LabSheet::parse(source)
-            .map_err(|e| StoreError::Invalid(format!("{e} The sheet is as it was saved before.")))?;
+        LabSheet::parse(source).map_err(StoreError::NotSaved)?;
         self.write(|t| {
             own(t, teacher, sheet)?;
             t.execute(

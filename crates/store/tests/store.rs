@@ -192,7 +192,7 @@ fn a_sheet_edited_later_leaves_begun_logbooks_alone() {
     let id = t.store.open_logbook(minna, assignment).unwrap();
     t.store.save_sheet(t.teacher, copy, &SHEET.replace("Tower pendulum", "Town pendulum")).unwrap();
     assert_eq!(t.store.load_logbook(id).unwrap().book.sheet().title, "Tower pendulum");
-    assert!(matches!(t.store.save_sheet(t.teacher, copy, "nothing"), Err(StoreError::Invalid(_))));
+    assert!(matches!(t.store.save_sheet(t.teacher, copy, "nothing"), Err(StoreError::NotSaved(_))));
     assert!(matches!(t.store.save_sheet(t.teacher, shipped, SHEET), Err(StoreError::NotFound(_))));
     assert!(t.store.sheet(t.teacher, copy).unwrap().source.contains("Town pendulum"));
 }

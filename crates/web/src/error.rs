@@ -57,6 +57,9 @@ pub(crate) enum WebError {
 fn store_words(error: &StoreError) -> String {
     match error {
         StoreError::Refused(refusal) => refusal.words(),
+        StoreError::NotSaved(error) => format!("{} The sheet is as it was saved before.", error.words()),
+        StoreError::NotTried(error) => format!("{} Put it right, then the sheet can be tried.", error.words()),
+        StoreError::NotDrafted(refusal) => refusal.words(),
         StoreError::NotFound(_)
         | StoreError::Taken(_)
         | StoreError::WrongSecret(_)
@@ -108,7 +111,13 @@ impl WebError {
             Self::Invalid(_)
             | Self::Refused(_)
             | Self::Store(
-                StoreError::Taken(_) | StoreError::WrongSecret(_) | StoreError::Invalid(_) | StoreError::Refused(_),
+                StoreError::Taken(_)
+                | StoreError::WrongSecret(_)
+                | StoreError::Invalid(_)
+                | StoreError::NotSaved(_)
+                | StoreError::NotTried(_)
+                | StoreError::NotDrafted(_)
+                | StoreError::Refused(_),
             ) => StatusCode::UNPROCESSABLE_ENTITY,
             Self::Store(
                 StoreError::Database(_) | StoreError::Migration(_) | StoreError::Content(_) | StoreError::Folder(_),

@@ -4,12 +4,13 @@
 pub mod answers;
 pub mod claims;
 pub mod data;
-
+mod drafts;
 pub mod forecasts;
 mod heard;
 mod proposals;
 mod refusals;
 mod runs;
+mod sheets;
 pub mod slips;
 
 /// Words one after the other, with “and” before the last.

@@ -2,7 +2,7 @@
 
 use std::fmt::Write;
 
-use super::{Draft, DraftEdit, LabSheet};
+use super::{Draft, DraftEdit, DraftRefusal, LabSheet};
 use crate::logbook::Logbook;
 use crate::quantity::Precision;
 use crate::record::{ColumnKind, ColumnSource};
@@ -64,16 +64,16 @@ impl Logbook {
     /// The text of a sheet of what was set up in this logbook: its settings as they stand, and the columns of its first table.
     ///
     /// # Errors
-    /// A sentence, when what was set up does not fit on a sheet.
-    pub fn as_sheet(&self, number: &str) -> Result<String, String> {
+    /// [`DraftRefusal`], when what was set up does not fit on a sheet.
+    pub fn as_sheet(&self, number: &str) -> Result<String, DraftRefusal> {
         let sheet = self.sheet();
         let text = if sheet.is_filmed() {
             let films: Vec<&str> = sheet.films.iter().map(|f| f.key.as_str()).collect();
             LabSheet::free_bench_of_films(&films)
         } else {
-            LabSheet::blank(sheet.card.name).ok_or("There is no such apparatus any more.")?
+            LabSheet::blank(sheet.card.name).ok_or(DraftRefusal::NoApparatus)?
         };
-        let mut draft = Draft::read(&text).map_err(|e| e.to_string())?;
+        let mut draft = Draft::read(&text)?;
         let mut set =
             |path: &str, value: &str| draft.apply(&DraftEdit::Set { path: path.to_owned(), value: value.to_owned() });
         set("number", number)?;

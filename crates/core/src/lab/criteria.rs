@@ -10,14 +10,14 @@
 use serde::Deserialize;
 use toml::Spanned;
 
-use super::SheetError;
-use super::read::{Fault, Lines, Under};
+use super::read::{Fault, Lines, Under, fits, one_of};
+use super::wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 
 /// Most criteria of a sheet, and most levels of a criterion.
 const MOST_CRITERIA: usize = 12;
-const MOST_LEVELS: usize = 8;
+const MOST_LEVELS: u32 = 8;
 /// Most points of a level.
-const MOST_POINTS: f64 = 100.0;
+const MOST_POINTS: u32 = 100;
 
 /// Something that is marked.
 #[derive(Clone, Debug, PartialEq)]
@@ -166,11 +166,11 @@ pub(super) fn criteria(
         let at = lines.at(&spanned);
         let next = criterion(spanned.into_inner()).map_err(&at)?;
         if all.iter().any(|c| c.name == next.name) {
-            return Err(at(Fault::from(format!("Two criteria have the name “{}”.", next.name))));
+            return Err(at(Wrong::Twice { of: Twin::Criterion, name: next.name }.into()));
         }
         all.push(next);
         if all.len() > MOST_CRITERIA {
-            return Err(at(Fault::from(format!("A sheet can have {MOST_CRITERIA} criteria."))));
+            return Err(at(Wrong::TooMany { of: Several::Criteria, most: MOST_CRITERIA }.into()));
         }
     }
     Ok(all)
@@ -178,33 +178,24 @@ pub(super) fn criteria(
 
 fn criterion(front: FrontCriterion) -> Result<Criterion, Fault> {
     let name = front.name.trim().to_owned();
-    if name.is_empty() || name.chars().count() > 60 {
-        return Err("A criterion's name needs 1 to 60 characters.").under("name");
-    }
-    let sees = front.sees.map(|text| {
-        let known = Sees::ALL.iter().find(|(_, n)| *n == text);
-        known.map(|(s, _)| *s).ok_or_else(|| {
-            format!("The program cannot look at “{text}”. There is: {}.", Sees::ALL.map(|(_, n)| n).join(", "))
-        })
-    });
+    fits(&name, Text::Criterion, 60).under("name")?;
+    let seen = Sees::ALL.map(|(sees, name)| (name, sees));
+    let sees = front.sees.map(|text| one_of(&seen, &text, Named::Seen));
     let level = |text: &String| {
-        let (points, words) = text
-            .split_once('|')
-            .ok_or_else(|| format!("“{text}” is not a level. Write points and words: \"3 | six trials or more\"."))?;
-        let points = points.trim().replace(',', ".").parse::<f64>().ok().filter(|p| (0.0..=MOST_POINTS).contains(p));
-        let points = points.ok_or_else(|| format!("A level has 0 to {MOST_POINTS} points."))?;
+        let (points, words) = text.split_once('|').ok_or_else(|| Wrong::NoLevel(text.clone()))?;
+        let points = points.trim().replace(',', ".").parse::<f64>().ok();
+        let points = points.filter(|p| (0.0..=f64::from(MOST_POINTS)).contains(p));
+        let points = points.ok_or(Wrong::Range { of: Number::Points, from: 0, to: MOST_POINTS })?;
         let words = words.trim().to_owned();
-        if words.is_empty() || words.chars().count() > 200 {
-            return Err("The words of a level need 1 to 200 characters.".to_owned());
-        }
+        fits(&words, Text::Level, 200)?;
         Ok(Level { words, points })
     };
-    let levels = front.levels.iter().map(level).collect::<Result<Vec<_>, String>>().under("levels")?;
-    if !(2..=MOST_LEVELS).contains(&levels.len()) {
-        return Err(format!("A criterion has 2 to {MOST_LEVELS} levels.")).under("levels");
+    let levels = front.levels.iter().map(level).collect::<Result<Vec<_>, Wrong>>().under("levels")?;
+    if !(2..=MOST_LEVELS as usize).contains(&levels.len()) {
+        return Err(Wrong::Range { of: Number::Levels, from: 2, to: MOST_LEVELS }).under("levels");
     }
     if levels.windows(2).any(|pair| pair[0].points <= pair[1].points) {
-        return Err("Levels come with the most points first.").under("levels");
+        return Err(Wrong::LevelsOrder).under("levels");
     }
     Ok(Criterion { name, sees: sees.transpose().under("sees")?, levels })
 }

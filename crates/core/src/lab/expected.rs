@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Deserialize;
 
 use super::goal::Goal;
-use super::{Freedom, SettingRule, sentence};
+use super::{Freedom, SettingRule, Wrong};
 use crate::formula::{Formula, Problem, is_symbol};
 use crate::quantity::{Uncertain, Unit};
 use crate::rigs::{Card, SettingKind};
@@ -42,15 +42,14 @@ pub(super) fn expected(
     front: FrontExpected,
     goal: &Goal,
     (card, rules): (&Card, &[SettingRule]),
-) -> Result<Expected, String> {
-    let unit = |text: &str| Unit::parse(text).map_err(|e| sentence(&e.to_string()));
-    let (across, up) = (unit(&front.across)?, unit(&front.up)?);
+) -> Result<Expected, Wrong> {
+    let (across, up) = (Unit::parse(&front.across)?, Unit::parse(&front.up)?);
     let accepted = goal.accepted.as_ref();
     let unit = accepted.map_or(&goal.unit, |(_, unit)| unit);
     if !is_symbol(&front.x) || front.x == goal.symbol {
-        return Err(format!("“{}” cannot stand for what goes across.", front.x));
+        return Err(Wrong::NotAcross(front.x));
     }
-    let formula = Formula::parse(&front.curve).map_err(|e| sentence(&e.to_string()))?;
+    let formula = Formula::parse(&front.curve).map_err(|e| e.problem)?;
     let unit_of = |symbol: &str| match symbol {
         s if s == front.x => Ok(across.clone()),
         s if s == goal.symbol => Ok(unit.clone()),
@@ -58,9 +57,9 @@ pub(super) fn expected(
             .map(|(_, unit)| unit.clone())
             .ok_or_else(|| Problem::UnknownSymbol(other.to_owned())),
     };
-    let found = formula.unit(&unit_of).map_err(|e| sentence(&e.to_string()))?;
+    let found = formula.unit(&unit_of).map_err(|e| e.problem)?;
     if !found.same_dimension(&up) {
-        return Err(format!("The curve comes to {}, which is no {}.", found.pretty(), up.pretty()));
+        return Err(Wrong::CurveUnit { found: Box::new(found), up: Box::new(up) });
     }
     let constant = (goal.symbol.clone(), accepted.map(|(number, unit)| number.value() * unit.size()));
     let others = formula.symbols().into_iter().filter(|s| *s != front.x && *s != goal.symbol);

@@ -2,11 +2,11 @@
 
 use serde::Deserialize;
 
-use super::read::read_quantity;
-use super::sentence;
+use super::read::{LONGEST_NAME, fits};
+use super::wrong::{Text, Wrong};
 use crate::formula::is_symbol;
 use crate::motion::{Axes, Ruler};
-use crate::quantity::Unit;
+use crate::quantity::{Unit, parse_quantity};
 
 /// A condition by which the films of one experiment differ.
 #[derive(Clone, Debug, PartialEq)]
@@ -54,16 +54,14 @@ pub(super) struct FrontCondition {
     unit: String,
 }
 
-pub(super) fn condition(front: FrontCondition) -> Result<Condition, String> {
-    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+pub(super) fn condition(front: FrontCondition) -> Result<Condition, Wrong> {
+    let unit = Unit::parse(&front.unit)?;
     let measured = front.symbol.is_some();
     let symbol = front.symbol.unwrap_or_default();
     if measured && !is_symbol(&symbol) {
-        return Err(format!("“{symbol}” cannot be a symbol. Write a letter, then letters or digits."));
+        return Err(Wrong::NotASymbol(symbol));
     }
-    if front.name.trim().is_empty() || front.name.chars().count() > 40 {
-        return Err("A condition's name needs 1 to 40 characters.".to_owned());
-    }
+    fits(&front.name, Text::Condition, LONGEST_NAME)?;
     Ok(Condition { name: front.name, symbol, unit, measured })
 }
 
@@ -78,7 +76,7 @@ fn pixels(text: &str) -> Option<[f64; 2]> {
 fn sheet_ruler(text: &str) -> Option<Ruler> {
     let [a, b, length] = text.split(';').map(str::trim).collect::<Vec<_>>()[..] else { return None };
     let (length, circle) = length.strip_suffix("radius").map_or((length, false), |l| (l.trim(), true));
-    let (number, unit) = read_quantity(length, &Unit::one()).ok()?;
+    let (number, unit) = parse_quantity(length, &Unit::one()).ok()?;
     let metre = Unit::parse("m").ok()?;
     let ruler = Ruler { ends: [pixels(a)?, pixels(b)?], length: (number, unit), circle };
     (ruler.length.1.same_dimension(&metre) && ruler.length.0.value() > 0.0 && ruler.pixels() > 5.0).then_some(ruler)
@@ -89,30 +87,23 @@ fn sheet_axes(text: &str) -> Option<Axes> {
     let (origin, angle) = text.split_once(';')?;
     let (angle, flipped) = angle.trim().strip_suffix("flipped").map_or((angle.trim(), false), |a| (a.trim(), true));
     let degree = Unit::parse("deg").ok()?;
-    let (number, unit) = read_quantity(angle, &degree).ok()?;
+    let (number, unit) = parse_quantity(angle, &degree).ok()?;
     let angle = number.value() * unit.size();
     unit.same_dimension(&degree).then_some(Axes { origin: pixels(origin.trim())?, angle, flipped })
 }
 
-pub(super) fn sheet_film(front: FrontFilm, conditions: &[Condition]) -> Result<SheetFilm, String> {
+pub(super) fn sheet_film(front: FrontFilm, conditions: &[Condition]) -> Result<SheetFilm, Wrong> {
     if front.conditions.len() != conditions.len() {
-        return Err(format!("This film needs a value for each of the {} conditions.", conditions.len()));
+        return Err(Wrong::FilmConditions { conditions: conditions.len() });
     }
     for (value, condition) in front.conditions.iter().zip(conditions).filter(|(_, c)| c.measured) {
-        let (_, unit) = read_quantity(value, &condition.unit)?;
+        let (_, unit) = parse_quantity(value, &condition.unit)?;
         if !unit.same_dimension(&condition.unit) {
-            return Err(format!("“{value}” is not in a unit of the {}.", condition.name));
+            return Err(Wrong::NotOfCondition { given: value.clone(), condition: condition.name.clone() });
         }
     }
-    let rulers = front.rulers.iter().map(|r| {
-        sheet_ruler(r).ok_or_else(|| {
-            format!("“{r}” is no ruler. Write two ends in pixels and a length: 28,312; 28,112; 2.000 m.")
-        })
-    });
-    let rulers = rulers.collect::<Result<Vec<_>, String>>()?;
-    let axes = front.axes.map(|a| {
-        sheet_axes(&a)
-            .ok_or_else(|| format!("“{a}” are no axes. Write the origin in pixels and an angle: 28,312; -20 deg."))
-    });
+    let rulers = front.rulers.iter().map(|r| sheet_ruler(r).ok_or_else(|| Wrong::NoRuler(r.clone())));
+    let rulers = rulers.collect::<Result<Vec<_>, Wrong>>()?;
+    let axes = front.axes.map(|a| sheet_axes(&a).ok_or(Wrong::NoAxes(a)));
     Ok(SheetFilm { key: front.film, conditions: front.conditions, rulers, axes: axes.transpose()? })
 }

@@ -4,11 +4,11 @@ use std::collections::BTreeMap;
 
 use serde::Deserialize;
 
-use super::read::{Fault, Under, read_quantity};
+use super::read::{Fault, Under};
 use super::settings::SettingRule;
-use super::{LabSheet, sentence};
+use super::{LabSheet, Wrong};
 use crate::formula::{Formula, Problem, is_symbol};
-use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit};
+use crate::quantity::{Decimal, Reading, Source, Uncertain, Unit, parse_quantity};
 use crate::rigs::{Card, Rig, SettingKind, SettingValue, Settings, Shows, rig};
 
 /// The constant to be found.
@@ -70,16 +70,16 @@ impl Key {
 }
 
 /// A formula over the symbols of a rig's settings, of what follows from them, and of some more.
-pub(super) fn formula_over(text: &str, card: &Card, more: &[&str]) -> Result<Formula, String> {
-    let formula = Formula::parse(text).map_err(|e| e.problem.to_string())?;
+pub(super) fn formula_over(text: &str, card: &Card, more: &[&str]) -> Result<Formula, Wrong> {
+    let formula = Formula::parse(text).map_err(|e| e.problem)?;
     // Beside its settings: gravity of the chosen world, stiffness of the chosen spring.
     let truths = rig(card.name).map_or_else(Vec::new, |rig| rig.truths(&card.defaults()));
     let settings = || card.settings.iter().map(|s| s.symbol).filter(|s| !s.is_empty());
     for symbol in formula.symbols() {
         let known = settings().any(|s| s == symbol) || truths.iter().any(|(t, _)| *t == symbol);
         if !known && !more.contains(&symbol) {
-            let all: Vec<&str> = settings().chain(more.iter().copied()).collect();
-            return Err(format!("“{symbol}” stands for nothing on this rig. There is: {}.", all.join(", ")));
+            let known = settings().chain(more.iter().copied()).map(str::to_owned).collect();
+            return Err(Wrong::NoSuchSymbol { symbol: symbol.to_owned(), known });
         }
     }
     Ok(formula)
@@ -109,31 +109,30 @@ pub(super) struct FrontGoal {
 
 pub(super) fn goal(front: FrontGoal, card: &Card) -> Result<Goal, Fault> {
     if !is_symbol(&front.symbol) {
-        return Err(format!("“{}” cannot be the symbol of the constant.", front.symbol)).under("symbol");
+        return Err(Wrong::NotTheConstant(front.symbol)).under("symbol");
     }
-    let accepted = front.accepted.map(|a| read_quantity(&a, &Unit::one())).transpose().under("accepted")?;
-    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string())).under("unit")?;
+    let accepted = front.accepted.map(|a| parse_quantity(&a, &Unit::one())).transpose().under("accepted")?;
+    let unit = Unit::parse(&front.unit).under("unit")?;
     let readings = front.readings.into_iter().map(|(symbol, typed)| {
-        let (number, unit) = read_quantity(&typed, &Unit::one())?;
+        let (number, unit) = parse_quantity(&typed, &Unit::one())?;
         Ok((symbol, Reading::typed(number, unit)))
     });
-    let readings = readings.collect::<Result<BTreeMap<_, _>, String>>().under("readings")?;
-    let beside = front.beside.into_iter().map(|(group, typed)| Ok((group, read_quantity(&typed, &Unit::one())?)));
-    let beside = beside.collect::<Result<BTreeMap<_, _>, String>>().under("beside")?;
+    let readings = readings.collect::<Result<BTreeMap<_, _>, Wrong>>().under("readings")?;
+    let beside = front.beside.into_iter().map(|(group, typed)| Ok((group, parse_quantity(&typed, &Unit::one())?)));
+    let beside = beside.collect::<Result<BTreeMap<_, _>, Wrong>>().under("beside")?;
     let with = front.with.iter().map(|(name, typed)| {
-        let value = card.check(name, typed).map_err(|e| e.to_string())?;
+        let value = card.check(name, typed)?;
         // It was found by its name just now.
         Ok((card.setting(name).map_or("", |s| s.name), value))
     });
-    let with = with.collect::<Result<Vec<_>, String>>().under("with")?;
+    let with = with.collect::<Result<Vec<_>, Wrong>>().under("with")?;
     let meters = || card.meters.iter().map(|m| m.symbol);
     let beside_settings: Vec<&str> = readings.keys().map(String::as_str).chain(meters()).collect();
     let key = front.key.map(|text| formula_over(&text, card, &[])).transpose().under("key")?;
     let one_trial =
         front.one_trial.map(|text| formula_over(&text, card, &beside_settings)).transpose().under("one_trial")?;
     if accepted.is_none() && key.is_none() {
-        let message = "Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.";
-        return Err(message).under("accepted");
+        return Err(Wrong::NoAccepted).under("accepted");
     }
     let (symbol, name, source, one_motion) = (front.symbol, front.name, front.source, front.one_motion);
     Ok(Goal { symbol, name, accepted, source, beside, key, one_trial, one_motion, readings, with, unit })

@@ -47,79 +47,119 @@ impl LabSheet {
         }
     }
 
-    /// What of a later text does not reach a logbook that was begun with this one, as sentences.
-    pub fn stays(&self, later: &Self) -> Vec<String> {
-        let mut all = Vec::new();
-        let mut say = |differs: bool, words: &str| {
-            if differs {
-                all.push(words.to_owned());
-            }
-        };
-        say(
-            self.card.name != later.card.name || self.films != later.films,
-            "The apparatus or films stay as they were at the start.",
-        );
-        say(
-            self.card.name == later.card.name && self.settings != later.settings,
-            "Settings, and values that were dealt, stay as they were at the start.",
-        );
-        say(
-            self.tracks != later.tracks
-                || self.meters != later.meters
-                || self.arrows != later.arrows
-                || self.recordable != later.recordable,
-            "Instruments, curves and arrows stay as they were at the start.",
-        );
-        say(
-            self.columns != later.columns || self.first_table != later.first_table,
-            "Columns stay as they were at the start.",
-        );
-        say(self.forecast != later.forecast, "The forecast stays as it was at the start.");
-        say(self.deals != later.deals, "The number of deals stays as it was at the start.");
-        say(self.gaps != later.gaps, "The read-out of slope and intercept stays as it was at the start.");
-        say(self.goal != later.goal, "The constant to be found and its key stay as they were at the start.");
-        for (question, number) in self.questions.iter().zip(1..) {
+    /// What of a later text does not reach a logbook that was begun with this one.
+    pub fn stays(&self, later: &Self) -> Vec<Stays> {
+        let same_rig = self.card.name == later.card.name;
+        let on_the_bench = |s: &Self| (s.tracks.clone(), s.meters.clone(), s.arrows.clone(), s.recordable.clone());
+        let all = [
+            (!same_rig || self.films != later.films, Stays::Apparatus),
+            (same_rig && self.settings != later.settings, Stays::Settings),
+            (on_the_bench(self) != on_the_bench(later), Stays::Bench),
+            (self.columns != later.columns || self.first_table != later.first_table, Stays::Columns),
+            (self.forecast != later.forecast, Stays::Forecast),
+            (self.deals != later.deals, Stays::Deals),
+            (self.gaps != later.gaps, Stays::ReadOut),
+            (self.goal != later.goal, Stays::Goal),
+        ];
+        let differing = all.into_iter().filter(|(differs, _)| *differs).map(|(_, stays)| stays);
+        let questions = self.questions.iter().zip(1..).filter_map(|(question, number)| {
             match later.questions.iter().find(|q| q.name == question.name) {
-                None => all.push(format!("Question {number} of the earlier text stays, since answers belong to it.")),
-                Some(q) if !same_way(question, q) => {
-                    all.push(format!("Question {number} of the earlier text stays as it was asked, since it is answered in another way now."));
-                }
-                Some(_) => {}
+                None => Some(Stays::LeftOut { number }),
+                Some(q) if !same_way(question, q) => Some(Stays::OtherWay { number }),
+                Some(_) => None,
             }
-        }
-        all
+        });
+        differing.chain(questions).collect()
     }
 
-    /// What of a later text is new to a logbook that was begun with this one, in words for students; blank when nothing is.
-    pub fn news(&self, later: &Self) -> String {
-        let new =
-            self.grown(later).questions.iter().filter(|q| self.questions.iter().all(|b| b.name != q.name)).count();
-        let heads = later.sections.iter().filter(|s| self.sections.iter().all(|b| b.heading != s.heading)).count();
-        let texts = later
-            .sections
-            .iter()
-            .filter(|s| self.sections.iter().any(|b| b.heading == s.heading && b.text != s.text))
-            .count();
-        let count = |n: usize, one: &str, more: &str| match n {
-            0 => None,
-            1 => Some(format!("one {one}")),
-            n => Some(format!("{n} {more}")),
-        };
-        let parts = [
-            count(new, "new question", "new questions"),
-            count(heads, "new text", "new texts"),
-            count(texts, "text that was changed", "texts that were changed"),
-        ];
-        let parts: Vec<String> = parts.into_iter().flatten().collect();
-        match &parts[..] {
-            [] if self.grown(later).questions == self.questions => String::new(),
-            [] => "Your teacher has changed questions of this sheet.".to_owned(),
-            all => format!("Your teacher has added to this sheet: {}.", all.join(", ")),
+    /// What of a later text is new to a logbook that was begun with this one.
+    pub fn news(&self, later: &Self) -> News {
+        let grown = self.grown(later).questions;
+        let before = |heading: &str| self.sections.iter().find(|s| s.heading == heading);
+        News {
+            questions: grown.iter().filter(|q| self.questions.iter().all(|b| b.name != q.name)).count(),
+            texts: later.sections.iter().filter(|s| before(&s.heading).is_none()).count(),
+            changed: later.sections.iter().filter(|s| before(&s.heading).is_some_and(|b| b.text != s.text)).count(),
+            reworded: grown != self.questions,
         }
     }
+}
+
+/// What stays as it was in a logbook whose sheet grows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Stays {
+    /// The apparatus, or the films.
+    Apparatus,
+    /// Settings, and values that were dealt.
+    Settings,
+    /// Instruments, curves and arrows.
+    Bench,
+    /// Columns it started with.
+    Columns,
+    /// The forecast.
+    Forecast,
+    /// The number of deals.
+    Deals,
+    /// Whether slope and intercept are read out, or filled in.
+    ReadOut,
+    /// The constant and its key.
+    Goal,
+    /// A question that the later text leaves out: answers belong to it.
+    LeftOut {
+        /// Its number in the earlier text, from 1.
+        number: usize,
+    },
+    /// A question that the later text has answered in another way.
+    OtherWay {
+        /// Its number in the earlier text, from 1.
+        number: usize,
+    },
+}
+
+/// What is new in a logbook whose sheet grew.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct News {
+    /// How many questions are new.
+    pub questions: usize,
+    /// How many texts are new.
+    pub texts: usize,
+    /// How many texts were changed.
+    pub changed: usize,
+    /// Whether anything of the questions is new or changed.
+    pub reworded: bool,
 }
 
 /// Whether an answer to the one can be an answer to the other.
 fn same_way(a: &Question, b: &Question) -> bool {
     discriminant(&a.kind) == discriminant(&b.kind)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const SHEET: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
+
+    #[test]
+    fn what_stays_and_what_is_new_is_told() {
+        let begun = LabSheet::parse(SHEET).unwrap();
+        let later = |from: &str, to: &str| LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap();
+        let nothing = News { questions: 0, texts: 0, changed: 0, reworded: false };
+        assert_eq!((begun.stays(&begun), begun.news(&begun)), (Vec::new(), nothing));
+        let gravity = later("\"hidden 9.81 m/s^2\"", "\"fixed 9.81 m/s^2\"");
+        // What is hidden no longer may be recorded.
+        assert_eq!((begun.stays(&gravity), begun.news(&gravity)), (vec![Stays::Settings, Stays::Bench], nothing));
+        let constant = later("symbol = \"g\"", "symbol = \"g_T\"");
+        assert_eq!(begun.stays(&constant), [Stays::Goal]);
+        let other_rig = LabSheet::parse(&LabSheet::blank("spring").unwrap()).unwrap();
+        let stays = begun.stays(&other_rig);
+        assert!(stays.contains(&Stays::Apparatus) && !stays.contains(&Stays::Settings), "{stays:?}");
+        let left_out: Vec<Stays> = (1..=begun.questions.len()).map(|number| Stays::LeftOut { number }).collect();
+        assert!(!left_out.is_empty() && stays.ends_with(&left_out), "{stays:?}");
+        // Back again, every question is new, and one more text.
+        let more = LabSheet::parse(&format!("{SHEET}\n## Beside it\nCount from zero.\n")).unwrap();
+        let news = begun.news(&more);
+        assert_eq!((news.questions, news.texts, news.reworded), (0, 1, false));
+        assert_eq!(other_rig.grown(&begun).questions.len(), begun.questions.len());
+    }
 }

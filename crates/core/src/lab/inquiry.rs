@@ -2,10 +2,13 @@
 
 use serde::Deserialize;
 
-use super::read::read_quantity;
-use super::sentence;
-use crate::quantity::Unit;
-use crate::rigs::Card;
+use super::read::one_of;
+use super::wrong::{Named, Several, Wrong};
+use crate::quantity::{Unit, parse_quantity};
+use crate::rigs::{Card, ChannelSpec};
+
+/// Most curves to sketch.
+const MOST_CURVES: usize = 4;
 
 /// What is to be forecast.
 #[derive(Clone, Debug, PartialEq)]
@@ -101,41 +104,40 @@ struct FrontPrediction {
     unit: String,
 }
 
-/// A typed quantity in coherent units, of the dimension wanted.
-fn quantity(typed: &str, wanted: &Unit, what: &str) -> Result<f64, String> {
-    let (number, unit) = read_quantity(typed, wanted)?;
+/// A typed quantity in coherent units, of the dimension wanted; it is said how one of another dimension is wrong.
+fn quantity(typed: &str, wanted: &Unit, other: impl FnOnce(String) -> Wrong) -> Result<f64, Wrong> {
+    let (number, unit) = parse_quantity(typed, wanted)?;
     if !unit.same_dimension(wanted) {
-        return Err(format!("“{typed}” is no {what}."));
+        return Err(other(typed.to_owned()));
     }
     Ok(number.value() * unit.size())
 }
 
-pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastAsked, String> {
+pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastAsked, Wrong> {
     let (_, _, clock) = card.clock.written();
     let time = if clock.is_one() || clock.dimension() == Unit::one().dimension() {
         clock
     } else {
         Unit::coherent(&clock.dimension())
     };
-    let duration = quantity(front.duration.as_deref().unwrap_or("10"), &time, "time")?;
+    let duration = quantity(front.duration.as_deref().unwrap_or("10"), &time, Wrong::NoTime)?;
     if !(0.1..=60.0).contains(&duration) {
-        return Err(format!("A forecast covers 0.1 to 60 {}.", time.pretty()));
+        return Err(Wrong::Duration { time: Box::new(time) });
     }
+    let channels: Vec<(&'static str, &ChannelSpec)> = card.channels.iter().map(|c| (c.name, c)).collect();
     let curves = front.curves.into_iter().map(|c| {
-        let spec = card.channel(&c.channel).ok_or_else(|| {
-            let known: Vec<&str> = card.channels.iter().map(|c| c.name).collect();
-            format!("“{}” is not recorded by this rig. There is: {}.", c.channel, known.join(", "))
-        })?;
+        let spec = one_of(&channels, &c.channel, Named::Recorded)?;
         let unit = Unit::coherent(&spec.unit.dimension());
-        let ends = [quantity(&c.from, &spec.unit, &c.name)?, quantity(&c.to, &spec.unit, &c.name)?];
+        let end = |typed: &str| quantity(typed, &spec.unit, |given| Wrong::NotOfCurve { given, curve: c.name.clone() });
+        let ends = [end(&c.from)?, end(&c.to)?];
         if ends[0] >= ends[1] {
-            return Err(format!("The axis of the {} runs from a smaller value to a larger one.", c.name));
+            return Err(Wrong::AxisOrder { curve: c.name });
         }
         Ok(CurveAsked { channel: spec.name, name: c.name, symbol: spec.symbol, unit, ends })
     });
-    let curves = curves.collect::<Result<Vec<_>, String>>()?;
-    if curves.len() > 4 {
-        return Err("At most four curves are sketched.".to_owned());
+    let curves = curves.collect::<Result<Vec<_>, Wrong>>()?;
+    if curves.len() > MOST_CURVES {
+        return Err(Wrong::TooMany { of: Several::Curves, most: MOST_CURVES });
     }
     let hypothesis = front.hypothesis.map(|h| {
         let fits =
@@ -143,15 +145,15 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastAske
         if fits(&h.causes) && fits(&h.effects) {
             Ok(HypothesisAsked { causes: h.causes, effects: h.effects })
         } else {
-            Err("A hypothesis needs causes and effects to choose from: causes = [\"mass\", \"angle\"].".to_owned())
+            Err(Wrong::NoHypothesis)
         }
     });
     let prediction = front.prediction.map(|p| {
-        let unit = Unit::parse(&p.unit).map_err(|e| sentence(&e.to_string()))?;
-        Ok::<_, String>(PredictionAsked { question: p.question, unit })
+        let unit = Unit::parse(&p.unit)?;
+        Ok::<_, Wrong>(PredictionAsked { question: p.question, unit })
     });
     if !(1..=6).contains(&front.rounds) || front.rounds > 1 && curves.is_empty() {
-        return Err("The curves are sketched in 1 to 6 rounds: rounds = 3.".to_owned());
+        return Err(Wrong::Rounds);
     }
     let plan = ForecastAsked {
         hold: front.hold,
@@ -163,7 +165,7 @@ pub(super) fn forecast(front: FrontForecast, card: &Card) -> Result<ForecastAske
         prediction: prediction.transpose()?,
     };
     if plan.curves.is_empty() && plan.hypothesis.is_none() && plan.prediction.is_none() {
-        return Err("A forecast asks for a curve, a hypothesis or a prediction.".to_owned());
+        return Err(Wrong::NothingForecast);
     }
     Ok(plan)
 }

@@ -69,18 +69,20 @@ mod inquiry;
 mod questions;
 mod read;
 mod settings;
-
-use thiserror::Error;
+mod wrong;
 
 pub use criteria::{Criterion, Level, Sees};
-pub use draft::{ANSWERED_BY, Draft, DraftEdit, DraftRule, DraftSetting, FROM, Mistake, looked_over, mistakes};
+pub use draft::{
+    ANSWERED_BY, Draft, DraftEdit, DraftRefusal, DraftRule, DraftSetting, FROM, Mistake, looked_over, mistakes,
+};
 pub use expected::Expected;
 pub use films::{Condition, SheetFilm};
 pub use goal::{Goal, Key};
+pub use growth::{News, Stays};
 pub use inquiry::{CurveAsked, ForecastAsked, HypothesisAsked, PredictionAsked};
 pub use questions::MOST_QUESTIONS;
-use read::sentence;
 pub use settings::{Deal, Freedom, SettingRule};
+pub use wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 
 use crate::inquiry::{Question, Step};
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
@@ -254,16 +256,6 @@ pub struct Section {
     pub from: ReadFrom,
 }
 
-/// What is wrong with a sheet, and in which line of its text.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
-#[error("Line {line}: {message}")]
-pub struct SheetError {
-    /// Line, from 1.
-    pub line: usize,
-    /// What is wrong, as a sentence.
-    pub message: String,
-}
-
 impl LabSheet {
     /// The steps of the work in this lab.
     pub fn steps(&self) -> impl Iterator<Item = Step> + use<'_> {
@@ -335,6 +327,7 @@ impl LabSheet {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::rigs::SettingError;
 
     const SHEET: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
 
@@ -357,36 +350,63 @@ mod tests {
         let given = &sheet.columns[2];
         assert_eq!((given.table.as_str(), given.values.len(), given.unit.pretty().as_str()), ("Loads", 2, "washers"));
         assert_eq!(sheet.columns[3].precision.describe(), "scale of 1\u{A0}mm, read to 1/5");
-        for (from, to, word) in [
-            ("trials = 6", "trials = 6\nstrip = \"sometimes\"", "after attempt"),
-            ("trials = 6", "trials = 6\nread_out = \"loud\"", "gaps"),
-            ("trials = 6", "trials = 6\nmost_trials = 3", "not fewer"),
-            ("kind = \"set\"", "kind = \"given\"", "values"),
+        let unknown = |key, given: &str, known: &[&'static str]| Wrong::Unknown {
+            of: Named::Word(key),
+            given: given.to_owned(),
+            known: known.to_vec(),
+        };
+        for (from, to, wrong) in [
+            (
+                "trials = 6",
+                "trials = 6\nstrip = \"sometimes\"",
+                unknown("strip", "sometimes", &["always", "after attempt", "never"]),
+            ),
+            ("trials = 6", "trials = 6\nread_out = \"loud\"", unknown("read_out", "loud", &["shown", "gaps"])),
+            ("trials = 6", "trials = 6\nmost_trials = 3", Wrong::MostTrials),
+            ("kind = \"set\"", "kind = \"given\"", Wrong::GivenValues),
         ] {
             let error = LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap_err();
-            assert!(error.message.contains(word), "{to}: {error}");
+            assert_eq!(error.wrong, wrong, "{to}");
         }
     }
 
     #[test]
     fn mistakes_name_their_line() {
         let line_of = |needle: &str| SHEET.lines().position(|l| l.contains(needle)).unwrap() + 1;
-        for (from, to, line, word) in [
-            ("number = \"2.1\"", "number = \"two\"", line_of("number ="), "2.1"),
-            ("rig = \"pendulum\"", "rig = \"anvil\"", line_of("rig ="), "pendulum"),
-            ("\"hidden 9.81 m/s^2\"", "\"hidden 90 m/s^2\"", line_of("gravity ="), "outside"),
-            ("\"hidden 9.81 m/s^2\"", "\"secret 9.81 m/s^2\"", line_of("gravity ="), "hidden"),
-            ("trials = 6", "trials = 6\nwhisker = 3", line_of("trials =") + 1, "whisker"),
-            ("trials = 6", "trials = ", line_of("trials ="), ""),
-            ("title = \"Tower pendulum\"", "title = \"\"", line_of("title ="), "80"),
-            ("## Question", "Question", line_of("## Question"), "heading"),
-            ("symbol = \"L\"", "symbol = \"4\"", line_of("symbol = \"L\""), "letter"),
-        ] {
+        let title = Wrong::Length { of: Text::Title, most: 80 };
+        type Told<'a> = &'a dyn Fn(&Wrong) -> bool;
+        let wrongs: [(&str, &str, usize, Told<'_>); 9] = [
+            ("number = \"2.1\"", "number = \"two\"", line_of("number ="), &|w| *w == Wrong::NoNumber("two".into())),
+            (
+                "rig = \"pendulum\"",
+                "rig = \"anvil\"",
+                line_of("rig ="),
+                &|w| matches!(w, Wrong::Unknown { of: Named::Rig, given, known } if given == "anvil" && known.contains(&"pendulum")),
+            ),
+            ("\"hidden 9.81 m/s^2\"", "\"hidden 90 m/s^2\"", line_of("gravity ="), &|w| {
+                matches!(w, Wrong::Setting(SettingError::Outside { .. }))
+            }),
+            ("\"hidden 9.81 m/s^2\"", "\"secret 9.81 m/s^2\"", line_of("gravity ="), &|w| {
+                matches!(w, Wrong::NoRule { setting: "gravity", .. })
+            }),
+            (
+                "trials = 6",
+                "trials = 6\nwhisker = 3",
+                line_of("trials =") + 1,
+                &|w| matches!(w, Wrong::Notation(remark) if remark.contains("whisker")),
+            ),
+            ("trials = 6", "trials = ", line_of("trials ="), &|w| matches!(w, Wrong::Notation(_))),
+            ("title = \"Tower pendulum\"", "title = \"\"", line_of("title ="), &|w| *w == title),
+            ("## Question", "Question", line_of("## Question"), &|w| *w == Wrong::NoHeading),
+            ("symbol = \"L\"", "symbol = \"4\"", line_of("symbol = \"L\""), &|w| *w == Wrong::NotASymbol("4".into())),
+        ];
+        for (from, to, line, is_told) in wrongs {
             let error = LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap_err();
-            assert_eq!(error.line, line, "{to}: {error}");
-            assert!(error.message.contains(word), "{to}: {error}");
+            assert!(error.line == line && is_told(&error.wrong), "{to}: {error}");
         }
-        assert!(LabSheet::parse("").is_err());
-        assert!(LabSheet::parse("+++\n+++").is_err());
+        let wrong = |text: &str| LabSheet::parse(text).unwrap_err().wrong;
+        assert_eq!((wrong(""), wrong("+++\ntitle = \"x\"\n")), (Wrong::NoFence, Wrong::Unclosed));
+        assert!(matches!(wrong("+++\n+++"), Wrong::Notation(remark) if remark.contains("missing field")));
+        assert_eq!(wrong(&"x".repeat(LARGEST + 1)), Wrong::TooLong);
     }
 }

@@ -18,25 +18,27 @@ use serde::Deserialize;
 use toml::Spanned;
 
 use super::goal::{Goal, formula_over};
-use super::read::{Fault, Lines, Under, read_quantity, unless};
-use super::{SheetError, sentence};
+use super::read::{Fault, LONGEST_NAME, Lines, Under, fits, one_of, unless};
+use super::wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 use crate::formula::is_symbol;
 use crate::inquiry::{
     Check, Choice, Expected, Extreme, NumberAsked, Piece, Pointable, Position, Question, QuestionKind, Step, Within,
 };
-use crate::quantity::Unit;
+use crate::quantity::{Unit, parse_quantity};
 use crate::rigs::Card;
 
 /// Most questions of a sheet.
 pub const MOST_QUESTIONS: usize = 40;
 /// Most answers to choose from.
-const MOST_CHOICES: usize = 12;
+const MOST_CHOICES: u32 = 12;
 /// Most gaps of a sentence.
 const MOST_GAPS: usize = 8;
 /// Longest question or argument, in characters.
 const LONGEST_ASK: usize = 2000;
 /// Longest answer to choose, and word about it, in characters.
 const LONGEST_CHOICE: usize = 200;
+/// Most words that are asked for.
+const MOST_WORDS: usize = 300;
 /// Most tries that are counted.
 const MOST_TRIES: u32 = 9;
 /// Tries at a value that is hidden or dealt, where the sheet does not say.
@@ -89,22 +91,17 @@ pub(super) fn questions(
         let at = lines.at(&spanned);
         let next = question(spanned.into_inner(), card, goal).map_err(&at)?;
         if all.iter().any(|q| q.name == next.name) {
-            return Err(at(Fault::from(format!("Two questions have the name “{}”.", next.name))));
+            return Err(at(Wrong::Twice { of: Twin::Question, name: next.name }.into()));
         }
         if let Some(before) = all.last().filter(|q| q.step > next.step) {
-            return Err(at(Fault::from(format!(
-                "Questions come in the order of work: one at {} cannot follow one at {}.",
-                next.step.name(),
-                before.step.name()
-            ))));
+            return Err(at(Wrong::QuestionsOrder { step: next.step, before: before.step }.into()));
         }
         if !has_step(next.step) {
-            let message = format!("This sheet has no {}, so no question can be asked at it.", next.step.noun());
-            return Err(at(Fault::from(message)));
+            return Err(at(Wrong::NoStep(next.step).into()));
         }
         all.push(next);
         if all.len() > MOST_QUESTIONS {
-            return Err(at(Fault::from(format!("A sheet can have {MOST_QUESTIONS} questions."))));
+            return Err(at(Wrong::TooMany { of: Several::Questions, most: MOST_QUESTIONS }.into()));
         }
     }
     Ok(all)
@@ -112,16 +109,13 @@ pub(super) fn questions(
 
 fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, Fault> {
     let sound = |c: char| c.is_alphanumeric() || matches!(c, '-' | ' ');
-    if front.name.trim().is_empty() || front.name.chars().count() > 40 || !front.name.chars().all(sound) {
-        return Err("A question has a name of 1 to 40 letters, digits, spaces and hyphens.").under("name");
+    if front.name.trim().is_empty() || front.name.chars().count() > LONGEST_NAME || !front.name.chars().all(sound) {
+        return Err(Wrong::QuestionName).under("name");
     }
-    let steps = || Step::ALL.map(Step::name).join(", ");
-    let step = Step::named(&front.at)
-        .ok_or_else(|| format!("“{}” is not a step. There is: {}.", front.at, steps()))
-        .under("at")?;
-    fits(&front.ask, LONGEST_ASK, "A question").under("ask")?;
+    let step = one_of(&Step::ALL.map(|s| (s.name(), s)), &front.at, Named::Step).under("at")?;
+    fits(&front.ask, Text::Question, LONGEST_ASK).under("ask")?;
     let long = front.answer.chars().count() > LONGEST_ASK;
-    unless(long, "answer", &format!("The answer for the teacher can have {LONGEST_ASK} characters."))?;
+    unless(long, "answer", Wrong::Longer { of: Text::Answer, most: LONGEST_ASK })?;
     let kind = kind(&front, card, goal)?;
     let tries = tries(&front, &kind).under("tries")?;
     let mut question = Question {
@@ -135,36 +129,20 @@ fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, 
         model: front.answer,
     };
     question.check = match front.check.as_deref() {
-        Some(name) => {
-            let known = Check::ALL.iter().find(|(_, n)| *n == name);
-            let check = known.ok_or_else(|| {
-                format!(
-                    "“{name}” is not when a question is checked. There is: {}.",
-                    Check::ALL.map(|(_, n)| n).join(", ")
-                )
-            });
-            check.under("check")?.0
-        }
+        Some(name) => one_of(&Check::ALL.map(|(check, n)| (n, check)), name, Named::Check).under("check")?,
         None if question.can_be_judged() => Check::AtOnce,
         None => Check::ByTeacher,
     };
     if question.check != Check::ByTeacher && !question.can_be_judged() {
-        return Err("This question says nowhere what is right, so only the teacher can check it.").under("check");
+        return Err(Wrong::NobodyChecks).under("check");
     }
     Ok(question)
 }
 
-fn fits(text: &str, most: usize, what: &str) -> Result<(), String> {
-    if text.trim().is_empty() || text.chars().count() > most {
-        return Err(format!("{what} needs 1 to {most} characters."));
-    }
-    Ok(())
-}
-
 /// How many times it can be tried. What is hidden or dealt is never asked without end.
-fn tries(front: &FrontQuestion, kind: &QuestionKind) -> Result<Option<u32>, String> {
+fn tries(front: &FrontQuestion, kind: &QuestionKind) -> Result<Option<u32>, Wrong> {
     if front.tries.is_some_and(|n| !(1..=MOST_TRIES).contains(&n)) {
-        return Err(format!("A question can be tried 1 to {MOST_TRIES} times."));
+        return Err(Wrong::Range { of: Number::Tries, from: 1, to: MOST_TRIES });
     }
     let secret = |asked: &NumberAsked| matches!(asked.expected, Expected::Key(_) | Expected::Constant);
     let guarded = match kind {
@@ -188,21 +166,20 @@ fn kind(front: &FrontQuestion, card: &Card, goal: &Goal) -> Result<QuestionKind,
         front.argument.is_some(),
     ];
     if ways.into_iter().filter(|w| *w).count() != 1 {
-        let message = "A question is answered in one way: words, choices, number, sentence, point, or argument.";
-        return Err(message).under("");
+        return Err(Wrong::OneWay.into());
     }
     if front.several && front.choices.is_none() {
-        return Err("Only choices can have several right answers.").under("several");
+        return Err(Wrong::SeveralChoices).under("several");
     }
     if front.point.is_none() && (front.largest.is_some() || front.smallest.is_some()) {
-        return Err("“largest” and “smallest” belong to a question that is answered by pointing.").under("");
+        return Err(Wrong::PointingOnly.into());
     }
     if front.argument.is_none() && (front.pupil.is_some() || front.position.is_some()) {
-        return Err("“pupil” and “position” belong to an argument.").under("");
+        return Err(Wrong::ArgumentOnly.into());
     }
     if let Some(least) = front.words {
-        if least > 300 {
-            return Err("An answer can be asked to have 300 words at most.").under("words");
+        if least > MOST_WORDS {
+            return Err(Wrong::Words { most: MOST_WORDS }).under("words");
         }
         return Ok(QuestionKind::Words { least });
     }
@@ -221,38 +198,32 @@ fn kind(front: &FrontQuestion, card: &Card, goal: &Goal) -> Result<QuestionKind,
         return pointing(name, front, card).under("point");
     }
     let argument = front.argument.clone().unwrap_or_default();
-    fits(&argument, LONGEST_ASK, "An argument").under("argument")?;
+    fits(&argument, Text::Argument, LONGEST_ASK).under("argument")?;
     let pupil = front.pupil.clone().unwrap_or_default();
-    fits(&pupil, 40, "The name of whoever argues").under("pupil")?;
-    let right = front.position.as_deref().map(|name| {
-        let known = Position::ALL.iter().find(|(_, n, _)| *n == name);
-        known.map(|(p, _, _)| *p).ok_or_else(|| format!("“{name}” is not a position. Write agree, partly or disagree."))
-    });
+    fits(&pupil, Text::Pupil, LONGEST_NAME).under("pupil")?;
+    let positions = Position::ALL.map(|(position, name, _)| (name, position));
+    let right = front.position.as_deref().map(|name| one_of(&positions, name, Named::Position));
     Ok(QuestionKind::Argument { pupil, argument, right: right.transpose().under("position")? })
 }
 
-fn pointing(name: &str, front: &FrontQuestion, card: &Card) -> Result<QuestionKind, String> {
-    let known = Pointable::ALL.iter().find(|(_, n)| *n == name);
-    let at = known.map(|(p, _)| *p).ok_or_else(|| {
-        format!("“{name}” cannot be pointed at. There is: {}.", Pointable::ALL.map(|(_, n)| n).join(", "))
-    })?;
+fn pointing(name: &str, front: &FrontQuestion, card: &Card) -> Result<QuestionKind, Wrong> {
+    let at = one_of(&Pointable::ALL.map(|(pointable, n)| (n, pointable)), name, Named::Pointed)?;
     let right = match (&front.largest, &front.smallest) {
         (None, None) => None,
-        (Some(_), Some(_)) => return Err("It is the largest or the smallest, not both.".to_owned()),
+        (Some(_), Some(_)) => return Err(Wrong::TwoExtremes),
         (Some(of), None) => Some(Extreme { of: of.clone(), largest: true }),
         (None, Some(of)) => Some(Extreme { of: of.clone(), largest: false }),
     };
     if let Some(Extreme { of, .. }) = &right {
         match at {
             Pointable::Row if is_symbol(of) => {}
-            Pointable::Row => return Err(format!("“{of}” cannot be the symbol of a column.")),
-            Pointable::Moment if card.channels.iter().any(|c| c.name == of) => {}
+            Pointable::Row => return Err(Wrong::NotOfAColumn(of.clone())),
             Pointable::Moment => {
-                let all: Vec<&str> = card.channels.iter().map(|c| c.name).collect();
-                return Err(format!("There is no channel “{of}”. There is: {}.", all.join(", ")));
+                let channels: Vec<_> = card.channels.iter().map(|c| (c.name, ())).collect();
+                one_of(&channels, of, Named::Channel)?;
             }
             Pointable::Reading | Pointable::Graph | Pointable::Stretch | Pointable::Curve => {
-                return Err("Only rows and moments can be the largest or the smallest.".to_owned());
+                return Err(Wrong::NoExtreme);
             }
         }
     }
@@ -260,39 +231,39 @@ fn pointing(name: &str, front: &FrontQuestion, card: &Card) -> Result<QuestionKi
 }
 
 /// `+ steady`, or `- speeding up | a word about it`.
-fn choice(text: &str) -> Result<Choice, String> {
+fn choice(text: &str) -> Result<Choice, Wrong> {
     let (right, rest) = match text.trim().split_at_checked(1) {
         Some(("+", rest)) => (true, rest),
         Some(("-", rest)) => (false, rest),
-        _ => return Err(format!("“{text}” begins with neither + for a right answer nor - for a wrong one.")),
+        _ => return Err(Wrong::NeitherRightNorWrong(text.to_owned())),
     };
     let (words, word) = rest.split_once('|').unwrap_or((rest, ""));
-    fits(words, LONGEST_CHOICE, "An answer to choose")?;
+    fits(words, Text::Choice, LONGEST_CHOICE)?;
     if word.chars().count() > LONGEST_CHOICE {
-        return Err(format!("A word about an answer can have {LONGEST_CHOICE} characters."));
+        return Err(Wrong::Longer { of: Text::WordOnChoice, most: LONGEST_CHOICE });
     }
     Ok(Choice { text: words.trim().to_owned(), right, word: word.trim().to_owned() })
 }
 
-fn check_choices(options: &[Choice], several: bool) -> Result<(), String> {
-    if !(2..=MOST_CHOICES).contains(&options.len()) {
-        return Err(format!("There are 2 to {MOST_CHOICES} answers to choose from."));
+fn check_choices(options: &[Choice], several: bool) -> Result<(), Wrong> {
+    if !(2..=MOST_CHOICES as usize).contains(&options.len()) {
+        return Err(Wrong::Range { of: Number::Choices, from: 2, to: MOST_CHOICES });
     }
     if options.iter().enumerate().any(|(i, o)| options[..i].iter().any(|p| p.text == o.text)) {
-        return Err("Two answers to choose from are the same.".to_owned());
+        return Err(Wrong::ChoicesAlike);
     }
     if !several && options.iter().filter(|o| o.right).count() > 1 {
-        return Err("Where one answer is chosen, one is right; write several = true for more.".to_owned());
+        return Err(Wrong::OneRight);
     }
     Ok(())
 }
 
-fn number(front: &FrontNumber, card: &Card, goal: &Goal) -> Result<NumberAsked, String> {
-    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string()))?;
+fn number(front: &FrontNumber, card: &Card, goal: &Goal) -> Result<NumberAsked, Wrong> {
+    let unit = Unit::parse(&front.unit)?;
     let expected = match (&front.value, &front.key, front.of.as_deref()) {
         (None, None, None) => Expected::Open,
         (Some(value), None, None) => {
-            let (number, unit) = read_quantity(value, &unit)?;
+            let (number, unit) = parse_quantity(value, &unit)?;
             Expected::Value(number, unit)
         }
         (None, Some(key), None) => Expected::Key(formula_over(key, card, &[])?),
@@ -300,32 +271,32 @@ fn number(front: &FrontNumber, card: &Card, goal: &Goal) -> Result<NumberAsked, 
         (None, None, Some("slope")) => Expected::Slope,
         (None, None, Some("intercept")) => Expected::Intercept,
         (None, None, Some(other)) => {
-            return Err(format!("“{other}” cannot be asked for. Write of = \"constant\", \"slope\" or \"intercept\"."));
+            return Err(Wrong::NotAskedFor(other.to_owned()));
         }
-        _ => return Err("A number is given by one of value, key and of.".to_owned()),
+        _ => return Err(Wrong::NumberTwice),
     };
     let within = front.within.as_deref().map(|w| within(w, &unit)).transpose()?;
     asked(unit, expected, within, goal)
 }
 
 /// Checks that units fit, and that it is said how near is near enough.
-fn asked(unit: Unit, expected: Expected, within: Option<Within>, goal: &Goal) -> Result<NumberAsked, String> {
+fn asked(unit: Unit, expected: Expected, within: Option<Within>, goal: &Goal) -> Result<NumberAsked, Wrong> {
     let other = match &expected {
         Expected::Value(_, of) => Some(of),
         Expected::Constant => Some(goal.accepted.as_ref().map_or(&goal.unit, |(_, u)| u)),
         Expected::Open | Expected::Key(_) | Expected::Slope | Expected::Intercept => None,
     };
     if let Some(other) = other.filter(|o| !o.same_dimension(&unit)) {
-        return Err(format!("The answer is asked for in {}, but it is in {}.", unit.pretty(), other.pretty()));
+        return Err(Wrong::AnswerUnit { asked: Box::new(unit), answer: Box::new(other.clone()) });
     }
     if matches!(expected, Expected::Key(_)) && within.is_none() {
-        return Err("Say how near an answer by key has to be: within = \"3 %\".".to_owned());
+        return Err(Wrong::NoNear);
     }
     Ok(NumberAsked { unit, expected, within })
 }
 
-fn within(text: &str, unit: &Unit) -> Result<Within, String> {
-    let wrong = || format!("“{text}” does not say how near. Write a share such as 3 %, or an amount such as 0.1 m.");
+fn within(text: &str, unit: &Unit) -> Result<Within, Wrong> {
+    let wrong = || Wrong::HowNear(text.to_owned());
     if let Some(percent) = text.trim().strip_suffix('%') {
         let share = percent.trim().replace(',', ".").parse::<f64>().map_err(|_| wrong())?;
         return if (0.0..=50.0).contains(&share) && share > 0.0 {
@@ -334,18 +305,18 @@ fn within(text: &str, unit: &Unit) -> Result<Within, String> {
             Err(wrong())
         };
     }
-    let (number, typed) = read_quantity(text, unit)?;
+    let (number, typed) = parse_quantity(text, unit)?;
     let amount = number.value() * typed.size();
     if typed.same_dimension(unit) && amount > 0.0 { Ok(Within::Amount(amount)) } else { Err(wrong()) }
 }
 
 /// A sentence whose gaps stand in braces.
-fn gapped(text: &str, card: &Card, goal: &Goal) -> Result<Vec<Piece>, String> {
-    fits(text, LONGEST_ASK, "A sentence")?;
+fn gapped(text: &str, card: &Card, goal: &Goal) -> Result<Vec<Piece>, Wrong> {
+    fits(text, Text::Sentence, LONGEST_ASK)?;
     let mut pieces = Vec::new();
     let mut rest = text;
     while let Some((words, after)) = rest.split_once('{') {
-        let (gap, behind) = after.split_once('}').ok_or("A gap has no closing brace }.")?;
+        let (gap, behind) = after.split_once('}').ok_or(Wrong::OpenGap)?;
         if !words.is_empty() {
             pieces.push(Piece::Words(words.to_owned()));
         }
@@ -356,13 +327,13 @@ fn gapped(text: &str, card: &Card, goal: &Goal) -> Result<Vec<Piece>, String> {
         pieces.push(Piece::Words(rest.to_owned()));
     }
     match pieces.iter().filter(|p| !matches!(p, Piece::Words(_))).count() {
-        0 => Err("A sentence has a gap in braces: {+ rises | - falls}, {slope} or {= 2.0 s within 1 %}.".to_owned()),
-        n if n > MOST_GAPS => Err(format!("A sentence can have {MOST_GAPS} gaps.")),
+        0 => Err(Wrong::NoGap),
+        n if n > MOST_GAPS => Err(Wrong::TooMany { of: Several::Gaps, most: MOST_GAPS }),
         _ => Ok(pieces),
     }
 }
 
-fn gap_of(gap: &str, card: &Card, goal: &Goal) -> Result<Piece, String> {
+fn gap_of(gap: &str, card: &Card, goal: &Goal) -> Result<Piece, Wrong> {
     let any = |expected| Ok(Piece::Number(NumberAsked { unit: Unit::one(), expected, within: None }));
     match gap {
         // Its unit is that of the line, whichever that is.
@@ -378,7 +349,7 @@ fn gap_of(gap: &str, card: &Card, goal: &Goal) -> Result<Piece, String> {
         let (value, near) = value.split_once("within").map_or((value, None), |(v, w)| (v, Some(w)));
         let value = value.trim();
         if let Some((formula, unit)) = value.strip_suffix(']').and_then(|v| v.rsplit_once('[')) {
-            let unit = Unit::parse(unit).map_err(|e| sentence(&e.to_string()))?;
+            let unit = Unit::parse(unit)?;
             let near = near.map(|w| within(w, &unit)).transpose()?;
             return Ok(Piece::Number(asked(
                 unit,
@@ -387,7 +358,7 @@ fn gap_of(gap: &str, card: &Card, goal: &Goal) -> Result<Piece, String> {
                 goal,
             )?));
         }
-        let (number, unit) = read_quantity(value, &Unit::one())?;
+        let (number, unit) = parse_quantity(value, &Unit::one())?;
         let near = near.map(|w| within(w, &unit)).transpose()?;
         return Ok(Piece::Number(asked(unit.clone(), Expected::Value(number, unit), near, goal)?));
     }

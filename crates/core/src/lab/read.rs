@@ -10,18 +10,21 @@ use super::goal::{FrontGoal, goal};
 use super::inquiry::{FrontForecast, forecast};
 use super::questions::{FrontQuestion, questions};
 use super::settings::setting_rule;
+use super::wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 use super::{
-    Condition, Freedom, LARGEST, LabSheet, ReadFrom, Section, SettingRule, SheetError, SheetFilm, SheetNumber,
-    StartColumn, StripRule,
+    Condition, Freedom, LARGEST, LabSheet, ReadFrom, Section, SettingRule, SheetFilm, SheetNumber, StartColumn,
+    StripRule,
 };
 use crate::formula::is_symbol;
 use crate::inquiry::Step;
-use crate::quantity::{Decimal, Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
+use crate::quantity::{Precision, PrecisionBy, PrecisionText, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource, MOST_ROWS};
 use crate::rigs::{CATALOGUE, Card, SettingSpec, rig};
 
 /// Most deals of numbers for one logbook.
 const MOST_DEALS: u32 = 9;
+/// Longest name of a table, a column, a condition or a pupil, in characters.
+pub(super) const LONGEST_NAME: usize = 40;
 
 /// The fence above and below the front matter.
 pub(super) const FENCE: &str = "+++";
@@ -116,32 +119,29 @@ impl Lines<'_> {
     /// A mistake in what was written there: in the line of its key, if it is said which and the key has a line of its own.
     pub(super) fn at<T>(&self, place: &Spanned<T>) -> impl Fn(Fault) -> SheetError + use<'_, T> {
         let line = self.of(place.span().start);
-        move |Fault { key, message }| {
+        move |Fault { key, wrong }| {
             let mut below = self.0.lines().skip(line - 1).take_while(|l| !l.trim_start().starts_with('['));
             let down = below.position(|l| !key.is_empty() && is_key(l, key)).map_or(0, |i| i + 1);
-            SheetError { line: line + down, message }
+            SheetError { line: line + down, wrong }
         }
     }
 
     /// A mistake in the line of a key.
-    fn with(&self, key: &str) -> impl Fn(String) -> SheetError + use<> {
+    fn with<W: Into<Wrong>>(&self, key: &str) -> impl Fn(W) -> SheetError + use<W> {
         let line = self.0.lines().position(|l| is_key(l, key)).map_or(2, |i| i + 2);
-        move |message| SheetError { line, message }
+        move |wrong| SheetError { line, wrong: wrong.into() }
     }
 }
 
 /// One of a few words; the first holds where none is written.
 fn word<T: Copy>(
-    key: &str,
+    key: &'static str,
     written: Option<&str>,
     known: &[(&'static str, T)],
     lines: &Lines<'_>,
 ) -> Result<T, SheetError> {
     let Some(written) = written else { return Ok(known[0].1) };
-    known.iter().find(|(word, _)| *word == written).map(|(_, means)| *means).ok_or_else(|| {
-        let words: Vec<&str> = known.iter().map(|(word, _)| *word).collect();
-        lines.with(key)(format!("“{written}” says nothing about {key}. Write {}.", words.join(" or ")))
-    })
+    one_of(known, written, Named::Word(key)).map_err(lines.with(key))
 }
 
 fn is_key(line: &str, key: &str) -> bool {
@@ -151,12 +151,12 @@ fn is_key(line: &str, key: &str) -> bool {
 /// What is wrong in a table of the front matter, and under which of its keys; the key is empty where it is the table as a whole.
 pub(super) struct Fault {
     key: &'static str,
-    message: String,
+    wrong: Wrong,
 }
 
-impl From<String> for Fault {
-    fn from(message: String) -> Self {
-        Self { key: "", message }
+impl From<Wrong> for Fault {
+    fn from(wrong: Wrong) -> Self {
+        Self { key: "", wrong }
     }
 }
 
@@ -165,15 +165,30 @@ pub(super) trait Under<T> {
     fn under(self, key: &'static str) -> Result<T, Fault>;
 }
 
-impl<T, M: Into<String>> Under<T> for Result<T, M> {
+impl<T, W: Into<Wrong>> Under<T> for Result<T, W> {
     fn under(self, key: &'static str) -> Result<T, Fault> {
-        self.map_err(|message| Fault { key, message: message.into() })
+        self.map_err(|wrong| Fault { key, wrong: wrong.into() })
     }
 }
 
+/// What a name means, among those known.
+pub(super) fn one_of<T: Copy>(known: &[(&'static str, T)], given: &str, of: Named) -> Result<T, Wrong> {
+    known.iter().find(|(name, _)| *name == given).map(|(_, means)| *means).ok_or_else(|| Wrong::Unknown {
+        of,
+        given: given.to_owned(),
+        known: known.iter().map(|(name, _)| *name).collect(),
+    })
+}
+
+/// Nothing, or that a text is empty or too long.
+pub(super) fn fits(text: &str, of: Text, most: usize) -> Result<(), Wrong> {
+    let fit = !text.trim().is_empty() && text.chars().count() <= most;
+    if fit { Ok(()) } else { Err(Wrong::Length { of, most }) }
+}
+
 /// Nothing, or what is wrong under a key.
-pub(super) fn unless(wrong: bool, key: &'static str, message: &str) -> Result<(), Fault> {
-    if wrong { Err(message).under(key) } else { Ok(()) }
+pub(super) fn unless(amiss: bool, key: &'static str, wrong: Wrong) -> Result<(), Fault> {
+    if amiss { Err(Fault { key, wrong }) } else { Ok(()) }
 }
 
 impl LabSheet {
@@ -196,14 +211,14 @@ impl LabSheet {
 
     fn read(source: &str, checked_by: fn(Card) -> Card) -> Result<Self, SheetError> {
         if source.len() > LARGEST {
-            return Err(SheetError { line: 1, message: format!("A lab sheet can have at most {LARGEST} characters.") });
+            return Err(SheetError { line: 1, wrong: Wrong::TooLong });
         }
         let source = source.replace("\r\n", "\n");
         let (front_text, body, body_line) = split(&source)?;
         let lines = Lines(front_text);
         let front: Front = toml::from_str(front_text).map_err(|e| SheetError {
             line: e.span().map_or(2, |s| lines.of(s.start)),
-            message: sentence(e.message()),
+            wrong: Wrong::Notation(e.message().to_owned()),
         })?;
 
         let number = sheet_number(front.number.get_ref()).map_err(Fault::from).map_err(lines.at(&front.number))?;
@@ -288,57 +303,45 @@ impl Front {
     fn card(&self, lines: &Lines<'_>) -> Result<Card, SheetError> {
         let filmed = self.film.is_some() || !self.films.is_empty() || self.own_films;
         match &self.rig {
-            Some(name) if filmed => {
-                Err(lines.at(name)("The motion comes from a rig or from films, not from both.".to_owned().into()))
-            }
+            Some(name) if filmed => Err(lines.at(name)(Wrong::TwoMotions.into())),
             Some(name) => {
                 let chosen = rig(name.get_ref()).ok_or_else(|| {
-                    let known: Vec<&str> = CATALOGUE.iter().map(|r| r.card().name).collect();
-                    lines.at(name)(
-                        format!("There is no rig “{}”. There is: {}.", name.get_ref(), known.join(", ")).into(),
-                    )
+                    let known = CATALOGUE.iter().map(|r| r.card().name).collect();
+                    let wrong = Wrong::Unknown { of: Named::Rig, given: name.get_ref().clone(), known };
+                    lines.at(name)(wrong.into())
                 })?;
                 Ok(chosen.card())
             }
             None if filmed => Ok(Card::of_films()),
-            None => {
-                let message =
-                    "Say where the motion comes from: rig = \"…\", film = \"…\", [[films]] or own_films = true.";
-                Err(SheetError { line: 2, message: message.to_owned() })
-            }
+            None => Err(SheetError { line: 2, wrong: Wrong::NoMotion }),
         }
     }
 
     /// Checks names and numbers of trials; gives the most trials.
     fn check_head(&self, lines: &Lines<'_>) -> Result<usize, SheetError> {
-        let fits = |text: &str, most: usize| !text.trim().is_empty() && text.chars().count() <= most;
         let most_trials = self.most_trials.unwrap_or_else(|| self.trials.saturating_mul(2).max(15));
-        let checks = [
-            (fits(&self.title, 80), "title", "The title needs 1 to 80 characters."),
-            (fits(&self.unit, 80), "unit", "The unit's name needs 1 to 80 characters."),
-            ((2..=200).contains(&self.trials), "trials", "The number of trials can be 2 to 200."),
-            (
-                (self.trials..=1000).contains(&most_trials),
-                "most_trials",
-                "At most 1000 trials, and not fewer than trials.",
-            ),
-            (self.table.as_ref().is_none_or(|t| fits(t, 40)), "table", "A table's name needs 1 to 40 characters."),
-        ];
-        match checks.into_iter().find(|(right, _, _)| !right) {
-            Some((_, key, message)) => Err(lines.with(key)(message.to_owned())),
-            None => Ok(most_trials),
+        fits(&self.title, Text::Title, 80).map_err(lines.with("title"))?;
+        fits(&self.unit, Text::Unit, 80).map_err(lines.with("unit"))?;
+        if !(2..=200).contains(&self.trials) {
+            return Err(lines.with("trials")(Wrong::Range { of: Number::Trials, from: 2, to: 200 }));
         }
+        if !(self.trials..=1000).contains(&most_trials) {
+            return Err(lines.with("most_trials")(Wrong::MostTrials));
+        }
+        let table = self.table.as_ref().map_or(Ok(()), |t| fits(t, Text::Table, LONGEST_NAME));
+        table.map_err(lines.with("table"))?;
+        Ok(most_trials)
     }
 
     /// Further deals need something that is dealt.
     fn check_deals(&self, settings: &[SettingRule], lines: &Lines<'_>) -> Result<(), SheetError> {
         let Some(deals) = self.deals else { return Ok(()) };
-        let wrong = |message: String| Err(lines.with("deals")(message));
+        let wrong = |wrong: Wrong| Err(lines.with("deals")(wrong));
         if !(1..=MOST_DEALS).contains(&deals) {
-            return wrong(format!("A logbook can have 1 to {MOST_DEALS} deals of numbers."));
+            return wrong(Wrong::Range { of: Number::Deals, from: 1, to: MOST_DEALS });
         }
         if deals > 1 && settings.iter().all(|r| r.dealt.is_none()) {
-            return wrong("Further deals need a setting that is dealt: \"dealt 1 m to 2 m\".".to_owned());
+            return wrong(Wrong::NothingDealt);
         }
         Ok(())
     }
@@ -346,9 +349,7 @@ impl Front {
     /// The rule of every setting on the card.
     fn rules(&self, card: &Card, lines: &Lines<'_>) -> Result<Vec<SettingRule>, SheetError> {
         for name in self.settings.keys() {
-            if card.setting(name).is_none() {
-                return Err(lines.with(name)(card.check(name, "").err().map_or_else(String::new, |e| e.to_string())));
-            }
+            card.known_setting(name).map_err(lines.with(name))?;
         }
         let rule = |spec: &SettingSpec| {
             setting_rule(card, spec.name, self.settings.get(spec.name)).map_err(lines.with(spec.name))
@@ -363,7 +364,7 @@ impl Front {
         let meters: Vec<&'static str> = card.meters.iter().map(|m| m.name).collect();
         let arrows: Vec<&'static str> = card.arrows.iter().map(|a| a.name).collect();
         let names: Vec<&'static str> = card.settings.iter().map(|s| s.name).collect();
-        let written = |key: &str, list: &Option<Vec<String>>, known: &[&'static str]| {
+        let written = |key: &'static str, list: &Option<Vec<String>>, known: &[&'static str]| {
             named(key, list.as_deref(), known).map_err(lines.with(key))
         };
         let secret = |name: &str| settings.iter().any(|r| r.name == name && r.freedom == Freedom::Hidden);
@@ -401,7 +402,7 @@ fn filmed(
         let at = lines.at(&spanned);
         let film = sheet_film(spanned.into_inner(), &conditions).map_err(Fault::from).map_err(&at)?;
         if all.iter().any(|f| f.key == film.key || !conditions.is_empty() && f.conditions == film.conditions) {
-            return Err(at("Two films have the same name or the same conditions.".to_owned().into()));
+            return Err(at(Wrong::FilmTwice.into()));
         }
         all.push(film);
     }
@@ -419,10 +420,8 @@ fn start_columns(
         let at = lines.at(&spanned);
         let column = start_column(spanned.into_inner(), first_table, rig).map_err(&at)?;
         if columns.iter().any(|c| c.symbol == column.symbol && c.table == column.table) {
-            return Err(at(Fault {
-                key: "symbol",
-                message: format!("Two columns have the symbol {}.", column.symbol),
-            }));
+            let wrong = Wrong::Twice { of: Twin::Column, name: column.symbol };
+            return Err(at(Fault { key: "symbol", wrong }));
         }
         columns.push(column);
     }
@@ -430,19 +429,21 @@ fn start_columns(
 }
 
 /// Names of a list in the front matter, each among those known; `None` where there is no list.
-fn named(what: &str, written: Option<&[String]>, known: &[&'static str]) -> Result<Option<Vec<&'static str>>, String> {
-    let find = |name: &String| {
-        let found = known.iter().copied().find(|k| k == name);
-        found.ok_or_else(|| format!("“{name}” cannot stand under {what}. There is: {}.", known.join(", ")))
-    };
+fn named(
+    key: &'static str,
+    written: Option<&[String]>,
+    known: &[&'static str],
+) -> Result<Option<Vec<&'static str>>, Wrong> {
+    let known: Vec<(&'static str, &'static str)> = known.iter().map(|name| (*name, *name)).collect();
+    let find = |name: &String| one_of(&known, name, Named::Entry(key));
     written.map(|list| list.iter().map(find).collect()).transpose()
 }
 
 /// The steps at which the teacher signs off, in the order of work.
-fn stamps(written: &[String], has_step: &dyn Fn(Step) -> bool) -> Result<Vec<Step>, String> {
+fn stamps(written: &[String], has_step: &dyn Fn(Step) -> bool) -> Result<Vec<Step>, Wrong> {
     let step = |name: &String| {
         let known = Step::named(name).filter(|s| *s != Step::WriteUp && has_step(*s));
-        known.ok_or_else(|| format!("No stamp can stand at “{name}”: a step of this lab before the write-up is meant."))
+        known.ok_or_else(|| Wrong::NoStamp(name.clone()))
     };
     let mut all = written.iter().map(step).collect::<Result<Vec<_>, _>>()?;
     all.sort_unstable();
@@ -450,38 +451,22 @@ fn stamps(written: &[String], has_step: &dyn Fn(Step) -> bool) -> Result<Vec<Ste
     Ok(all)
 }
 
-/// As [`parse_quantity`], its mistake as a sentence.
-pub(super) fn read_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), String> {
-    parse_quantity(text, default).map_err(|e| e.to_string())
-}
-
-/// A library's remark as a sentence.
-pub(super) fn sentence(text: &str) -> String {
-    let mut chars = text.trim().chars();
-    let first = chars.next().map(char::to_uppercase).into_iter().flatten();
-    let joined = first.chain(chars).collect::<String>().replace('\n', ", ");
-    if joined.ends_with('.') { joined } else { joined + "." }
-}
-
 /// Front matter, body, and the body's first line number.
 pub(super) fn split(source: &str) -> Result<(&str, &str, usize), SheetError> {
-    let missing = |line, message: &str| SheetError { line, message: message.to_owned() };
-    let rest = source
-        .strip_prefix(FENCE)
-        .and_then(|r| r.strip_prefix('\n'))
-        .ok_or_else(|| missing(1, "A lab sheet starts with a line +++ and its front matter."))?;
+    let missing = |wrong| SheetError { line: 1, wrong };
+    let rest = source.strip_prefix(FENCE).and_then(|r| r.strip_prefix('\n')).ok_or_else(|| missing(Wrong::NoFence))?;
     let end = if rest.starts_with(FENCE) { Some(0) } else { rest.find("\n+++").map(|i| i + 1) };
-    let end = end.ok_or_else(|| missing(1, "The front matter has no closing line +++."))?;
+    let end = end.ok_or_else(|| missing(Wrong::Unclosed))?;
     let front = &rest[..end];
     let after = &rest[end + FENCE.len()..];
     let body = after.split_once('\n').map_or("", |(_, b)| b);
     Ok((front, body, front.matches('\n').count() + 3))
 }
 
-fn sheet_number(text: &str) -> Result<SheetNumber, String> {
+fn sheet_number(text: &str) -> Result<SheetNumber, Wrong> {
     text.split_once('.')
         .and_then(|(u, p)| Some(SheetNumber { unit: u.parse().ok()?, place: p.parse().ok()? }))
-        .ok_or_else(|| format!("“{text}” is not a sheet number. Write unit and place, such as 2.1."))
+        .ok_or_else(|| Wrong::NoNumber(text.to_owned()))
 }
 
 fn start_column(
@@ -491,26 +476,24 @@ fn start_column(
 ) -> Result<StartColumn, Fault> {
     let kind = ColumnKind::named(&front.kind)
         .filter(|k| *k != ColumnKind::Worked)
-        .ok_or_else(|| format!("“{}” is not a kind of column to start with. Write set, read or given.", front.kind))
+        .ok_or_else(|| Wrong::NoColumnKind(front.kind.clone()))
         .under("kind")?;
     if !is_symbol(&front.symbol) {
-        return Err(format!("“{}” cannot be a symbol. Write a letter, then letters or digits.", front.symbol))
-            .under("symbol");
+        return Err(Wrong::NotASymbol(front.symbol)).under("symbol");
     }
-    let named = !front.name.trim().is_empty() && front.name.chars().count() <= 40;
-    unless(!named, "name", "A column's name needs 1 to 40 characters.")?;
-    let unit = Unit::parse(&front.unit).map_err(|e| sentence(&e.to_string())).under("unit")?;
+    fits(&front.name, Text::Column, LONGEST_NAME).under("name")?;
+    let unit = Unit::parse(&front.unit).under("unit")?;
     let amiss = (kind == ColumnKind::Given) == front.values.is_empty();
-    unless(amiss, "values", "A given column has values, and only a given one: values = [\"0.20\", \"0.40\"].")?;
-    unless(front.values.len() > MOST_ROWS, "values", &format!("A column can have {MOST_ROWS} values."))?;
+    unless(amiss, "values", Wrong::GivenValues)?;
+    unless(front.values.len() > MOST_ROWS, "values", Wrong::TooMany { of: Several::Values, most: MOST_ROWS })?;
     let values = front.values.iter().map(|text| {
-        let (number, typed) = read_quantity(text, &unit)?;
+        let (number, typed) = parse_quantity(text, &unit)?;
         if !typed.same_dimension(&unit) {
-            return Err(format!("“{text}” is not in a unit of this column."));
+            return Err(Wrong::NotOfColumn(text.clone()));
         }
         Ok(Reading::typed(number, typed))
     });
-    let values = values.collect::<Result<Vec<_>, String>>().under("values")?;
+    let values = values.collect::<Result<Vec<_>, Wrong>>().under("values")?;
     let source = match front.from.as_deref().map(|from| from.split_once(' ').unwrap_or((from, ""))) {
         None => None,
         Some(("setting", name)) if card.setting(name).is_some_and(SettingSpec::is_number) => {
@@ -518,11 +501,7 @@ fn start_column(
         }
         Some(("meter", name)) if meters.contains(&name) => Some(ColumnSource::Meter(name.to_owned())),
         Some(_) => {
-            return Err(format!(
-                "A column comes from a setting or from a meter on the bench: from = \"setting …\" or \"meter …\". There is: {}.",
-                meters.join(", ")
-            ))
-            .under("from");
+            return Err(Wrong::NoSource { meters: meters.to_vec() }).under("from");
         }
     };
     let precision = match front.division {
@@ -530,13 +509,11 @@ fn start_column(
         None => Precision::Resolution,
         Some(value) => {
             let parts = front.parts.unwrap_or(1).to_string();
-            let read = Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit);
-            read.map_err(|e| e.to_string()).under("division")?
+            Precision::read(&PrecisionText { by: PrecisionBy::Scale, value, parts }, &unit).under("division")?
         }
     };
     let table = front.table.unwrap_or_else(|| first_table.to_owned());
-    let named = !table.trim().is_empty() && table.chars().count() <= 40;
-    unless(!named, "table", "A table's name needs 1 to 40 characters.")?;
+    fits(&table, Text::Table, LONGEST_NAME).under("table")?;
     Ok(StartColumn {
         table,
         precision,
@@ -566,18 +543,12 @@ fn sections(body: &str, first_line: usize) -> Result<Vec<Section>, SheetError> {
             }
             (None, None) if line.trim().is_empty() => {}
             (None, None) => {
-                return Err(SheetError {
-                    line: first_line + i,
-                    message: "Text starts under a heading: write ## Question first.".to_owned(),
-                });
+                return Err(SheetError { line: first_line + i, wrong: Wrong::NoHeading });
             }
         }
     }
     match sections.first() {
         Some(first) if first.heading == "Question" && !first.text.trim().is_empty() => Ok(sections),
-        _ => Err(SheetError {
-            line: first_line,
-            message: "The text starts with the heading ## Question and the question below it.".to_owned(),
-        }),
+        _ => Err(SheetError { line: first_line, wrong: Wrong::NoQuestion }),
     }
 }

@@ -1,5 +1,6 @@
 //! What a sheet says about the settings of its rig: free, fixed, hidden, or dealt to each logbook.
 
+use super::wrong::Wrong;
 use crate::quantity::Decimal;
 use crate::rigs::{Card, Chance, SettingKind, SettingSpec, SettingValue};
 
@@ -62,15 +63,12 @@ pub(super) fn setting_rule(
     card: &Card,
     name: &'static str,
     written: Option<&toml::Value>,
-) -> Result<SettingRule, String> {
-    let Some(spec) = card.setting(name) else { return Err(format!("There is no setting {name}.")) };
+) -> Result<SettingRule, Wrong> {
+    let spec = card.known_setting(name)?;
     let Some(written) = written else {
         return Ok(SettingRule { name, freedom: Freedom::Fixed, value: spec.default_value(), dealt: None });
     };
-    let how = format!(
-        "Write {name} = \"free …\", \"fixed …\", \"hidden …\", \"dealt … to …\" or \"hidden dealt … to …\" with a value, {}.",
-        spec.range()
-    );
+    let how = Wrong::NoRule { setting: name, range: spec.range() };
     let text = written.as_str().ok_or_else(|| how.clone())?.trim();
     let (word, value) = text.split_once(char::is_whitespace).unwrap_or((text, ""));
     let freedom = match word {
@@ -85,27 +83,25 @@ pub(super) fn setting_rule(
         Some(_) => return Err(how),
         None => {}
     }
-    let value =
-        if value.trim().is_empty() { spec.default_value() } else { spec.check(value).map_err(|e| e.to_string())? };
+    let value = if value.trim().is_empty() { spec.default_value() } else { spec.check(value)? };
     Ok(SettingRule { name, freedom, value, dealt: None })
 }
 
 /// A range or a list to deal from; `None` when it is neither.
-fn dealt(spec: &SettingSpec, freedom: Freedom, text: &str) -> Option<Result<SettingRule, String>> {
+fn dealt(spec: &SettingSpec, freedom: Freedom, text: &str) -> Option<Result<SettingRule, Wrong>> {
     let rule = |value, dealt| SettingRule { name: spec.name, freedom, value, dealt: Some(dealt) };
     if let Some((low, high)) = text.split_once(" to ") {
         return Some((|| {
-            let read = |end: &str| spec.check(end).map_err(|e| e.to_string());
-            let (low, high) = (read(low)?, read(high)?);
+            let (low, high) = (spec.check(low)?, spec.check(high)?);
             if low.si() >= high.si() || !matches!(spec.kind, SettingKind::Quantity { .. }) {
-                return Err(format!("The {} is dealt from a smaller value to a larger one.", spec.label));
+                return Err(Wrong::DealtOrder { label: spec.label });
             }
             Ok(rule(low.clone(), Deal::Range(Box::new((low, high)))))
         })());
     }
     if text.contains('|') {
-        let values = text.split('|').map(|v| spec.check(v).map_err(|e| e.to_string())).collect::<Result<Vec<_>, _>>();
-        return Some(values.map(|v| rule(v[0].clone(), Deal::Among(v))));
+        let values = text.split('|').map(|v| spec.check(v)).collect::<Result<Vec<_>, _>>();
+        return Some(values.map_err(Wrong::from).map(|v| rule(v[0].clone(), Deal::Among(v))));
     }
     None
 }

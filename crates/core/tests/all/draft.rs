@@ -2,9 +2,10 @@
 
 use proptest::prelude::*;
 use proptest::sample::{Index, select};
-use zeitmass_core::lab::{ANSWERED_BY, Draft, DraftEdit, DraftRule, LabSheet, mistakes};
+use zeitmass_core::lab::{ANSWERED_BY, Draft, DraftEdit, DraftRule, LabSheet, Text, Wrong, mistakes};
+use zeitmass_core::rigs::SettingError;
 
-use crate::common::shipped;
+use crate::common::{IsTold, shipped};
 
 /// What the notation says, however it is laid out: front matter and body.
 fn said(text: &str) -> (toml::Table, String) {
@@ -281,12 +282,14 @@ fn mistakes_stand_at_their_fields_and_beside_each_other() {
     draft.apply(&add("questions", "number")).unwrap();
     let last =
         (0..draft.count("questions")).find(|i| draft.value(&format!("questions.{i}.ask")) == "What is asked?").unwrap();
-    let wrong = [
-        ("title".to_owned(), "", "80"),
-        ("settings.gravity.first".to_owned(), "90 m/s^2", "outside"),
-        ("columns.0.symbol".to_owned(), "4", "letter"),
-        (format!("questions.{last}.number.value"), "soon", "soon"),
-        ("goal.accepted".to_owned(), "heavy", "heavy"),
+    let wrong: [(String, &str, IsTold); 5] = [
+        ("title".to_owned(), "", |w| *w == Wrong::Length { of: Text::Title, most: 80 }),
+        ("settings.gravity.first".to_owned(), "90 m/s^2", |w| {
+            matches!(w, Wrong::Setting(SettingError::Outside { .. }))
+        }),
+        ("columns.0.symbol".to_owned(), "4", |w| *w == Wrong::NotASymbol("4".into())),
+        (format!("questions.{last}.number.value"), "soon", |w| matches!(w, Wrong::Quantity(_))),
+        ("goal.accepted".to_owned(), "heavy", |w| matches!(w, Wrong::Quantity(_))),
     ];
     for (path, value, _) in &wrong {
         draft.apply(&set(path, value)).unwrap();
@@ -299,8 +302,8 @@ fn mistakes_stand_at_their_fields_and_beside_each_other() {
     wanted.push(&question);
     wanted.sort_unstable();
     assert_eq!(paths, wanted, "{told:?}");
-    for (path, _, word) in &wrong {
-        assert!(told.iter().any(|m| path.starts_with(&m.path) && m.error.message.contains(word)), "{path}: {told:?}");
+    for (path, _, is_told) in &wrong {
+        assert!(told.iter().any(|m| path.starts_with(&m.path) && is_told(&m.error.wrong)), "{path}: {told:?}");
     }
     // Lines are those of the text as it is, whatever was left out to find the others.
     let text = draft.text();

@@ -4,11 +4,12 @@
 
 use std::collections::BTreeSet;
 
-use crate::common::{done, open, tell};
+use crate::common::{IsTold, done, open, tell};
 use crate::ways::{Taken, WHOLE, Way, nodes_apart, tried, ways};
 use zeitmass_core::fit::Model;
+use zeitmass_core::formula::Problem;
 use zeitmass_core::inquiry::{CurvePick, Expected, Question, QuestionKind, Supposed};
-use zeitmass_core::lab::{Freedom, LabSheet, Sees};
+use zeitmass_core::lab::{Freedom, LabSheet, Sees, Wrong};
 use zeitmass_core::logbook::{
     AnswerEdit, ColumnText, Edit, ForecastEdit, GraphEdit, Logbook, OfficeEdit, RecordEdit, ResultEdit, ResultSource,
     RowAt, RunEdit,
@@ -200,12 +201,20 @@ fn curves_that_say_what_is_hidden_or_nonsense_are_no_sheet() {
     let sheet = include_str!("../../../../labs/9.3-nights-with-the-moon.md");
     let with = |curve: &str, up: &str| {
         let changed = sheet.replacen("curve = \"q/r\"", &format!("curve = \"{curve}\""), 1);
-        LabSheet::parse(&changed.replacen("up = \"m/s\"", &format!("up = \"{up}\""), 1)).map_err(|e| e.to_string())
+        LabSheet::parse(&changed.replacen("up = \"m/s\"", &format!("up = \"{up}\""), 1))
     };
     assert!(with("2*q/(2*r)", "km/h").is_ok());
-    for (curve, up) in [("q*r", "m/s"), ("q/r", "kg"), ("φ/r", "m/s"), ("", "m/s"), ("q/", "m/s"), ("q/r", "shoe")] {
-        let message = with(curve, up).unwrap_err();
-        assert!(message.starts_with("Line "), "{message}");
+    let wrongs: [(&str, &str, IsTold); 6] = [
+        ("q*r", "m/s", |w| matches!(w, Wrong::CurveUnit { .. })),
+        ("q/r", "kg", |w| matches!(w, Wrong::CurveUnit { .. })),
+        ("φ/r", "m/s", |w| matches!(w, Wrong::Formula(_))),
+        ("", "m/s", |w| matches!(w, Wrong::Formula(Problem::Empty))),
+        ("q/", "m/s", |w| matches!(w, Wrong::Formula(_))),
+        ("q/r", "shoe", |w| matches!(w, Wrong::Unit(_))),
+    ];
+    for (curve, up, is_told) in wrongs {
+        let error = with(curve, up).unwrap_err();
+        assert!(is_told(&error.wrong) && error.line > 1, "{curve}: {error}");
     }
     // A dealt constant has a key: its curve is a sheet's, and drawn nowhere but with the key.
     let dealt = include_str!("../../../../labs/11.2-pulled-tighter.md");

@@ -5,14 +5,14 @@ use std::sync::Arc;
 
 use proptest::prelude::*;
 use zeitmass_core::inquiry::{Answer, Check, Fault, NumberFault, Pointer, Position, QuestionKind, Step, Verdict};
-use zeitmass_core::lab::LabSheet;
+use zeitmass_core::lab::{LabSheet, Named, Number, Twin, Wrong};
 use zeitmass_core::logbook::{
     Absent, AnswerEdit, AnswerRefusal, Edit, GraphEdit, Kept, Logbook, OfficeEdit, OfficeRefusal, Part, Refusal,
     RunEdit,
 };
 use zeitmass_core::quantity::Footage;
 
-use crate::common::{done, open, refused, typed, worked};
+use crate::common::{IsTold, done, open, refused, typed, worked};
 
 const PENDULUM: &str = include_str!("../../../../labs/2.1-tower-pendulum.md");
 
@@ -210,25 +210,46 @@ fn a_file_brings_answers_but_no_tries() {
 #[test]
 fn mistakes_in_questions_name_their_line() {
     let text = sheet();
-    for (from, to, word) in [
-        ("at = \"measure\"", "at = \"lunch\"", "not a step"),
-        ("at = \"graph\"", "at = \"question\"", "order of work"),
-        ("name = \"swings\"", "name = \"longest\"", "Two questions"),
-        ("words = 4", "words = 4\npoint = \"row\"", "in one way"),
-        ("- swing faster |", "swing faster |", "begins with neither"),
-        ("tries = 2", "tries = 0", "1 to 9"),
-        ("largest = \"t10\"", "largest = \"t10\"\nsmallest = \"t10\"", "not both"),
-        ("within = \"1 %\"", "within = \"1 m\"", "how near"),
-        ("unit = \"s\", value", "unit = \"m\", value", "asked for in m"),
-        ("{slope}", "{slope", "closing brace"),
-        ("position = \"disagree\"", "position = \"maybe\"", "not a position"),
-        ("words = 4", "words = 4\ncheck = \"at once\"", "only the teacher"),
-        ("value = \"20.06 s\", within = \"1 %\"", "key = \"L_9\", within = \"1 %\"", "stands for nothing"),
-        ("value = \"20.06 s\", within = \"1 %\"", "key = \"L\"", "how near"),
-    ] {
+    let key = "value = \"20.06 s\", within = \"1 %\"";
+    fn unknown(w: &Wrong, named: Named, word: &str) -> bool {
+        matches!(w, Wrong::Unknown { of, given, .. } if *of == named && given == word)
+    }
+    let wrongs: [(&str, &str, IsTold); 14] = [
+        ("at = \"measure\"", "at = \"lunch\"", |w| unknown(w, Named::Step, "lunch")),
+        ("at = \"graph\"", "at = \"question\"", |w| {
+            *w == Wrong::QuestionsOrder { step: Step::Question, before: Step::Measure }
+        }),
+        ("name = \"swings\"", "name = \"longest\"", |w| {
+            *w == Wrong::Twice { of: Twin::Question, name: "longest".into() }
+        }),
+        ("words = 4", "words = 4\npoint = \"row\"", |w| *w == Wrong::OneWay),
+        (
+            "- swing faster |",
+            "swing faster |",
+            |w| matches!(w, Wrong::NeitherRightNorWrong(text) if text.starts_with("swing faster")),
+        ),
+        ("tries = 2", "tries = 0", |w| *w == Wrong::Range { of: Number::Tries, from: 1, to: 9 }),
+        ("largest = \"t10\"", "largest = \"t10\"\nsmallest = \"t10\"", |w| *w == Wrong::TwoExtremes),
+        ("within = \"1 %\"", "within = \"1 m\"", |w| *w == Wrong::HowNear("1 m".into())),
+        (
+            "unit = \"s\", value",
+            "unit = \"m\", value",
+            |w| matches!(w, Wrong::AnswerUnit { asked, answer } if asked.pretty() == "m" && answer.pretty() == "s"),
+        ),
+        ("{slope}", "{slope", |w| *w == Wrong::OpenGap),
+        ("position = \"disagree\"", "position = \"maybe\"", |w| unknown(w, Named::Position, "maybe")),
+        ("words = 4", "words = 4\ncheck = \"at once\"", |w| *w == Wrong::NobodyChecks),
+        (
+            key,
+            "key = \"L_9\", within = \"1 %\"",
+            |w| matches!(w, Wrong::NoSuchSymbol { symbol, .. } if symbol == "L_9"),
+        ),
+        (key, "key = \"L\"", |w| *w == Wrong::NoNear),
+    ];
+    for (from, to, is_told) in wrongs {
         assert!(text.contains(from), "{from}");
         let error = LabSheet::parse(&text.replacen(from, to, 1)).unwrap_err();
-        assert!(error.message.contains(word) && error.line > 20, "{to}: {error}");
+        assert!(is_told(&error.wrong) && error.line > 20, "{to}: {error}");
     }
     let sheet = LabSheet::parse(&text).unwrap();
     assert_eq!(sheet.questions[0].check, Check::AtOnce);

@@ -5,6 +5,7 @@ use axum::extract::{Path, State};
 use axum::response::Response;
 use serde::Deserialize;
 use zeitmass_store::{Id, StoreError, Who};
+use zeitmass_words::Words;
 
 use super::sheets::free_number;
 use super::{go, page};
@@ -71,7 +72,7 @@ pub(super) async fn to_sheet(
     let owner = teacher.id;
     let book = app.desks.book(access.info.id).await?;
     let number = free_number(&app, owner).await?;
-    let source = book.as_sheet(&number).map_err(|e| WebError::Invalid(format!("{e} No sheet was made.")))?;
+    let source = book.as_sheet(&number).map_err(|e| WebError::Invalid(format!("{} No sheet was made.", e.words())))?;
     let sheet: Id = app.store(move |s| s.new_sheet(owner, &source)).await?;
     Ok(go(format!("/sheets/{sheet}/edit")))
 }

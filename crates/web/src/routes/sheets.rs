@@ -7,9 +7,10 @@ use axum::http::StatusCode;
 use axum::response::{IntoResponse, Response};
 use axum::{Form, Json};
 use serde::{Deserialize, Serialize};
-use zeitmass_core::lab::{Draft, DraftEdit, LARGEST, LabSheet};
+use zeitmass_core::lab::{Draft, DraftEdit, DraftRefusal, LARGEST, LabSheet, Stays};
 use zeitmass_core::logbook::{Edit, OfficeEdit, Part};
 use zeitmass_store::{Actor, Begun, DraftRow, FilmOwner, FilmRow, Id, StoreError};
+use zeitmass_words::Words;
 
 use super::exports::file;
 use super::{go, page};
@@ -203,6 +204,7 @@ fn parts(id: Id, row: DraftRow, (begun, films): (&[Begun], &[FilmRow]), as_text:
     let later = LabSheet::parse(&row.source).ok();
     // Only those that would get something new are spoken of. Most were begun with the same text, which is read once.
     let mut growing = Growth { begun: 0, handed_in: 0, stays: Vec::new() };
+    let mut all: Vec<Stays> = Vec::new();
     let mut seen: Vec<(&str, &[String])> = Vec::new();
     for book in begun.iter().filter(|b| text_of(b) != row.source) {
         let Some(later) = &later else { continue };
@@ -214,11 +216,12 @@ fn parts(id: Id, row: DraftRow, (begun, films): (&[Begun], &[FilmRow]), as_text:
         }
         seen.push(texts);
         for stays in sheet_of(book).iter().flat_map(|now| now.stays(later)) {
-            if !growing.stays.contains(&stays) {
-                growing.stays.push(stays);
+            if !all.contains(&stays) {
+                all.push(stays);
             }
         }
     }
+    growing.stays = all.iter().map(Words::words).collect();
     DraftParts::of(id, row, (growing.begun > 0).then_some(growing), films, as_text)
 }
 
@@ -319,14 +322,14 @@ pub(super) async fn draft(
                 }
                 Deed::Edit(edit) => {
                     let changed = s.change_draft(owner, id, |row| {
-                        let mut draft = Draft::read(&row.source).map_err(|e| StoreError::Invalid(e.to_string()))?;
-                        draft.apply(&edit).map_err(StoreError::Invalid)?;
+                        let mut draft = Draft::read(&row.source).map_err(DraftRefusal::from)?;
+                        draft.apply(&edit)?;
                         Ok(draft.text())
                     });
                     match changed {
                         Ok(row) => row,
-                        Err(StoreError::Invalid(word)) => {
-                            refused.push(NotTaken { path: path_of(&edit), word });
+                        Err(StoreError::NotDrafted(refusal)) => {
+                            refused.push(NotTaken { path: path_of(&edit), word: refusal.words() });
                             continue;
                         }
                         Err(e) => return Err(e),
@@ -372,7 +375,7 @@ pub(super) struct Saving {
 
 /// Grows a logbook, and says so in it; gives whether it was handed in and is open again.
 async fn grow(app: &App, owner: Id, book: &Begun, later: &LabSheet) -> Result<bool, WebError> {
-    let news = sheet_of(book).map_or_else(String::new, |now| now.news(later));
+    let news = sheet_of(book).map_or_else(String::new, |now| now.news(later).words());
     // Nothing can be said in one that this program reads in part only; it is left as it was.
     if app.desks.book(book.logbook).await?.unread().is_some() {
         return Err(WebError::Invalid("It was written by a newer program.".to_owned()));
@@ -433,7 +436,7 @@ pub(super) async fn save(
         }
         Err(e) => return Err(e),
     };
-    let later = LabSheet::parse(&source).map_err(|e| WebError::Invalid(e.to_string()))?;
+    let later = LabSheet::parse(&source).map_err(|e| WebError::Invalid(e.words()))?;
     let message = match form.logbooks {
         For::New if begun.is_empty() => "Saved. New logbooks get this text.".to_owned(),
         For::New => "Saved. New logbooks get this text; those already started keep theirs.".to_owned(),

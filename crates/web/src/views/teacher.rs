@@ -8,6 +8,7 @@ use zeitmass_core::lab::{Deal, Freedom, LabSheet, SheetNumber};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card};
 use zeitmass_store::{ClassRow, Id, SessionRow, StudentRow};
+use zeitmass_words::Words;
 
 use super::parts::moment;
 use crate::app::Guest;
@@ -266,7 +267,7 @@ impl SheetPreview {
                 goal: String::new(),
                 sections: Vec::new(),
                 questions: Vec::new(),
-                error: e.to_string(),
+                error: e.words(),
             },
         }
     }

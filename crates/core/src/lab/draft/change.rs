@@ -6,7 +6,7 @@ use super::fields::{Kind, kind_of};
 use super::notation::{
     as_text, choice_with, heading_parts, heading_with, level_with, list_of, pairs_of, parted, section_path, whole,
 };
-use super::{ANSWERED_BY, Draft, DraftEdit, DraftRule, DraftSetting, FROM};
+use super::{ANSWERED_BY, Draft, DraftEdit, DraftRefusal, DraftRule, DraftSetting, FROM};
 use crate::inquiry::Step;
 use crate::lab::{Criterion, LARGEST, ReadFrom};
 use crate::rigs::SettingKind;
@@ -25,8 +25,8 @@ impl Draft {
     /// Makes a change. Nothing is changed where it is refused.
     ///
     /// # Errors
-    /// A sentence that says why it cannot be made.
-    pub fn apply(&mut self, edit: &DraftEdit) -> Result<(), String> {
+    /// [`DraftRefusal`], which says why it cannot be made.
+    pub fn apply(&mut self, edit: &DraftEdit) -> Result<(), DraftRefusal> {
         let mut changed = self.clone();
         match edit {
             DraftEdit::Set { path, value } => changed.set(path, value)?,
@@ -37,17 +37,17 @@ impl Draft {
         }
         let text = changed.text();
         if text.len() > LARGEST {
-            return Err(format!("A lab sheet can have at most {LARGEST} characters. This was not taken in."));
+            return Err(DraftRefusal::TooLong);
         }
         // Places in the text are those of what was written, not of what was changed since.
-        *self = Self::read(&text).map_err(|e| e.message)?;
+        *self = Self::read(&text)?;
         Ok(())
     }
 
-    fn set(&mut self, path: &str, value: &str) -> Result<(), String> {
+    fn set(&mut self, path: &str, value: &str) -> Result<(), DraftRefusal> {
         let value = value.replace("\r\n", "\n");
         if value.contains("\n+++") || value.starts_with("+++") {
-            return Err("A line cannot begin with +++: that is where the text of a sheet begins.".to_owned());
+            return Err(DraftRefusal::Fence);
         }
         if let Some((place, part)) = section_path(path) {
             return self.set_section(place, part, &value);
@@ -56,7 +56,7 @@ impl Draft {
             return self.answer_by(place_in(question)?, &value);
         }
         let (path, part) = parted(path);
-        let kind = kind_of(path).ok_or_else(|| format!("Nothing is called “{path}” on a sheet."))?;
+        let kind = kind_of(path).ok_or_else(|| DraftRefusal::NoField(path.to_owned()))?;
         let line = || value.split_whitespace().collect::<Vec<_>>().join(" ");
         let written: Option<Value> = match kind {
             Kind::Text => Some(value.trim()).filter(|v| !v.is_empty()).map(Value::from),
@@ -87,7 +87,7 @@ impl Draft {
         self.item(path).map(as_text).unwrap_or_default()
     }
 
-    fn setting_with(&self, path: &str, part: &str, value: &str) -> Result<String, String> {
+    fn setting_with(&self, path: &str, part: &str, value: &str) -> Result<String, DraftRefusal> {
         let name = path.strip_prefix("settings.").unwrap_or_default();
         let card = self.card();
         let spec = card.setting(name);
@@ -106,9 +106,9 @@ impl Draft {
             "second" => value.clone_into(&mut setting.second),
             _ => {
                 let known = DraftRule::ALL.iter().find(|(_, name, _)| *name == value);
-                let rule = known.ok_or_else(|| format!("“{value}” is nothing that can be done with a setting."))?.0;
+                let rule = known.ok_or_else(|| DraftRefusal::NoRule(value.to_owned()))?.0;
                 if rule.is_range() && spec.is_none_or(|s| !matches!(s.kind, SettingKind::Quantity { .. })) {
-                    return Err("Only a quantity is dealt from a range: deal it from a list.".to_owned());
+                    return Err(DraftRefusal::NoRange);
                 }
                 setting = setting.ruled(rule, spec);
             }
@@ -116,8 +116,8 @@ impl Draft {
         Ok(setting.written())
     }
 
-    fn set_section(&mut self, place: usize, part: &str, value: &str) -> Result<(), String> {
-        let section = self.sections.get_mut(place).ok_or("There is no such section.")?;
+    fn set_section(&mut self, place: usize, part: &str, value: &str) -> Result<(), DraftRefusal> {
+        let section = self.sections.get_mut(place).ok_or(DraftRefusal::Gone)?;
         let (heading, from) = heading_parts(&section.0);
         match part {
             "heading" => {
@@ -125,12 +125,12 @@ impl Draft {
                 section.0 = heading_with(&heading, from);
             }
             "from" => {
-                let from = FROM.iter().find(|(_, name, _)| *name == value).ok_or("That is no moment for a text.")?.0;
+                let from = FROM.iter().find(|(_, name, _)| *name == value).ok_or(DraftRefusal::NoMoment)?.0;
                 section.0 = heading_with(heading, from);
             }
             _ => {
                 if value.starts_with("## ") || value.contains("\n## ") {
-                    return Err("A line that begins with ## would start another section: add one instead.".to_owned());
+                    return Err(DraftRefusal::Heading);
                 }
                 section.1 = format!("\n{}\n\n", value.trim_matches('\n').trim_end());
             }
@@ -139,9 +139,9 @@ impl Draft {
     }
 
     /// Makes a question one that is answered in another way.
-    fn answer_by(&mut self, question: usize, kind: &str) -> Result<(), String> {
+    fn answer_by(&mut self, question: usize, kind: &str) -> Result<(), DraftRefusal> {
         if !ANSWERED_BY.iter().any(|(name, _)| *name == kind) {
-            return Err(format!("A question cannot be answered “{kind}”."));
+            return Err(DraftRefusal::NoWay(kind.to_owned()));
         }
         if self.answered_by(question) == kind {
             return Ok(());
@@ -153,7 +153,7 @@ impl Draft {
         self.start_answer(&base, kind)
     }
 
-    fn start_answer(&mut self, base: &str, kind: &str) -> Result<(), String> {
+    fn start_answer(&mut self, base: &str, kind: &str) -> Result<(), DraftRefusal> {
         let mut put = |key: &str, value: Value| self.write(&format!("{base}.{key}"), value);
         match kind {
             "choices" => {
@@ -176,9 +176,9 @@ impl Draft {
         }
     }
 
-    fn clear(&mut self, path: &str) -> Result<(), String> {
+    fn clear(&mut self, path: &str) -> Result<(), DraftRefusal> {
         match kind_of(path) {
-            Some(Kind::Needed | Kind::Choice | Kind::Level) | None => Err(format!("“{path}” cannot be left out.")),
+            Some(Kind::Needed | Kind::Choice | Kind::Level) | None => Err(DraftRefusal::Needed(path.to_owned())),
             Some(Kind::Text | Kind::Count | Kind::Truth | Kind::Lines | Kind::Names | Kind::Pairs | Kind::Setting) => {
                 self.take_out(path);
                 Ok(())
@@ -186,7 +186,7 @@ impl Draft {
         }
     }
 
-    fn add(&mut self, path: &str, kind: &str) -> Result<(), String> {
+    fn add(&mut self, path: &str, kind: &str) -> Result<(), DraftRefusal> {
         let start = |pairs: &[(&str, &str)]| {
             let mut table = Table::new();
             for (key, value) in pairs {
@@ -207,7 +207,7 @@ impl Draft {
                 self.push(path, start(&[("name", &name), ("at", "measure"), ("ask", "What is asked?")]))?;
                 let base = format!("questions.{}", self.count(path) - 1);
                 self.start_answer(&base, if kind.is_empty() { "choices" } else { kind })?;
-                *self = Self::read(&self.text()).map_err(|e| e.message)?;
+                *self = Self::read(&self.text())?;
                 self.in_order()
             }
             "columns" => {
@@ -239,7 +239,7 @@ impl Draft {
             "forecast.curves" => {
                 let card = self.card();
                 let curve = card.tracks.first().and_then(|name| card.channel(name)).or(card.channels.first());
-                let curve = curve.ok_or("Nothing of this motion can be sketched.")?;
+                let curve = curve.ok_or(DraftRefusal::NothingToSketch)?;
                 let unit = curve.unit.to_string();
                 let (from, to) = (format!("-1 {unit}"), format!("1 {unit}"));
                 self.push(path, start(&[("channel", curve.name), ("name", curve.label), ("from", &from), ("to", &to)]))
@@ -255,7 +255,7 @@ impl Draft {
                 let new = match path.rsplit('.').next() {
                     Some("choices") if self.has(path) => "- a wrong answer",
                     Some("levels") if self.has(path) => "0 | …",
-                    _ => return Err(format!("Nothing can be added to “{path}”.")),
+                    _ => return Err(DraftRefusal::NoList(path.to_owned())),
                 };
                 let list = self.array(path)?;
                 list.push(new);
@@ -279,11 +279,11 @@ impl Draft {
         letters.chain((1..).map(|n| format!("x_{n}"))).find(|name| !taken(name)).unwrap_or_default()
     }
 
-    fn remove(&mut self, path: &str) -> Result<(), String> {
+    fn remove(&mut self, path: &str) -> Result<(), DraftRefusal> {
         if let Some(place) = path.strip_prefix("sections.") {
             let place = place_in(place)?;
             if place == 0 || place >= self.sections.len() {
-                return Err("A sheet keeps its question.".to_owned());
+                return Err(DraftRefusal::KeepsQuestion);
             }
             self.sections.remove(place);
             return Ok(());
@@ -295,10 +295,10 @@ impl Draft {
             }
             _ => {}
         }
-        let (list, place) = path.rsplit_once('.').ok_or_else(|| format!("“{path}” cannot be taken out."))?;
+        let (list, place) = path.rsplit_once('.').ok_or_else(|| DraftRefusal::Needed(path.to_owned()))?;
         let place = place_in(place)?;
         if place >= self.count(list) || !is_list(list) {
-            return Err("It is not there any more.".to_owned());
+            return Err(DraftRefusal::Gone);
         }
         if self.count(list) == 1 {
             self.take_out(list);
@@ -316,17 +316,17 @@ impl Draft {
         Ok(())
     }
 
-    fn shift(&mut self, path: &str, down: bool) -> Result<(), String> {
-        let (list, place) = path.rsplit_once('.').ok_or_else(|| format!("“{path}” cannot be moved."))?;
+    fn shift(&mut self, path: &str, down: bool) -> Result<(), DraftRefusal> {
+        let (list, place) = path.rsplit_once('.').ok_or_else(|| DraftRefusal::NoList(path.to_owned()))?;
         let place = place_in(place)?;
         let other = if down { place.checked_add(1) } else { place.checked_sub(1) };
         let count = self.count(list);
         let Some(other) = other.filter(|o| *o < count && place < count && is_list(list)) else {
-            return Err("It is at the end already.".to_owned());
+            return Err(DraftRefusal::AtTheEnd);
         };
         if list == "sections" {
             if place == 0 || other == 0 {
-                return Err("The question comes first on a sheet.".to_owned());
+                return Err(DraftRefusal::QuestionFirst);
             }
             // The last one may end without an empty line.
             self.sections.iter_mut().for_each(|(_, text)| *text = format!("{}\n\n", text.trim_end_matches('\n')));
@@ -336,7 +336,7 @@ impl Draft {
         if list == "questions" {
             let step = |i: usize| Step::named(&self.text_at(&format!("questions.{i}.at")));
             if step(place) != step(other) {
-                return Err("Questions stand in the order of work: choose another step for it.".to_owned());
+                return Err(DraftRefusal::OrderOfWork);
             }
         }
         match self.item_mut(list) {
@@ -351,7 +351,7 @@ impl Draft {
     }
 
     /// Brings the questions into the order of work.
-    fn in_order(&mut self) -> Result<(), String> {
+    fn in_order(&mut self) -> Result<(), DraftRefusal> {
         let steps: Vec<Option<Step>> =
             (0..self.count("questions")).map(|i| Step::named(&self.text_at(&format!("questions.{i}.at")))).collect();
         match self.item_mut("questions") {
@@ -374,19 +374,18 @@ impl Draft {
         Some(item)
     }
 
-    fn array(&mut self, path: &str) -> Result<&mut Array, String> {
-        self.item_mut(path).and_then(Item::as_array_mut).ok_or_else(|| format!("“{path}” is no list."))
+    fn array(&mut self, path: &str) -> Result<&mut Array, DraftRefusal> {
+        self.item_mut(path).and_then(Item::as_array_mut).ok_or_else(|| DraftRefusal::NoList(path.to_owned()))
     }
 
     /// Writes a value where it belongs; what surrounds it stays as it was.
-    fn write(&mut self, path: &str, value: Value) -> Result<(), String> {
+    fn write(&mut self, path: &str, value: Value) -> Result<(), DraftRefusal> {
         if let Some(Item::Value(old)) = self.item_mut(path) {
             let decor = old.decor().clone();
             *old = value;
             *old.decor_mut() = decor;
             return Ok(());
         }
-        let missing = || format!("“{path}” is not there any more.");
         let (parent, key) = path.rsplit_once('.').unwrap_or(("", path));
         if parent.is_empty() {
             self.front.insert(key, Item::Value(value));
@@ -396,7 +395,7 @@ impl Draft {
             // Only whole parts are made; what is one of a list has to be there.
             let part = parent.split('.').next().unwrap_or_default();
             if !matches!(part, "settings" | "goal" | "forecast") {
-                return Err(missing());
+                return Err(DraftRefusal::Gone);
             }
             let mut so_far = String::new();
             for step in parent.split('.') {
@@ -404,15 +403,15 @@ impl Draft {
                 if self.item_mut(&so_far).is_none() {
                     let (above, name) = so_far.rsplit_once('.').unwrap_or(("", &so_far));
                     let above = if above.is_empty() { Some(self.front.as_item_mut()) } else { self.item_mut(above) };
-                    let above = above.and_then(Item::as_table_like_mut).ok_or_else(missing)?;
+                    let above = above.and_then(Item::as_table_like_mut).ok_or(DraftRefusal::Gone)?;
                     above.insert(name, Item::Table(Table::new()));
                 }
             }
         }
         match self.item_mut(parent) {
-            Some(Item::Value(Value::Array(_)) | Item::ArrayOfTables(_) | Item::None) | None => Err(missing()),
+            Some(Item::Value(Value::Array(_)) | Item::ArrayOfTables(_) | Item::None) | None => Err(DraftRefusal::Gone),
             Some(item) => {
-                item.as_table_like_mut().ok_or_else(missing)?.insert(key, Item::Value(value));
+                item.as_table_like_mut().ok_or(DraftRefusal::Gone)?.insert(key, Item::Value(value));
                 Ok(())
             }
         }
@@ -432,7 +431,7 @@ impl Draft {
     }
 
     /// Adds a table to a list of tables.
-    fn push(&mut self, path: &str, mut table: Table) -> Result<(), String> {
+    fn push(&mut self, path: &str, mut table: Table) -> Result<(), DraftRefusal> {
         if let Some(Item::ArrayOfTables(all)) = self.item_mut(path) {
             // As the others stand: an empty line above.
             table.decor_mut().set_prefix("\n");
@@ -441,11 +440,10 @@ impl Draft {
         }
         let (parent, key) = path.rsplit_once('.').unwrap_or(("", path));
         let above = if parent.is_empty() { Some(self.front.as_item_mut()) } else { self.item_mut(parent) };
-        let above =
-            above.and_then(Item::as_table_like_mut).ok_or_else(|| format!("“{path}” is not there any more."))?;
+        let above = above.and_then(Item::as_table_like_mut).ok_or(DraftRefusal::Gone)?;
         let mut all = match above.remove(key).map(Item::into_array_of_tables) {
             Some(Ok(all)) => all,
-            Some(Err(_)) => return Err(format!("“{path}” is no list.")),
+            Some(Err(_)) => return Err(DraftRefusal::NoList(path.to_owned())),
             None => ArrayOfTables::new(),
         };
         table.decor_mut().set_prefix("\n");
@@ -484,6 +482,6 @@ pub(super) fn is_list(path: &str) -> bool {
         || list == "criteria" && last == "levels"
 }
 
-fn place_in(text: &str) -> Result<usize, String> {
-    text.parse().map_err(|_| "It is not there any more.".to_owned())
+fn place_in(text: &str) -> Result<usize, DraftRefusal> {
+    text.parse().map_err(|_| DraftRefusal::Gone)
 }

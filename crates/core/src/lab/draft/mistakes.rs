@@ -11,11 +11,11 @@ use crate::lab::read::split;
 const MOST: usize = 8;
 
 /// Something wrong.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Mistake {
     /// Path of the field, or of what it stands in; empty where it has none.
     pub path: String,
-    /// Where in the text, and in words.
+    /// What, and where in the text.
     pub error: SheetError,
 }
 

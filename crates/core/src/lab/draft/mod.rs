@@ -8,6 +8,7 @@ mod change;
 mod fields;
 mod mistakes;
 mod notation;
+mod refused;
 mod setting;
 
 use serde::{Deserialize, Serialize};
@@ -16,10 +17,11 @@ use toml_edit::{DocumentMut, Item, Value};
 use fields::{Kind, kind_of};
 pub use mistakes::{Mistake, looked_over, mistakes};
 use notation::{as_text, choice_part, from_name, heading_parts, level_part, parted, rule_name, section_path};
+pub use refused::DraftRefusal;
 pub use setting::{DraftRule, DraftSetting};
 
 use super::read::{FENCE, split};
-use super::{ReadFrom, SheetError};
+use super::{ReadFrom, SheetError, Wrong};
 use crate::rigs::{Card, rig};
 
 /// A sheet that is being put together.
@@ -96,7 +98,7 @@ impl Draft {
         let (front, body, _) = split(&source)?;
         let front: DocumentMut = front.parse().map_err(|e: toml_edit::TomlError| SheetError {
             line: e.span().map_or(2, |s| 2 + front[..s.start.min(front.len())].matches('\n').count()),
-            message: super::sentence(e.message()),
+            wrong: Wrong::Notation(e.message().to_owned()),
         })?;
         let (mut above, mut sections) = (String::new(), Vec::<(String, String)>::new());
         for line in body.split_inclusive('\n') {

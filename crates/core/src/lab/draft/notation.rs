@@ -3,7 +3,7 @@
 use toml_edit::{Array, InlineTable, Item, Value};
 
 use super::fields::{Kind, kind_of};
-use super::{DraftRule, FROM};
+use super::{DraftRefusal, DraftRule, FROM};
 use crate::lab::ReadFrom;
 use crate::lab::read::LATER;
 
@@ -73,18 +73,17 @@ pub(super) fn list_of(value: &str) -> Array {
     value.lines().map(str::trim).filter(|l| !l.is_empty()).collect()
 }
 
-pub(super) fn pairs_of(value: &str) -> Result<Option<InlineTable>, String> {
+pub(super) fn pairs_of(value: &str) -> Result<Option<InlineTable>, DraftRefusal> {
     let mut table = InlineTable::new();
     for line in value.lines().map(str::trim).filter(|l| !l.is_empty()) {
-        let (key, value) =
-            line.split_once('=').ok_or_else(|| format!("“{line}” has no sign of equality: write t = 30.00 s."))?;
+        let (key, value) = line.split_once('=').ok_or_else(|| DraftRefusal::NoPair(line.to_owned()))?;
         table.insert(key.trim(), Value::from(value.trim()));
     }
     Ok((!table.is_empty()).then_some(table))
 }
 
-pub(super) fn whole(typed: &str) -> Result<i64, String> {
-    let number = typed.parse::<u32>().map_err(|_| format!("“{typed}” is no whole number. It stays as it was."))?;
+pub(super) fn whole(typed: &str) -> Result<i64, DraftRefusal> {
+    let number = typed.parse::<u32>().map_err(|_| DraftRefusal::NoWhole(typed.to_owned()))?;
     Ok(i64::from(number))
 }
 
@@ -100,9 +99,9 @@ pub(super) fn choice_part(text: &str, part: &str) -> String {
     }
 }
 
-pub(super) fn choice_with(text: &str, part: &str, value: &str) -> Result<String, String> {
+pub(super) fn choice_with(text: &str, part: &str, value: &str) -> Result<String, DraftRefusal> {
     if part == "text" && value.contains('|') {
-        return Err("An answer cannot hold a bar |.".to_owned());
+        return Err(DraftRefusal::BarInAnswer);
     }
     let now = |name: &str| if part == name { value.to_owned() } else { choice_part(text, name) };
     let (right, words, word) = (now("right") == "true", now("text"), now("word"));
@@ -115,9 +114,9 @@ pub(super) fn level_part(text: &str, part: &str) -> String {
     if part == "points" { points } else { words }.trim().to_owned()
 }
 
-pub(super) fn level_with(text: &str, part: &str, value: &str) -> Result<String, String> {
+pub(super) fn level_with(text: &str, part: &str, value: &str) -> Result<String, DraftRefusal> {
     if part == "points" && value.contains('|') {
-        return Err("Points cannot hold a bar |.".to_owned());
+        return Err(DraftRefusal::BarInPoints);
     }
     let now = |name: &str| if part == name { value.to_owned() } else { level_part(text, name) };
     Ok(format!("{} | {}", now("points"), now("words")))

@@ -270,16 +270,23 @@ impl Card {
         all
     }
 
+    /// The setting with this name.
+    ///
+    /// # Errors
+    /// [`SettingError::Unknown`] with what there is.
+    pub fn known_setting(&self, name: &str) -> Result<&SettingSpec, SettingError> {
+        self.setting(name).ok_or_else(|| SettingError::Unknown {
+            rig: self.name,
+            name: name.to_owned(),
+            known: self.settings.iter().map(|s| s.name).collect(),
+        })
+    }
+
     /// Reads and checks a typed value of a setting.
     ///
     /// # Errors
     /// [`SettingError`] with what was typed and what can be.
     pub fn check(&self, name: &str, typed: &str) -> Result<SettingValue, SettingError> {
-        let spec = self.setting(name).ok_or_else(|| SettingError::Unknown {
-            rig: self.name,
-            name: name.to_owned(),
-            known: self.settings.iter().map(|s| s.name).collect(),
-        })?;
-        spec.check(typed)
+        self.known_setting(name)?.check(typed)
     }
 }

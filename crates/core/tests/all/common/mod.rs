@@ -3,10 +3,13 @@
 #![allow(dead_code, reason = "each test uses a part of it")]
 
 use std::sync::Arc;
-use zeitmass_core::logbook::{ColumnText, Edit, Heard, Logbook, RecordEdit, Refusal, RowAt};
 
-use zeitmass_core::lab::LabSheet;
+use zeitmass_core::lab::{LabSheet, Wrong};
+use zeitmass_core::logbook::{ColumnText, Edit, Heard, Logbook, RecordEdit, Refusal, RowAt};
 use zeitmass_core::record::{ColumnKind, Record};
+
+/// Whether a mistake of a sheet is the one that is meant.
+pub type IsTold = fn(&Wrong) -> bool;
 
 /// A logbook of a sheet's text.
 pub fn open(sheet: &str, seed: u64) -> Logbook {

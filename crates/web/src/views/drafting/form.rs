@@ -3,6 +3,7 @@
 use zeitmass_core::lab::{Draft, LabSheet, Mistake};
 use zeitmass_core::rigs::Card;
 use zeitmass_store::FilmRow;
+use zeitmass_words::Words;
 
 use super::{Area, Control, Field, Item, Ticks};
 use crate::notation::escape;
@@ -31,7 +32,7 @@ pub(super) fn picks(all: &[(&str, &str)]) -> Control {
 impl Form<'_> {
     /// What is wrong at a path, and not within one that has a place of its own.
     pub(super) fn wrong_at(&self, path: &str) -> String {
-        let told: Vec<&str> = self.wrong.iter().filter(|m| m.path == path).map(|m| m.error.message.as_str()).collect();
+        let told: Vec<String> = self.wrong.iter().filter(|m| m.path == path).map(|m| m.error.wrong.words()).collect();
         told.join(" ")
     }
 
@@ -78,11 +79,11 @@ impl Form<'_> {
         let count = self.draft.count(list);
         let shown = |path: &str| fields.iter().chain(&more).any(|f| f.path == path);
         // What is wrong somewhere in it, and has no field of its own to stand at.
-        let wrong: Vec<&str> = self
+        let wrong: Vec<String> = self
             .wrong
             .iter()
             .filter(|m| m.path == path || m.path.starts_with(&format!("{path}.")) && !shown(&m.path))
-            .map(|m| m.error.message.as_str())
+            .map(|m| m.error.wrong.words())
             .collect();
         let wrong = wrong.join(" ");
         Item {

@@ -13,6 +13,7 @@ use zeitmass_core::lab::{Draft, FROM, Freedom, LabSheet, looked_over};
 use zeitmass_core::logbook::{Logbook, Part, SetUp};
 use zeitmass_core::rigs::PLACE;
 use zeitmass_store::{DraftRow, FilmRow, Id};
+use zeitmass_words::Words;
 
 use form::{Form, films};
 
@@ -223,11 +224,11 @@ impl DraftParts {
                 .areas(),
                 unreadable: String::new(),
             },
-            Err(e) => DraftForm { id, areas: Vec::new(), unreadable: e.to_string() },
+            Err(e) => DraftForm { id, areas: Vec::new(), unreadable: e.words() },
         };
         let student = sound.map(StudentsView::of).transpose()?;
         let told =
-            wrong.iter().map(|m| Wrong { path: m.path.clone(), line: m.error.line, message: m.error.message.clone() });
+            wrong.iter().map(|m| Wrong { path: m.path.clone(), line: m.error.line, message: m.error.wrong.words() });
         Ok(Self {
             beside: DraftBeside { wrong: told.collect(), as_text, student },
             head: DraftHead { id, sound: wrong.is_empty(), row, growth, as_text, message: String::new(), saved: false },
