@@ -96,6 +96,7 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
 
     ruth.keys("2").await;
     ruth.until("document.querySelector('.desk').dataset.step === 'measure'").await;
+    ruth.ringed("the bench while measuring").await;
     three_trials_by_keys(&ruth).await;
 
     // Undo and redo by key.
@@ -119,7 +120,9 @@ async fn a_student_measures_graphs_and_concludes_by_keyboard_alone() {
     ruth.keys(&key(Key::Down).repeat(3)).await;
     ruth.until(&format!("document.getElementById('tape-value').textContent !== '{before}'")).await;
 
+    ruth.ringed("the bench with a tape").await;
     line_by_keys(&ruth).await;
+    ruth.ringed("the bench with a line").await;
 
     // The constant and the claim.
     ruth.keys("5").await;

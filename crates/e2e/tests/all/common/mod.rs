@@ -330,6 +330,12 @@ impl Browser {
         assert_eq!(out, json!([]), "{what}: wider than {width} px");
     }
 
+    /// Checks that whatever has the focus shows it. To be asked after a key was pressed: then the browser shows rings.
+    pub async fn ringed(&self, what: &str) {
+        let unseen = self.client.execute(include_str!("ring.js"), vec![]).await.expect("what has no ring");
+        assert_eq!(unseen, json!([]), "{what}");
+    }
+
     /// Does something that only the browser's developer tools can.
     async fn devtools(&self, command: &'static str, parameters: Value) {
         self.client.issue_cmd(DevTools { command, parameters }).await.expect(command);
