@@ -101,6 +101,7 @@ export async function place(html) {
   const { Idiomorph } = window;
   const template = document.createElement("template");
   template.innerHTML = html;
+  await breathe();
   for (const fresh of [...template.content.children]) {
     const old = document.getElementById(fresh.id);
     const now = /** @type {HTMLElement} */ (fresh).dataset;
@@ -108,23 +109,34 @@ export async function place(html) {
     if (!old) continue;
     if (!elsewhere) keepBegunRows(old, fresh);
     for (const prepare of preparers) prepare(fresh);
-    keepFocus(old, () => {
+    const settle = keepFocus(old, () => {
       Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
       for (const { listener, ids } of listeners) if (ids.includes(fresh.id)) listener();
     });
     await breathe();
+    settle();
   }
   for (const { listener, ids } of listeners) if (ids.length === 0) listener();
 }
 
-/** Replaces a part; whatever that takes away hands its focus on. @param {Element} old @param {() => void} replace */
+/** Replaces a part; what that takes away hands its focus on at once, what it hides when the page was laid out again: a task later.
+ * @param {Element} old @param {() => void} replace @returns {() => void} what is left to do then */
 function keepFocus(old, replace) {
   const active = document.activeElement;
-  if (!active || !old.contains(active)) return replace();
+  if (!active || !old.contains(active)) {
+    replace();
+    return () => {};
+  }
   const next = neighbours(active);
   const whole = active instanceof HTMLInputElement && active.selectionStart === 0 && active.selectionEnd === active.value.length;
   replace();
-  const lost = document.activeElement === document.body || !canKeepFocus(active);
-  if (lost && !document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
+  const handOn = () => {
+    if (!document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
+  };
+  if (document.activeElement === document.body) handOn();
   else if (whole && active === document.activeElement && !isKept(active)) active.select();
+  return () => {
+    const now = document.activeElement;
+    if ((now === document.body || now === active) && !canKeepFocus(active)) handOn();
+  };
 }
