@@ -1,6 +1,6 @@
 //! Slips: what the teacher is told of them, and what the student is asked.
 
-use zeitmass_core::logbook::{AxisPower, Hint, Sign, Slip, SlipKind};
+use zeitmass_core::logbook::{AxisPower, Factor, Hint, Mistyped, Sign, Slip, SlipKind};
 use zeitmass_core::quantity::format::to_step;
 
 /// A kind of slip in a few words, for lists.
@@ -37,7 +37,7 @@ pub fn evidence(slip: &Slip) -> String {
     match &slip.sign {
         Sign::Times { symbol, times, large, factor, hint } => {
             let way = if *large { "too large" } else { "too small" };
-            let off = format!("{symbol} is {} times {way}: {}.", to_step(*times, 0.01), few_words(*factor));
+            let off = format!("{symbol} is {} times {way}: {}.", to_step(*times, 0.01), few_words(factor.kind()));
             match hint {
                 None => off,
                 Some(Hint::Round { symbol }) => format!("{off} {symbol} is a radius or a diameter."),
@@ -72,8 +72,8 @@ pub fn evidence(slip: &Slip) -> String {
         Sign::Impact { at } => format!(
             "Two lines that meet at about {at} describe the points far better than one: something happened there, and the fit goes through both sides."
         ),
-        Sign::Digits { row, symbol, value } => {
-            let way = mended(slip.kind);
+        Sign::Digits { row, symbol, value, way } => {
+            let way = mended(*way);
             format!("Row {row} lies far off the line; with {way} in {symbol} = {value} it would lie on it.")
         }
     }
@@ -105,66 +105,32 @@ pub fn question(slip: &Slip) -> String {
         Sign::Impact { at } => {
             format!("What happens at about {at}? Do the points before it and after it belong on one line?")
         }
-        Sign::Digits { row, symbol, value } => {
+        Sign::Digits { row, symbol, value, way: _ } => {
             format!("Row {row} lies far off the line. Is {symbol} = {value} what was read?")
         }
     }
 }
 
-fn about_factor(kind: SlipKind) -> &'static str {
-    match kind {
-        SlipKind::PowerOfTen => "In which units were the values typed, and in which units are their columns?",
-        SlipKind::Sixty => "Are all times in the unit their column says?",
-        SlipKind::KilometresPerHour => "In which unit is each velocity?",
-        SlipKind::Degrees => "In which unit is each angle, and which does the formula expect?",
-        SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => {
+fn about_factor(factor: Factor) -> &'static str {
+    match factor {
+        Factor::PowerOfTen => "In which units were the values typed, and in which units are their columns?",
+        Factor::Sixty => "Are all times in the unit their column says?",
+        Factor::KilometresPerHour => "In which unit is each velocity?",
+        Factor::Degrees => "In which unit is each angle, and which does the formula expect?",
+        Factor::Pi | Factor::PiSquared | Factor::TwoPi => {
             "Put the law beside your formula, factor by factor. Which of them are squared?"
         }
-        SlipKind::Radius
-        | SlipKind::CrossSection
-        | SlipKind::RoundTrip
-        | SlipKind::MeanVelocity
-        | SlipKind::Two
-        | SlipKind::Four
-        | SlipKind::Product
-        | SlipKind::Square
-        | SlipKind::Inverted
-        | SlipKind::Sign
-        | SlipKind::SwappedDigits
-        | SlipKind::LostDigit
-        | SlipKind::DoubledDigit
-        | SlipKind::MovedPoint
-        | SlipKind::Impact
-        | SlipKind::SeveralChanged => "Put the law beside your formula, factor by factor. Are all numbers in it?",
+        Factor::Two | Factor::Four => "Put the law beside your formula, factor by factor. Are all numbers in it?",
     }
 }
 
 /// What would mend a typed value.
-fn mended(kind: SlipKind) -> &'static str {
-    match kind {
-        SlipKind::SwappedDigits => "two digits swapped",
-        SlipKind::LostDigit => "one digit more",
-        SlipKind::DoubledDigit => "a doubled digit once",
-        SlipKind::MovedPoint => "the point moved",
-        SlipKind::Radius
-        | SlipKind::CrossSection
-        | SlipKind::RoundTrip
-        | SlipKind::MeanVelocity
-        | SlipKind::Two
-        | SlipKind::Four
-        | SlipKind::Pi
-        | SlipKind::PiSquared
-        | SlipKind::TwoPi
-        | SlipKind::PowerOfTen
-        | SlipKind::Sixty
-        | SlipKind::KilometresPerHour
-        | SlipKind::Degrees
-        | SlipKind::Product
-        | SlipKind::Square
-        | SlipKind::Inverted
-        | SlipKind::Sign
-        | SlipKind::Impact
-        | SlipKind::SeveralChanged => "one digit changed",
+fn mended(way: Mistyped) -> &'static str {
+    match way {
+        Mistyped::SwappedDigits => "two digits swapped",
+        Mistyped::LostDigit => "one digit more",
+        Mistyped::DoubledDigit => "a doubled digit once",
+        Mistyped::MovedPoint => "the point moved",
     }
 }
 

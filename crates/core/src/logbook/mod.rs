@@ -83,7 +83,7 @@ pub use record::{
 pub use refusal::{Absent, Counted, Holder, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError};
 pub use result::{ResultChange, ResultEdit, ResultSource, ResultState};
 pub use run::{Made, RunChange, RunEdit, RunEntry, RunRefusal, RunState, TrialPlan};
-pub use slips::{AxisPower, Hint, Sign, Slip, SlipKind};
+pub use slips::{AxisPower, Factor, Hint, Mistyped, Sign, Slip, SlipKind};
 pub use snapshot::{Snapshot, Start};
 pub use standing::{Standing, StandingResult};
 pub use state::State;

@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 use std::f64::consts::PI;
 
-use super::{AxisPower, Hint, Sign, Slip, SlipKind};
+use super::{AxisPower, Factor, Hint, Sign, Slip, SlipKind};
 use crate::fit::Parameter;
 use crate::formula::{Formula, Node, Operator};
 use crate::logbook::part::Part;
@@ -16,19 +16,19 @@ use crate::result::{FIRST_RESULT, ResultFrom, from_parameter};
 const TOO_UNSURE: f64 = 0.12;
 
 /// Factors that people forget, with what they mean.
-fn factors() -> Vec<(f64, SlipKind)> {
+fn factors() -> Vec<(f64, Factor)> {
     let mut all = vec![
-        (2.0, SlipKind::Two),
-        (4.0, SlipKind::Four),
-        (PI, SlipKind::Pi),
-        (PI * PI, SlipKind::PiSquared),
-        (2.0 * PI, SlipKind::TwoPi),
-        (60.0, SlipKind::Sixty),
-        (3600.0, SlipKind::Sixty),
-        (3.6, SlipKind::KilometresPerHour),
-        (180.0 / PI, SlipKind::Degrees),
+        (2.0, Factor::Two),
+        (4.0, Factor::Four),
+        (PI, Factor::Pi),
+        (PI * PI, Factor::PiSquared),
+        (2.0 * PI, Factor::TwoPi),
+        (60.0, Factor::Sixty),
+        (3600.0, Factor::Sixty),
+        (3.6, Factor::KilometresPerHour),
+        (180.0 / PI, Factor::Degrees),
     ];
-    all.extend((1..=9).map(|k| (10f64.powi(k), SlipKind::PowerOfTen)));
+    all.extend((1..=9).map(|k| (10f64.powi(k), Factor::PowerOfTen)));
     all
 }
 
@@ -60,24 +60,24 @@ impl Logbook {
             return vec![slip];
         }
         let misfit = |factor: f64| (ratio.abs().ln() - factor.ln()).abs();
-        let mut fitting: Vec<(f64, SlipKind, bool)> = factors()
+        let mut fitting: Vec<(f64, Factor, bool)> = factors()
             .into_iter()
-            .flat_map(|(f, kind)| [(f, kind, true), (1.0 / f, kind, false)])
+            .flat_map(|(f, factor)| [(f, factor, true), (1.0 / f, factor, false)])
             .filter(|(f, _, _)| misfit(*f) <= unsure)
             .collect();
         fitting.sort_by(|a, b| misfit(a.0).total_cmp(&misfit(b.0)));
-        let Some((factor, kind, large)) = fitting.into_iter().next() else { return Vec::new() };
-        let times = if large { factor } else { 1.0 / factor };
-        let slip = |of: SlipKind, sure: bool, hint: Option<Hint>| Slip {
-            kind: of,
+        let Some((by, factor, large)) = fitting.into_iter().next() else { return Vec::new() };
+        let times = if large { by } else { 1.0 / by };
+        let slip = |kind: SlipKind, sure: bool, hint: Option<Hint>| Slip {
+            kind,
             sure,
-            sign: Sign::Times { symbol: symbol.clone(), times, large, factor: kind, hint },
+            sign: Sign::Times { symbol: symbol.clone(), times, large, factor, hint },
             part: Part::Constant,
             row: None,
         };
         let mut all = Vec::new();
         let named = |symbol: &str| symbol.to_owned();
-        if matches!(kind, SlipKind::Two | SlipKind::Four) {
+        if matches!(factor, Factor::Two | Factor::Four) {
             if let Some(symbol) = seen.diameter().map(named) {
                 all.push(slip(SlipKind::Radius, true, Some(Hint::Round { symbol })));
             }
@@ -86,23 +86,23 @@ impl Logbook {
             }
         }
         // The distance counts twice where it is squared.
-        if matches!(kind, SlipKind::Two | SlipKind::Four) && seen.echo(self) {
+        if matches!(factor, Factor::Two | Factor::Four) && seen.echo(self) {
             all.push(slip(SlipKind::RoundTrip, true, Some(Hint::ThereAndBack)));
         }
-        if kind == SlipKind::Two
+        if factor == Factor::Two
             && let Some(symbol) = seen.mean_velocity().map(named)
         {
             all.push(slip(SlipKind::MeanVelocity, true, Some(Hint::Mean { symbol })));
         }
-        let sure = match kind {
-            SlipKind::Pi | SlipKind::PiSquared | SlipKind::TwoPi => true,
-            SlipKind::Degrees => seen.turns(),
-            SlipKind::PowerOfTen | SlipKind::Sixty | SlipKind::KilometresPerHour => {
+        let sure = match factor {
+            Factor::Pi | Factor::PiSquared | Factor::TwoPi => true,
+            Factor::Degrees => seen.turns(),
+            Factor::PowerOfTen | Factor::Sixty | Factor::KilometresPerHour => {
                 seen.numbers_with_units() || seen.typed(analysis)
             }
-            _ => false,
+            Factor::Two | Factor::Four => false,
         };
-        all.push(slip(kind, sure, None));
+        all.push(slip(factor.kind(), sure, None));
         all.truncate(3);
         all
     }

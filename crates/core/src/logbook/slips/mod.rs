@@ -85,6 +85,71 @@ pub enum SlipKind {
     SeveralChanged,
 }
 
+/// A factor that people forget.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Factor {
+    /// 2.
+    Two,
+    /// 4.
+    Four,
+    /// π.
+    Pi,
+    /// π².
+    PiSquared,
+    /// 2π.
+    TwoPi,
+    /// A power of ten.
+    PowerOfTen,
+    /// 60, or 60 twice: of times.
+    Sixty,
+    /// 3.6: of velocities.
+    KilometresPerHour,
+    /// 180/π: of angles.
+    Degrees,
+}
+
+impl Factor {
+    /// The kind of slip that it is by itself.
+    pub fn kind(self) -> SlipKind {
+        match self {
+            Self::Two => SlipKind::Two,
+            Self::Four => SlipKind::Four,
+            Self::Pi => SlipKind::Pi,
+            Self::PiSquared => SlipKind::PiSquared,
+            Self::TwoPi => SlipKind::TwoPi,
+            Self::PowerOfTen => SlipKind::PowerOfTen,
+            Self::Sixty => SlipKind::Sixty,
+            Self::KilometresPerHour => SlipKind::KilometresPerHour,
+            Self::Degrees => SlipKind::Degrees,
+        }
+    }
+}
+
+/// How a value may have been mistyped.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Mistyped {
+    /// Two digits swapped.
+    SwappedDigits,
+    /// A digit lost.
+    LostDigit,
+    /// A digit written twice.
+    DoubledDigit,
+    /// The point moved.
+    MovedPoint,
+}
+
+impl Mistyped {
+    /// The kind of slip that it is.
+    pub fn kind(self) -> SlipKind {
+        match self {
+            Self::SwappedDigits => SlipKind::SwappedDigits,
+            Self::LostDigit => SlipKind::LostDigit,
+            Self::DoubledDigit => SlipKind::DoubledDigit,
+            Self::MovedPoint => SlipKind::MovedPoint,
+        }
+    }
+}
+
 /// What was seen of a likely mistake.
 #[derive(Clone, Debug, PartialEq)]
 pub enum Sign {
@@ -97,7 +162,7 @@ pub enum Sign {
         /// Whether the constant is too large by it.
         large: bool,
         /// What the factor is.
-        factor: SlipKind,
+        factor: Factor,
         /// What speaks for one mistake that leads to it.
         hint: Option<Hint>,
     },
@@ -151,6 +216,8 @@ pub enum Sign {
         symbol: String,
         /// The value as it stands.
         value: String,
+        /// How it may have been mistyped.
+        way: Mistyped,
     },
 }
 

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use statrs::distribution::{ContinuousCDF, StudentsT};
 
-use super::{Sign, Slip, SlipKind};
+use super::{Mistyped, Sign, Slip};
 use crate::fit::{Data, Fit, Model, Weighting, fit};
 use crate::graph::Graph;
 use crate::logbook::part::Part;
@@ -60,25 +60,25 @@ impl Logbook {
         let record = self.state().table_of(series.columns.0)?;
         let row = record.rows.iter().position(|r| r.id == points[place].row)?;
         let typed = record.rows[row].cells.iter().filter(|(_, r)| matches!(r.origin, Origin::Typed));
-        let mut found: Vec<(SlipKind, ColumnId, &Reading)> = Vec::new();
+        let mut found: Vec<(Mistyped, ColumnId, &Reading)> = Vec::new();
         for (column, reading) in typed {
-            for (kind, text) in mended(reading.number.as_str()) {
+            for (way, text) in mended(reading.number.as_str()) {
                 let Ok(number) = Decimal::parse(&text) else { continue };
                 let (x, y) = self.point_with(record, row, *column, number, series.columns)?;
                 let (x, y) = (x / graph.x.unit.size(), y / graph.y.unit.size());
                 let near = off(&line, x, y) <= ON_THE_LINE * u_off(&line, x, (points[place].ux, points[place].uy));
-                if near && !found.iter().any(|(k, c, _)| *k == kind && c == column) {
-                    found.push((kind, *column, &**reading));
+                if near && !found.iter().any(|(w, c, _)| *w == way && c == column) {
+                    found.push((way, *column, &**reading));
                 }
             }
         }
-        found.sort_by_key(|(kind, _, _)| *kind);
-        let (kind, column, reading) = found.into_iter().next()?;
+        found.sort_by_key(|(way, _, _)| *way);
+        let (way, column, reading) = found.into_iter().next()?;
         let symbol = record.column(column)?.symbol.clone();
         Some(Slip {
-            kind,
+            kind: way.kind(),
             sure: true,
-            sign: Sign::Digits { row: row + 1, symbol, value: reading.number.pretty() },
+            sign: Sign::Digits { row: row + 1, symbol, value: reading.number.pretty(), way },
             part: Part::Record,
             row: Some(points[place].row),
         })
@@ -110,7 +110,7 @@ fn u_off(fit: &Fit, x: f64, (ux, uy): (f64, f64)) -> f64 {
 }
 
 /// What may have been meant by a typed number, with how it would have been mistyped.
-fn mended(text: &str) -> Vec<(SlipKind, String)> {
+fn mended(text: &str) -> Vec<(Mistyped, String)> {
     let chars: Vec<char> = text.chars().collect();
     let mut all = Vec::new();
     let digit = |c: &char| c.is_ascii_digit();
@@ -120,14 +120,14 @@ fn mended(text: &str) -> Vec<(SlipKind, String)> {
         if chars[pair[0]] != chars[pair[1]] {
             let mut meant = chars.clone();
             meant.swap(pair[0], pair[1]);
-            all.push((SlipKind::SwappedDigits, meant.iter().collect()));
+            all.push((Mistyped::SwappedDigits, meant.iter().collect()));
         }
     }
     for pair in digits.windows(2) {
         if chars[pair[0]] == chars[pair[1]] {
             let mut meant = chars.clone();
             meant.remove(pair[1]);
-            all.push((SlipKind::DoubledDigit, meant.iter().collect()));
+            all.push((Mistyped::DoubledDigit, meant.iter().collect()));
         }
     }
     let plain: String = chars.iter().filter(|c| **c != '.').collect();
@@ -136,7 +136,7 @@ fn mended(text: &str) -> Vec<(SlipKind, String)> {
         for by in [-3, -2, -1, 1, 2, 3] {
             let value: f64 = text.parse().unwrap_or(0.0);
             if value != 0.0 && plain.len() as i32 + point > 0 {
-                all.push((SlipKind::MovedPoint, format!("{}", value * 10f64.powi(by))));
+                all.push((Mistyped::MovedPoint, format!("{}", value * 10f64.powi(by))));
             }
         }
         for place in 0..=chars.len() {
@@ -146,7 +146,7 @@ fn mended(text: &str) -> Vec<(SlipKind, String)> {
             for lost in '0'..='9' {
                 let mut meant = chars.clone();
                 meant.insert(place, lost);
-                all.push((SlipKind::LostDigit, meant.iter().collect()));
+                all.push((Mistyped::LostDigit, meant.iter().collect()));
             }
         }
     }
@@ -160,16 +160,16 @@ mod tests {
     #[test]
     fn what_was_meant_is_among_what_may_have_been() {
         for (typed, kind, meant) in [
-            ("1.23", SlipKind::SwappedDigits, "1.32"),
-            ("21.3", SlipKind::SwappedDigits, "12.3"),
-            ("1.123", SlipKind::DoubledDigit, "1.23"),
-            ("12.3", SlipKind::MovedPoint, "1.23"),
-            ("-4.5", SlipKind::LostDigit, "-4.25"),
+            ("1.23", Mistyped::SwappedDigits, "1.32"),
+            ("21.3", Mistyped::SwappedDigits, "12.3"),
+            ("1.123", Mistyped::DoubledDigit, "1.23"),
+            ("12.3", Mistyped::MovedPoint, "1.23"),
+            ("-4.5", Mistyped::LostDigit, "-4.25"),
         ] {
             let value = |text: &str| text.parse::<f64>().unwrap();
             let found = mended(typed).into_iter().any(|(k, t)| k == kind && (value(&t) - value(meant)).abs() < 1e-9);
             assert!(found, "{typed} for {meant}");
         }
-        assert!(mended("1e3").iter().all(|(kind, _)| *kind == SlipKind::SwappedDigits));
+        assert!(mended("1e3").iter().all(|(kind, _)| *kind == Mistyped::SwappedDigits));
     }
 }
