@@ -29,7 +29,7 @@ impl Words for Fault {
             Self::Incomplete => "What you chose holds, but something is missing.".to_owned(),
             Self::Number(fault) => fault.words(),
             Self::NotThatOne => "Look at the values once more: that is not the one.".to_owned(),
-            Self::AgainstData => "Hold the argument against your own data once more.".to_owned(),
+            Self::AgainstData => "Compare the argument with your own data once more.".to_owned(),
             Self::NotYet => "Not yet.".to_owned(),
             Self::Gap { number, fault } => format!("Gap {number}: {}", fault.words()),
         }
@@ -45,7 +45,7 @@ impl Words for NumberFault {
             Self::Unit => "Look at the unit: the number does not belong to it.",
             Self::Sign => "Look at the sign.",
             Self::Power => "The digits are right, the power of ten is not.",
-            Self::Digits => "With so few digits it cannot be told. Give one more.",
+            Self::Digits => "With so few digits this cannot be decided. Give one more.",
             Self::Value => "Not yet.",
         };
         said.to_owned()
@@ -73,7 +73,7 @@ impl Words for Missing {
 impl Words for Untold {
     fn words(&self) -> String {
         let said = match self {
-            Self::TeacherTells => "Only your teacher can tell.",
+            Self::TeacherTells => "Only your teacher can check this.",
             Self::NotWorkedOut => "It cannot be worked out for this lab.",
             Self::NoLine => "Put a line through the points of a graph first.",
             Self::RowGone => "The row you pointed at is gone.",

@@ -42,13 +42,13 @@ pub fn finding(judged: &Judged, finding: &Finding) -> String {
             format!("Among rows {rows} only {varied} changed; all else was held.")
         }
         Finding::Uncontrolled { between: [a, b], varied } => format!(
-            "Between rows {a} and {b} {} changed, so the rows cannot tell which of them made the difference. Choose rows in which one quantity alone differs.",
+            "Between rows {a} and {b} {} changed, so the rows cannot show which of them made the difference. Choose rows in which one quantity alone differs.",
             the(varied)
         ),
         Finding::NoRow => format!("No row is chosen yet that has both {cause} and {effect}."),
         Finding::SameCause => format!("All rows have the same {cause}: nothing can be seen of what it does."),
         Finding::TwoValues => {
-            "Two values tell where it goes, not whether the curve is straight or bent: add a third, better a fifth."
+            "Two values show where it goes, not whether the curve is straight or bent: add a third, better a fifth."
                 .to_owned()
         }
         Finding::FewForTurn { values, wanted } => {
@@ -68,10 +68,10 @@ pub fn finding(judged: &Judged, finding: &Finding) -> String {
             format!("Within their uncertainty these rows do not show that the {effect} {}.", does(judged.curve))
         }
         Finding::Overturned(hypothesis) => format!(
-            "The hypothesis was that {}. The data overturned it, and the claim says what they show: that is what experiments are for.",
+            "The hypothesis was that {}. The data contradict it, and the claim says what they show: that is what experiments are for.",
             expected(hypothesis)
         ),
-        Finding::Stood => "The hypothesis has stood the test.".to_owned(),
+        Finding::Stood => "The data support the hypothesis.".to_owned(),
         Finding::Repeated => "The claim repeats the hypothesis, and the data do not show it. A hypothesis may turn out wrong: claim what they show.".to_owned(),
         Finding::Neither(hypothesis) => format!(
             "The hypothesis was that {}; neither it nor the claim is what these rows show.",

@@ -28,7 +28,7 @@ impl Words for DraftRefusal {
             Self::KeepsQuestion => "A sheet keeps its question.".to_owned(),
             Self::QuestionFirst => "The question comes first on a sheet.".to_owned(),
             Self::AtTheEnd => "It is at the end already.".to_owned(),
-            Self::OrderOfWork => "Questions stand in the order of work: choose another step for it.".to_owned(),
+            Self::OrderOfWork => "Questions come in the order of work: choose another step for it.".to_owned(),
         }
     }
 }

@@ -37,7 +37,7 @@ impl Words for Heard {
                 said + "."
             }
             Self::FirstRepeat { stem, first } => format!(
-                "{stem} is now {first}, its first run. Formulas take all runs together as mean({stem}), sum({stem}) or spread({stem})."
+                "{stem} is now {first}, its first repeat. Formulas take all repeats together as mean({stem}), sum({stem}) or spread({stem})."
             ),
             Self::Repeat { number } => format!("That is run {number}."),
             Self::Recorded { instants, table } => format!("Recorded {instants} instants into the table “{table}”."),
@@ -51,8 +51,8 @@ impl Words for Heard {
                 let held = "The logbook now holds what the file held. Undo brings back what was here before.";
                 match unchecked {
                     0 => held.to_owned(),
-                    1 => format!("{held} One value could not be checked and is marked as brought from a file."),
-                    n => format!("{held} {n} values could not be checked and are marked as brought from a file."),
+                    1 => format!("{held} One value could not be checked and is marked as imported from a file."),
+                    n => format!("{held} {n} values could not be checked and are marked as imported from a file."),
                 }
             }
             Self::BackTo { edit: 0 } => {
@@ -95,7 +95,7 @@ impl Words for Advice {
                 format!("{trials} trials are few: this lab asks for at least {least}. Take smaller intervals.")
             }
             Self::Many { trials, least, most } => {
-                format!("{trials} trials take long: {least} to {most} suffice here. Take larger intervals.")
+                format!("{trials} trials take long: {least} to {most} are enough here. Take larger intervals.")
             }
         }
     }
@@ -158,7 +158,7 @@ mod tests {
         assert_eq!([Heard::Undone(Touched::Cell(String::new(), 3))].words(), "Undone: a cell in row 3.");
         assert_eq!(
             [Heard::Brought { unchecked: 1 }].words(),
-            "The logbook now holds what the file held. Undo brings back what was here before. One value could not be checked and is marked as brought from a file."
+            "The logbook now holds what the file held. Undo brings back what was here before. One value could not be checked and is marked as imported from a file."
         );
         let tight = Heard::Tight { holder: Holder::Student, held: 161, most: 200 };
         assert_eq!([tight].words(), "One student’s logbooks hold 161 of at most 200 MB.");

@@ -108,7 +108,9 @@ impl Words for Ending {
             Self::RisesOutOfShaft => {
                 "The body is lighter than what it displaces: it rises out of the shaft. Take a heavier or a smaller one."
             }
-            Self::FliesOutOfShaft => "The body flies out of the shaft. Push or knock it less, or take more gravity.",
+            Self::FliesOutOfShaft => {
+                "The body flies out of the shaft. Push it less, give it less impulse, or take more gravity."
+            }
             Self::MissesFloor { seconds } => {
                 return format!(
                     "The body does not reach the floor within {seconds:.0} s. Take less height, or what resists it less."

@@ -76,7 +76,7 @@ impl Words for Wrong {
             }
             Self::NotTheConstant(given) => format!("“{given}” cannot be the symbol of the constant."),
             Self::NoSuchSymbol { symbol, known } => {
-                format!("“{symbol}” stands for nothing on this rig. There is: {}.", known.join(", "))
+                format!("“{symbol}” is no symbol of this rig. There is: {}.", known.join(", "))
             }
             Self::NoAccepted => {
                 "Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned()
@@ -154,7 +154,7 @@ impl Words for Text {
             Self::Question => "A question",
             Self::Answer => "The answer for the teacher",
             Self::Argument => "An argument",
-            Self::Pupil => "The name of whoever argues",
+            Self::Pupil => "The name of the person who argues",
             Self::Choice => "An answer to choose",
             Self::WordOnChoice => "A word about an answer",
             Self::Sentence => "A sentence",

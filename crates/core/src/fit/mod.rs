@@ -383,12 +383,12 @@ pub enum FitError {
     },
     /// No wave is told by these points.
     #[error(
-        "These points tell no wave: a straight line describes them as well. Choose another curve, or measure over more of a period."
+        "These points do not determine a wave: a straight line fits as well. Choose another curve, or measure over more of a period."
     )]
     NoWave,
     /// The points leave a parameter open.
     #[error(
-        "These points do not tell {symbol}: the curve describes them as well with quite other values of it. Choose a simpler curve, or measure over a wider range."
+        "These points do not determine {symbol}: the curve describes them as well with quite different values of it. Choose a simpler curve, or measure over a wider range."
     )]
     Undetermined {
         /// Symbol of a parameter that is open.

@@ -145,7 +145,7 @@ impl Origin {
             Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
             Self::Setting { name, run: None } => format!("setting “{name}”"),
             Self::Curve { drawn } => drawn.describe(),
-            Self::Brought { there } => format!("brought from a file, not checked; there: {}", there.describe()),
+            Self::Brought { there } => format!("imported from a file, not checked; there: {}", there.describe()),
         }
     }
 

@@ -58,7 +58,7 @@ pub enum ModelError {
     FewReadings { start: bool, needed: usize, have: usize },
     #[error("The readings do not depend on this parameter.")]
     NoEffect,
-    #[error("The readings do not tell this parameter from the start.")]
+    #[error("The readings do not determine this parameter from the start.")]
     TiedToStart,
     #[error("There was no time to work this out.")]
     GivenUp,

@@ -63,7 +63,7 @@ fn what_comes_out_again_is_believed() {
     // Somebody else's meters err otherwise, so that theirs cannot be checked; a split is a split.
     let stranger = brought_into(open(THRUST, 6), file_of(&book));
     assert_eq!(doubted(&stranger).len(), 2, "{:?}", doubted(&stranger));
-    assert!(doubted(&stranger)[0].contains("brought from a file"));
+    assert!(doubted(&stranger)[0].contains("imported from a file"));
     // What is doubted once stays doubted, wherever it is brought next.
     assert_eq!(brought_into(open(THRUST, 5), file_of(&stranger)).brought().readings, 2);
 }

@@ -159,7 +159,7 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     ruth.until("document.querySelector('#part-header').innerText.includes('anded in')").await;
     teacher.open(&format!("{}/marks", ruth.path().await.split('#').next().unwrap())).await;
     teacher.until("[...document.querySelectorAll('#criteria .level.proposed')].some(l => l.innerText.includes('the claim says what the data show'))").await;
-    assert!(teacher.text("#criteria").await.contains("overturned it"), "{}", teacher.text("#criteria").await);
+    assert!(teacher.text("#criteria").await.contains("The data contradict it"), "{}", teacher.text("#criteria").await);
 }
 
 /// First what was expected, then what the data show, with the rows pointed at.
@@ -180,7 +180,7 @@ async fn claim(ruth: &Browser) {
     ruth.click("#claim [data-edit*=add_evidence]").await;
     ruth.until("document.querySelectorAll('#claim .pointed li').length === 4").await;
     ruth.until(
-        "document.querySelector('#claim .remarks').innerText.includes('changed, so the rows cannot tell which')",
+        "document.querySelector('#claim .remarks').innerText.includes('changed, so the rows cannot show which')",
     )
     .await;
     ruth.click("#claim .pointed li:nth-child(3) button").await;
@@ -190,7 +190,7 @@ async fn claim(ruth: &Browser) {
     ruth.click("#claim-form input[value=rises_flatter]").await;
     ruth.click("#claim-form form button:not([type])").await;
     ruth.until("document.querySelectorAll('#claim .remarks .agrees').length === 4").await;
-    assert!(ruth.text("#claim .remarks").await.contains("The data overturned it"));
+    assert!(ruth.text("#claim .remarks").await.contains("The data contradict it"));
 }
 
 /// A plan goes through by itself: each trial is run and entered, and what stands on the stage at the end is the last frame of the last.

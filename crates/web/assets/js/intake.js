@@ -271,7 +271,7 @@ export class Intake {
       this.dialog.close();
       this.done(key);
     } catch (error) {
-      this.say(error instanceof Refused ? error.message : "The film could not be brought: it may be damaged from here on.");
+      this.say(error instanceof Refused ? error.message : "The film couldn't be added: it may be damaged from here on.");
     } finally {
       this.work(false);
     }

@@ -302,7 +302,7 @@ pub(crate) fn look_words(graph: &Graph, looked: &Looked) -> Vec<String> {
         let shown = |u: f64| with_unit(&plus_minus(*value, u), &to.unit);
         let mut sentence = format!("Where {} is {given}, the curve gives {} = {}", from.symbol, to.symbol, shown(*u));
         let _ = if u.is_nan() {
-            write!(sentence, ": how certain that is cannot be told. One more point would tell.")
+            write!(sentence, ": so few points do not determine how certain that is. Measure one more.")
         } else {
             let (low, high) = (value - looked.factor * u, value + looked.factor * u);
             let [low, high] = [low, high].map(|v| with_unit(&to_step(v, step_for(*u)), &to.unit));

@@ -125,7 +125,7 @@ pub(super) async fn change_student(
         ForStudent::ResetPin { pin } => app
             .hashing(move |s| s.reset_pin(owner, student, &pin))
             .await
-            .map(|()| "The PIN is changed. Tell it to the student; whoever was signed in has to sign in again."),
+            .map(|()| "The PIN is changed. Tell it to the student, who has to sign in again."),
         ForStudent::SignOut => app
             .store(move |s| s.sign_out_student(owner, student))
             .await

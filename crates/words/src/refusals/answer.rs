@@ -23,7 +23,9 @@ impl Words for AnswerRefusal {
                 "This answer was checked before. Nothing was checked, and no try is lost.".to_owned()
             }
             Self::CheckedOften => "It was checked very often. Nothing was checked, and no try is lost.".to_owned(),
-            Self::TeacherTells => "Only your teacher can tell. Nothing was checked, and no try is lost.".to_owned(),
+            Self::TeacherTells => {
+                "Only your teacher can check this. Nothing was checked, and no try is lost.".to_owned()
+            }
         }
     }
 }

@@ -18,7 +18,7 @@ impl Words for GraphRefusal {
                 format!("This axis is in {}, not in {}. Nothing was changed.", axis.in_words(), typed.in_words())
             }
             Self::TwoTables => {
-                "What goes up and what goes across must stand in the same table. The graph is as it was.".to_owned()
+                "What goes up and what goes across must be in the same table. The graph is as it was.".to_owned()
             }
             Self::SeriesThere => "This series is on the graph already.".to_owned(),
             Self::CannotShare { symbol, unit, axis } => format!(

@@ -10,7 +10,7 @@ impl Words for OfficeRefusal {
             Self::Stamped => "This step is stamped already. Nothing was changed.".to_owned(),
             Self::AsItIs => "That is how it is now. Nothing was changed.".to_owned(),
             Self::NotBrought(flaw) => {
-                format!("This file cannot be brought back: {}. The logbook is as it was.", flaw.words())
+                format!("This file cannot be restored: {}. The logbook is as it was.", flaw.words())
             }
         }
     }
@@ -29,23 +29,23 @@ impl Words for Flaw {
             Self::Setting(why) => why.to_string().trim_end_matches('.').to_owned(),
             Self::OtherSetting { name } => format!("its setting {name} is not one of this apparatus"),
             Self::NotMade(why) => why.to_string().trim_end_matches('.').to_owned(),
-            Self::Runs => "its runs are not whole".to_owned(),
+            Self::Runs => "its runs are incomplete".to_owned(),
             Self::ManyRuns { most } => format!("it has more than {most} runs"),
-            Self::PlanOrForecast => "its plan or its forecast is not whole".to_owned(),
+            Self::PlanOrForecast => "its plan or its forecast is incomplete".to_owned(),
             Self::Deals => "its deals do not fit each other".to_owned(),
             Self::NoSuchDeal => "it has deals of numbers this lab does not have".to_owned(),
             Self::LargeTable { table } => format!("the table “{table}” is larger than a table can be"),
             Self::Symbol { symbol } => format!("“{symbol}” cannot be the symbol of a column"),
-            Self::Column { symbol } => format!("the column {symbol} is not whole"),
+            Self::Column { symbol } => format!("the column {symbol} is incomplete"),
             Self::LostReading => "a reading belongs to no column".to_owned(),
             Self::Reading { symbol } => format!("a reading does not fit the column {symbol}"),
             Self::LargeGraph => "a graph has too many series or intervals".to_owned(),
             Self::GraphOfNothing => "a graph shows a column that is not there".to_owned(),
-            Self::Films => "its films are not whole".to_owned(),
-            Self::Film => "a film is not whole".to_owned(),
-            Self::OverFilm => "what lies over a film is not whole".to_owned(),
+            Self::Films => "its films are incomplete".to_owned(),
+            Self::Film => "a film is incomplete".to_owned(),
+            Self::OverFilm => "what lies over a film is incomplete".to_owned(),
             Self::TrailOfNothing => "a trail fills a table that is not there".to_owned(),
-            Self::Trail => "a trail is not whole".to_owned(),
+            Self::Trail => "a trail is incomplete".to_owned(),
             Self::ManyModels => "it has too many models".to_owned(),
             Self::LargeModel => "a model in it is larger than one can be".to_owned(),
             Self::Fitted => "a fitted parameter in it is no number".to_owned(),

@@ -299,7 +299,7 @@ mod tests {
             ),
             (
                 OfficeRefusal::NotBrought(Flaw::Twice(Kind::Row)).into(),
-                "This file cannot be brought back: it has the same row twice. The logbook is as it was.",
+                "This file cannot be restored: it has the same row twice. The logbook is as it was.",
             ),
         ] {
             assert_eq!(refusal.words(), said, "{refusal:?}");

@@ -131,7 +131,8 @@ impl Form<'_> {
         let channels: Vec<(&str, &str)> = card.channels.iter().map(|c| (c.name, c.label)).collect();
         let usual = |of: fn(&LabSheet) -> &Vec<&'static str>| self.sheet.as_ref().map(of).cloned().unwrap_or_default();
         Area {
-            about: "Without a word from you a sheet that hides a value lays out nothing that would tell it.".to_owned(),
+            about: "Without a word from you a sheet that hides a value lays out nothing that would reveal it."
+                .to_owned(),
             ticks: vec![
                 self.ticks(
                     "instruments",

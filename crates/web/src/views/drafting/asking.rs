@@ -11,7 +11,7 @@ impl Form<'_> {
         let items = (0..self.draft.count("questions")).map(|place| self.question(place));
         let add = ANSWERED_BY.iter().map(|(kind, words)| ("questions", *kind, format!("Ask {words}")));
         Area {
-            about: "Questions stand in the order of work, beside the bench while their step is worked on.".to_owned(),
+            about: "Questions come in the order of work, beside the bench while their step is worked on.".to_owned(),
             items: items.collect(),
             add: add.collect(),
             ..self.area("questions", "Questions")
@@ -74,7 +74,7 @@ impl Form<'_> {
                             fields: vec![
                                 self.field(choice("right"), "right", Control::Tick),
                                 self.field(choice("text"), "Answer", Control::Line),
-                                self.field(choice("word"), "Said to whoever chooses it", Control::Line),
+                                self.field(choice("word"), "Said to a student who chooses it", Control::Line),
                             ],
                         }
                     })
@@ -153,7 +153,7 @@ impl Form<'_> {
                     "goal.one_trial",
                     "The constant from one trial, as a formula",
                     Control::Line,
-                    format!("tells how near is near enough; also {meters} and readings below"),
+                    format!("says how near is near enough; also {meters} and readings below"),
                 ),
             ],
             more: vec![

@@ -119,12 +119,7 @@ impl Form<'_> {
                 self.hinted(at("parts"), "parts of a division that can be told apart", Control::Line, ""),
                 self.field(at("groups"), "Rows with the same value belong together", Control::Tick),
                 self.field(at("counts"), "Counts of what happens by chance", Control::Tick),
-                self.hinted(
-                    at("table"),
-                    "Table",
-                    Control::Line,
-                    "name of the table it stands in; the first one if blank",
-                ),
+                self.hinted(at("table"), "Table", Control::Line, "name of its table; the first one if blank"),
             ];
             let (name, symbol) = (self.draft.value(&at("name")), self.draft.value(&at("symbol")));
             Item { head: named(&name, &symbol), ..self.item("columns", place, name, fields, more) }
@@ -146,7 +141,7 @@ impl Form<'_> {
                     "deals",
                     "Deals of numbers",
                     Control::Line,
-                    "how often a logbook can deal anew; once if blank",
+                    "how often a logbook gets numbers; once if blank",
                 ),
                 self.field(
                     "strip",

@@ -416,7 +416,7 @@ impl Scene<'_> {
                         format!("they differ by {} combined uncertainties: they do not agree", two_figures(k))
                     }
                     (Agreement::Unknown, _) => {
-                        "the uncertainty of one of them cannot be told, so nothing can be said about that; one more point would tell"
+                        "the uncertainty of one of them is not determined, so nothing can be said about that; one more point would determine it"
                             .to_owned()
                     }
                     (Agreement::Within, None) => "they are the same".to_owned(),
@@ -482,7 +482,7 @@ fn verdict(plan: &ResultSpec, outcome: &ResultOutcome) -> Vec<String> {
             reach(difference)
         ),
         Agreement::Unknown => {
-            format!("The two differ by {apart}. Whether that is much cannot be told: there are as many points as the curve has parameters. One more point would tell.")
+            format!("The two differ by {apart}. Whether that is much is not determined: there are as many points as the curve has parameters. Measure one more point.")
         }
     });
     sentences

@@ -353,8 +353,7 @@ pub(crate) fn sentences(graph: &Graph) -> Vec<String> {
     }
     if fit.dof == 0 {
         sentences.push(
-            "So few points always lie on such a curve: how certain it is cannot be told. One more point would tell."
-                .to_owned(),
+            "So few points always fit: they do not determine how certain the curve is. Measure one more.".to_owned(),
         );
     }
     sentences
@@ -362,7 +361,7 @@ pub(crate) fn sentences(graph: &Graph) -> Vec<String> {
 
 fn near_zero(b: &Parameter) -> &'static str {
     if b.u.is_nan() {
-        "its uncertainty cannot be told: one more point would tell"
+        "its uncertainty is not determined: measure one more point"
     } else if b.value.abs() <= student(b.freedom) * b.u {
         "consistent with zero"
     } else {
@@ -387,7 +386,7 @@ fn fraction_words(value: f64, u: f64, y: &str, x: &str) -> String {
         None if u.is_nan() || 4.0 * u >= 1.0 => "too uncertain to name a simple fraction".to_owned(),
         None => "which agrees with no simple fraction".to_owned(),
     };
-    format!("{y} goes with {x} to the power {shown}, {tail}.")
+    format!("{y} is proportional to {x} to the power {shown}, {tail}.")
 }
 
 fn intercept_question(graph: &Graph) -> String {
@@ -548,7 +547,7 @@ fn slope_comparisons(graph: &Graph) -> Vec<String> {
             (Agreement::Outside, Some(k)) => format!("{} times its uncertainty: the slopes differ", two_figures(k)),
             (Agreement::Within, None) => "the slopes are the same".to_owned(),
             (Agreement::Outside, None) => "the slopes differ".to_owned(),
-            (Agreement::Unknown, _) => "its uncertainty cannot be told: one more point would tell".to_owned(),
+            (Agreement::Unknown, _) => "its uncertainty is not determined: measure one more point".to_owned(),
         };
         Some(format!("{} minus {}: {shown}, {verdict}.", pair[0].0, pair[1].0.replace("Interval", "interval")))
     });

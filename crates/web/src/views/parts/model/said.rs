@@ -162,6 +162,6 @@ fn fitted_words(run: &ModelRun, part: &FittedPart) -> String {
     let Some(p) = run.parameter() else { return String::new() };
     let start = if run.plan.start_from_data { ", the start along with it" } else { "" };
     let value = with_unit(&plus_minus(p.value, p.u), &p.unit);
-    let brought = if part.brought { "; brought from a file and not checked" } else { "" };
+    let brought = if part.brought { "; imported from a file and not checked" } else { "" };
     format!("{} = {value}, fitted to {} positions{start}{brought}", symbol_html(&p.symbol), part.n)
 }
