@@ -18,7 +18,8 @@ pub struct SheetError {
 }
 
 /// What is wrong with a sheet.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Error)]
+#[error("{self:?}")]
 pub enum Wrong {
     /// The text has more than [`LARGEST`](super::LARGEST) characters.
     TooLong,
@@ -33,15 +34,15 @@ pub enum Wrong {
     /// The text does not begin with the question.
     NoQuestion,
     /// A quantity cannot be read.
-    Quantity(QuantityError),
+    Quantity(#[from] QuantityError),
     /// A unit cannot be read.
-    Unit(UnitError),
+    Unit(#[from] UnitError),
     /// A formula cannot be read, or does not come out.
-    Formula(Problem),
+    Formula(#[from] Problem),
     /// A value does not suit its setting.
-    Setting(SettingError),
+    Setting(#[from] SettingError),
     /// A scale cannot be read.
-    Precision(PrecisionError),
+    Precision(#[from] PrecisionError),
     /// A text is empty or too long.
     Length {
         /// Which text.
@@ -350,34 +351,4 @@ pub enum Twin {
     Criterion,
     /// Questions, by name.
     Question,
-}
-
-impl From<QuantityError> for Wrong {
-    fn from(error: QuantityError) -> Self {
-        Self::Quantity(error)
-    }
-}
-
-impl From<UnitError> for Wrong {
-    fn from(error: UnitError) -> Self {
-        Self::Unit(error)
-    }
-}
-
-impl From<Problem> for Wrong {
-    fn from(problem: Problem) -> Self {
-        Self::Formula(problem)
-    }
-}
-
-impl From<SettingError> for Wrong {
-    fn from(error: SettingError) -> Self {
-        Self::Setting(error)
-    }
-}
-
-impl From<PrecisionError> for Wrong {
-    fn from(error: PrecisionError) -> Self {
-        Self::Precision(error)
-    }
 }
