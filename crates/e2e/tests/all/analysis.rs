@@ -1,16 +1,12 @@
 //! The analysis in a real browser: a block pasted, a worked column with a mistake corrected, points set aside singly and by
 //! a box, two stretches, the shape strip, several results, a logbook taken along and brought back, and thousands of rows.
 
-use crate::common::{Browser, Lab, drag};
+use crate::common::{Browser, Lab, drag, key};
 use fantoccini::key::Key;
 use serde_json::{Value, json};
 
 /// Lengths and ten swings; the sixth was counted to nine.
 const SWINGS: &str = "L (m);t10 (s)\n0,300;10,99\n0,500;14,19\n0,700;16,78\n0,900;19,03\n1,100;21,04\n1,300;20,59\n1,500;24,57\n1,700;26,16";
-
-fn key(k: Key) -> String {
-    char::from(k).to_string()
-}
 
 fn with_control(k: char) -> String {
     format!("{}{k}{}", key(Key::Control), key(Key::Null))

@@ -4,16 +4,12 @@
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
-use crate::common::{Browser, Lab, drag};
+use crate::common::{Browser, Lab, drag, key};
 use fantoccini::actions::{InputSource, MouseActions, PointerAction, TouchActions};
 use fantoccini::key::Key;
 use serde_json::Value;
 use zeitmass_film::camera::Shoot;
 use zeitmass_film::catalogue::film;
-
-fn key(k: Key) -> String {
-    char::from(k).to_string()
-}
 
 fn yard() -> Shoot {
     film("tower-yard").unwrap().shoot(1)

@@ -3,14 +3,10 @@
 
 use std::time::Duration;
 
-use crate::common::{Browser, Lab, drag, drag_steps};
+use crate::common::{Browser, Lab, drag, drag_steps, key};
 use fantoccini::actions::{InputSource, KeyAction, KeyActions, MouseActions, PointerAction, TouchActions};
 use fantoccini::key::Key;
 use serde_json::json;
-
-fn key(key: Key) -> String {
-    char::from(key).to_string()
-}
 
 /// Where a straight part of a sketch begins on its axes, from their middle, and how far it goes, in px.
 async fn stroke(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f64)) -> (String, [(f64, f64); 2]) {

@@ -1,11 +1,7 @@
 //! The same lab without a mouse: Tab, arrows, letters.
 
-use crate::common::{Browser, Lab};
+use crate::common::{Browser, Lab, key};
 use fantoccini::key::Key;
-
-fn key(key: Key) -> String {
-    char::from(key).to_string()
-}
 
 /// Leaves whatever has the focus, so that single letters are commands again.
 async fn leave(browser: &Browser) {

@@ -6,7 +6,7 @@ use std::time::Duration;
 use fantoccini::key::Key;
 use serde_json::json;
 
-use crate::common::{Browser, Lab};
+use crate::common::{Browser, Lab, key};
 
 const SHEET: &str = "Tower pendulum, step by step";
 
@@ -47,7 +47,7 @@ async fn answers_on_a_slow_network(other: &Browser) {
     let cell = "#part-record tr[data-begun] input";
     other.click(cell).await;
     type_slowly(other, "0.80").await;
-    other.keys(&char::from(Key::Tab).to_string()).await;
+    other.keys(&key(Key::Tab)).await;
     type_slowly(other, "17.9\n").await;
     other.until("document.querySelectorAll('#part-record tbody tr:not([data-begun])').length === 1").await;
     press(other, 4, "Point").await;

@@ -3,7 +3,7 @@
 
 use serde_json::{Value, json};
 
-use crate::common::{Browser, Lab};
+use crate::common::{Browser, Lab, key};
 use fantoccini::Locator;
 use fantoccini::key::Key;
 
@@ -31,7 +31,7 @@ async fn a_teacher_keeps_a_class_in_order() {
     teacher.open(&class).await;
     teacher.accessible("a class with a new name").await;
     teacher.tab_to("#nod button").await;
-    teacher.keys(&char::from(Key::Enter).to_string()).await;
+    teacher.keys(&key(Key::Enter)).await;
     teacher.until("!document.getElementById('nod')").await;
     student.open("/labs").await;
     student.until("document.body.innerText.includes('has not assigned a lab yet')").await;

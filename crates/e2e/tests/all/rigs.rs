@@ -362,9 +362,7 @@ async fn waves_liquids_cogs_and_the_moon_are_measured() {
     // The tape goes where a length goes, also in a row of which nobody has pointed at a cell yet.
     ruth.click("#tape-lay").await;
     for row in [1, 2] {
-        let seq = ruth.seq().await;
-        ruth.click("[data-log=tape]").await;
-        ruth.moved(seq).await;
+        ruth.enter("tape").await;
         ruth.until(&format!("Number({}) > 0.1", cell(row, 2))).await;
     }
     ruth.until(&format!("{} === ''", cell(2, 1))).await;

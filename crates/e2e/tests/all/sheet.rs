@@ -60,11 +60,10 @@ async fn a_teacher_writes_a_sheet_and_every_student_gets_a_trolley_of_their_own(
         student.click("#run").await;
         student.until("!['–', ''].includes(document.querySelector('[data-meter=time]').textContent)").await;
         student.until("!document.querySelector('[data-meter=mass]') && !document.getElementById('part-stage').innerText.includes('balance')").await;
-        for log in ["[data-log=setting][data-name='thrust 1']", "[data-log=meter][data-name=time]"] {
-            let seq = student.seq().await;
-            student.click(log).await;
-            student.moved(seq).await;
-        }
+        let seq = student.seq().await;
+        student.click("[data-log=setting][data-name='thrust 1']").await;
+        student.moved(seq).await;
+        student.enter("meter][data-name=time").await;
         teacher.open(&student.path().await).await;
         teacher.bench().await;
         teacher.click(".spine a[data-step=constant]").await;

@@ -3,7 +3,7 @@
 
 use serde_json::json;
 
-use crate::common::{Browser, Lab, drag, drag_steps};
+use crate::common::{Browser, Lab, drag, drag_steps, key};
 use fantoccini::actions::{InputSource, TouchActions};
 use fantoccini::key::Key;
 
@@ -59,9 +59,7 @@ async fn trial(browser: &Browser, row: usize, length: &str) {
     browser.click("[data-log=setting][data-name=length]").await;
     browser.moved(seq).await;
     browser.until("document.getElementById('target').textContent.includes('t10')").await;
-    let seq = browser.seq().await;
-    browser.click("[data-log=split]").await;
-    browser.moved(seq).await;
+    browser.enter("split").await;
 }
 
 #[tokio::test(flavor = "multi_thread")]
@@ -117,8 +115,8 @@ async fn a_class_runs_the_tower_pendulum_from_sheet_to_sent_back() {
 }
 
 /// First account, class, a sheet copied and edited with a mistake, and the lab assigned.
-async fn prepare(teacher: &Browser, key: &str) {
-    teacher.open(&format!("/?key={key}")).await;
+async fn prepare(teacher: &Browser, setup: &str) {
+    teacher.open(&format!("/?key={setup}")).await;
     teacher.accessible("the first visit").await;
     teacher.fill("[name=name]", "Ottilie Rast").await;
     teacher.fill("[name=password]", "anchor and wheel").await;
@@ -142,12 +140,12 @@ async fn prepare(teacher: &Browser, key: &str) {
     teacher.until(r"/^\/sheets\/\d+\/edit$/.test(location.pathname)").await;
     // Typed at the very beginning, above the front matter: it is told, kept, and not in force.
     teacher.click("#draft-head .tabs a[href$=text]").await;
-    let top = format!("{}{}{}", char::from(Key::Control), char::from(Key::Home), char::from(Key::Null));
+    let top = format!("{}{}{}", key(Key::Control), key(Key::Home), key(Key::Null));
     teacher.find("#source").await.send_keys(&format!("{top}x")).await.unwrap();
     teacher.until("document.querySelector('#draft-beside .wrong')?.textContent.includes('Line 1')").await;
     teacher.accessible("a lab sheet being edited").await;
     teacher.until("document.getElementById('save-sheet').disabled && document.getElementById('source').value.startsWith('x+++')").await;
-    teacher.find("#source").await.send_keys(&format!("{top}{}", char::from(Key::Delete))).await.unwrap();
+    teacher.find("#source").await.send_keys(&format!("{top}{}", key(Key::Delete))).await.unwrap();
     teacher.until("document.querySelector('#draft-beside h1')?.textContent.includes('Tower pendulum')").await;
     teacher.until("document.getElementById('draft-kept').innerText === 'in force'").await;
 
@@ -161,7 +159,7 @@ async fn measure(minna: &Browser) {
     // Out of range: the message names the range, the setting stays.
     minna.fill("#setting-length", "2,5\n").await;
     minna.until("document.querySelector('.refused')?.innerText.includes('0.200\u{A0}m to 2.000\u{A0}m')").await;
-    minna.find("#setting-length").await.send_keys(&char::from(Key::Escape).to_string()).await.unwrap();
+    minna.find("#setting-length").await.send_keys(&key(Key::Escape)).await.unwrap();
     minna.until("document.getElementById('setting-length').value === '0.800\u{A0}m'").await;
     minna.until("!document.querySelector('.refused, [aria-invalid]')").await;
     // At five degrees the period is long by half a thousandth, more than this split misses.

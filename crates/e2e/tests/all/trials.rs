@@ -1,6 +1,7 @@
 //! Ten planned trials with the record filled, from the plan to the teacher's key; and a trial in which two quantities changed.
 
-use crate::common::{Browser, Lab};
+use crate::common::{Browser, Lab, key};
+use fantoccini::key::Key;
 
 /// From the record to the force of the thrust unit.
 async fn from_record_to_force(ruth: &Browser) {
@@ -48,11 +49,10 @@ async fn four_throws(ruth: &Browser) {
         ruth.until(&format!("document.getElementById('stage').dataset.run === '{run}' && Number(document.getElementById('stage').dataset.frame) > 3")).await;
         ruth.click("#run").await;
         ruth.until("document.getElementById('stage').dataset.playing === 'false' && document.querySelector('[data-meter=range]').textContent !== '–'").await;
-        for log in ["[data-log=setting][data-name=angle]", "[data-log=meter][data-name=range]"] {
-            let seq = ruth.seq().await;
-            ruth.click(log).await;
-            ruth.moved(seq).await;
-        }
+        let seq = ruth.seq().await;
+        ruth.click("[data-log=setting][data-name=angle]").await;
+        ruth.moved(seq).await;
+        ruth.enter("meter][data-name=range").await;
     }
 }
 
@@ -78,6 +78,17 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     ruth.lab("The loaded trolley").await;
     ruth.click(".spine a[data-step=measure]").await;
 
+    // The timer fills the table's column: it is the one that L enters, once it reads something. By arrows the split is chosen.
+    let large = |shown: &str| format!("document.getElementById('reading-value').textContent {shown}");
+    ruth.until("document.querySelector('[data-reading]:checked').dataset.name === 'time'").await;
+    ruth.keys("l").await;
+    ruth.until("document.getElementById('notice').innerText.includes('nothing was entered')").await;
+    ruth.tab_to("[data-reading]:checked").await;
+    ruth.keys(&key(Key::Down).repeat(2)).await;
+    ruth.until("document.querySelector('[data-reading]:checked').dataset.reading === 'split'").await;
+    ruth.keys(&key(Key::Up).repeat(2)).await;
+    ruth.until(&large("=== '–'")).await;
+
     plan_ten(&ruth).await;
 
     for trial in 1..=10 {
@@ -89,8 +100,9 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
         // The meter shows this run's time once its moment stands.
         ruth.click("#run").await;
         ruth.until("document.getElementById('stage').dataset.playing === 'false' && document.querySelector('[data-meter=time]').textContent !== '–'").await;
+        ruth.until(&large("!== '–'")).await;
         let seq = ruth.seq().await;
-        ruth.click("[data-log=meter][data-name=time]").await;
+        ruth.keys("l").await;
         ruth.moved(seq).await;
     }
     ruth.until("document.querySelectorAll('#part-record tbody tr').length === 11 && !document.querySelector('[data-run-trial]')").await;

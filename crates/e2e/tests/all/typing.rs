@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::time::Duration;
 
-use crate::common::{Browser, Lab};
+use crate::common::{Browser, Lab, key};
 use fantoccini::actions::{Actions, InputSource, KeyAction, KeyActions};
 use fantoccini::key::Key;
 use serde_json::json;
@@ -144,8 +144,8 @@ async fn a_run_right_after_typing_a_setting_is_played() {
     for (run, latency) in [(1, 0), (2, 0), (3, 150), (4, 300)] {
         hand.network(false, latency).await;
         hand.click("#setting-length").await;
-        let all = format!("{}a{}", char::from(Key::Control), char::from(Key::Control));
-        hand.keys(&format!("{all}{}", char::from(Key::Null))).await;
+        let all = format!("{}a{}", key(Key::Control), key(Key::Control));
+        hand.keys(&format!("{all}{}", key(Key::Null))).await;
         brisk(&hand, &format!("0.{}5", run + 3)).await;
         hand.click("#run").await;
         hand.until(&format!("document.getElementById('stage').dataset.run === '{run}'")).await;

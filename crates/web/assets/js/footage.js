@@ -8,6 +8,7 @@ import { Rail } from "./rail.js";
 import { log } from "./record.js";
 
 /** Where the tools stand, as the logbook has it. @typedef {{ zero: number, start: number | null, end: number | null, tape: [[number, number], [number, number]] | null }} Tools */
+/** A reading that can be chosen. @typedef {{ kind: string, name: string, what: string }} Reading */
 /** What is on the stage, as edits name it. @typedef {{ run: number } | { film: number }} On */
 
 /** @param {string} id */
@@ -21,11 +22,19 @@ export function write(id, words) {
   if (place) place.textContent = words;
 }
 
+/** What is said when there is nothing to enter. @type {Record<string, string>} */
+const NOTHING_READ = {
+  split: "The split has no time yet. Press Start at one frame and End at another; nothing was entered.",
+  area: "The area needs a split. Press Start at one frame and End at another; nothing was entered.",
+  tape: "The tape does not lie on the stage. Press Lay, then move its ends; nothing was entered.",
+  meter: "The meters show nothing before the first run. Press Run; nothing was entered.",
+};
+
 export class FootageStage extends Player {
   constructor() {
     super();
-    /** The reading that L enters. */
-    this.chosen = { kind: "split", name: "", what: "" };
+    /** The reading that is shown large and that L enters; none until somebody chooses, when it is the one that the page proposes. @type {Reading | null} */
+    this.reading = null;
     /** @type {Tools} */
     this.tools = { zero: 0, start: null, end: null, tape: null };
     /** Placings of tools that are on their way: what the page says of them is older. */
@@ -97,7 +106,9 @@ export class FootageStage extends Player {
 
   /** @param {"start" | "end"} which */
   split(which) {
-    if (this.on()) this.place(which === "start" ? { start: this.frame } : { end: this.frame });
+    if (!this.on()) return;
+    this.place(which === "start" ? { start: this.frame } : { end: this.frame });
+    this.choose("split");
   }
 
   /** Shows what the instruments read. */
@@ -107,12 +118,12 @@ export class FootageStage extends Player {
     write("split-value", start === null || end === null ? "–" : this.duration(start, end));
     write("tape-value", this.length() ?? "–");
     write("zero-value", `frame ${zero}`);
+    this.showReading();
   }
 
   /** An instrument as an edit names it; none while it shows nothing. @param {string} kind @param {DOMStringMap} [data] @returns {object | null} */
   instrument(kind, data = {}) {
     const [on, { start, end, tape }] = [this.on(), this.tools];
-    if (kind === "setting") return { setting: { name: data.name ?? "" } };
     if (kind === "moment") {
       const of = this.of();
       return of && { moment: { of, what: data.what ?? "", mass: mass() } };
@@ -127,37 +138,36 @@ export class FootageStage extends Player {
     return null;
   }
 
-  /** @param {string} kind @param {DOMStringMap} [data] */
-  logReading(kind, data) {
-    // A setting is entered beside a reading, not again and again.
-    if (kind !== "setting") this.chosen = { kind, name: data?.name ?? "", what: data?.what ?? "" };
-    this.showChosen();
+  /** Chooses the reading that is shown large: by its name, or by use of its instrument. @param {string} kind @param {DOMStringMap} [data] */
+  choose(kind, data = {}) {
+    this.reading = { kind, name: data.name ?? "", what: data.what ?? "" };
+    this.showReading();
+  }
+
+  /** Enters the chosen reading: one is chosen, and is entered again and again. */
+  enterReading() {
+    const { kind, ...data } = this.reading ?? { kind: "split", name: "", what: "" };
     const instrument = this.instrument(kind, data);
     if (instrument) void log(instrument);
+    else notice(NOTHING_READ[kind] ?? "This reads nothing yet. Nothing was entered.", false);
   }
 
-  /** Enters the reading that was entered last: one is chosen, and L enters it again and again. */
-  logChosen() {
-    const { kind, ...data } = this.chosen;
-    this.logReading(kind, data);
-  }
-
-  /** Shows which reading L enters. */
-  showChosen() {
-    const { kind, name, what } = this.chosen;
-    for (const button of document.querySelectorAll("#part-stage [data-log]")) {
-      const { dataset } = /** @type {HTMLElement} */ (button);
-      const chosen = dataset.log === kind && (dataset.name ?? "") === name && (dataset.what ?? "") === what;
-      button.classList.toggle("primary", chosen);
-      button.toggleAttribute("data-chosen", chosen);
-      button.setAttribute("aria-keyshortcuts", chosen ? "L" : "");
+  /** Shows the chosen reading large, as its instrument shows it. */
+  showReading() {
+    for (const radio of /** @type {NodeListOf<HTMLInputElement>} */ (document.querySelectorAll("#part-stage [data-reading]"))) {
+      const { reading: kind, name = "", what = "" } = radio.dataset;
+      if (this.reading) radio.checked = this.reading.kind === kind && this.reading.name === name && this.reading.what === what;
+      else if (radio.checked) this.reading = { kind: kind ?? "", name, what };
     }
+    const shown = document.querySelector("#part-stage :is(.instrument, tr):has([data-reading]:checked) output")?.textContent ?? "–";
+    const place = element("reading-value");
+    if (place && place.textContent !== shown) place.textContent = shown;
   }
 
   /** Asks the moment on the stage, if somebody looks at it. */
   moment() {
     const of = this.of();
-    if (of) askMoment(of);
+    if (of) askMoment(of, () => this.showReading());
   }
 
   rested() {
@@ -176,7 +186,7 @@ export class FootageStage extends Player {
       const input = field(id);
       if (input && input !== document.activeElement) input.value = value;
     }
-    this.showChosen();
+    this.showReading();
     this.label();
   }
 
@@ -193,9 +203,14 @@ export class FootageStage extends Player {
     if (button.id === "split-start") this.split("start");
     if (button.id === "split-end") this.split("end");
     if (button.id === "zero-here" && this.on()) this.zeroHere();
-    if (button.id === "tape-lay") this.layTape();
+    if (button.id === "tape-lay") {
+      this.layTape();
+      this.choose("tape");
+    }
     if (button.dataset.picture) void this.takePicture(button.dataset.picture);
-    if (button.dataset.log) this.logReading(button.dataset.log, button.dataset);
+    if (button.id === "enter-reading") this.enterReading();
+    // A setting is entered beside a reading.
+    if (button.dataset.log === "setting") void log({ setting: { name: button.dataset.name ?? "" } });
   }
 
   /** What the stage shows now: for the write-up, and as a file. @returns {{ of: object, file: string } | null} */
@@ -228,6 +243,7 @@ export class FootageStage extends Player {
     const target = event.target;
     if (!(target instanceof HTMLInputElement || target instanceof HTMLSelectElement)) return;
     if (target.id === "speed") this.speed = target.value;
+    if (target.dataset.reading) this.choose(target.dataset.reading, target.dataset);
     if (this.keeps().includes(target.id)) this.kept[target.id] = target.value;
     if (target.id === "moment-mass") this.moment();
   }

@@ -76,7 +76,7 @@ function action(event, stage, focus) {
     case "e":
       return () => stage.split("end");
     case "l":
-      return () => stage.logChosen();
+      return () => stage.enterReading();
     case "z":
       return () => void send(event.shiftKey ? "redo" : "undo");
     case "y":

@@ -327,6 +327,7 @@ export class RigStage extends FootageStage {
   /** While it plays, or until the answer has come, the meters show nothing: never what belongs to another run or moment. */
   blank() {
     for (const o of document.querySelectorAll("[data-meter]")) if (o.textContent !== "–") o.textContent = "–";
+    this.showReading();
   }
 
   /** Asks what the meters show, once the moment stands. */
@@ -338,6 +339,7 @@ export class RigStage extends FootageStage {
     if (run === 0) return this.blank();
     const write = (/** @type {Record<string, string | null>} */ shown) => {
       for (const o of document.querySelectorAll("[data-meter]")) o.textContent = shown[o.getAttribute("data-meter") ?? ""] ?? "–";
+      this.showReading();
     };
     if (this.metered?.run === run && this.metered.frame === frame) write(this.metered.shown);
     else this.blank();
@@ -493,6 +495,7 @@ export class RigStage extends FootageStage {
     this.sector.setAttribute("visibility", swept ? "visible" : "hidden");
     this.sector.setAttribute("points", (swept?.places ?? []).map(([x, y]) => `${x},${-y}`).join(" "));
     write("area-value", swept ? `${Number(swept.area.toPrecision(4))}\u00A0${this.footage?.length}²` : "–");
+    this.showReading();
     for (const input of document.querySelectorAll("[data-tape-end]")) {
       if (input !== document.activeElement) /** @type {HTMLInputElement} */ (input).value = this.tape.coordinate(Number(input.getAttribute("data-tape-end")));
     }

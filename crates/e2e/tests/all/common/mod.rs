@@ -123,6 +123,11 @@ pub struct Browser {
     address: String,
 }
 
+/// A key as it is typed.
+pub fn key(key: Key) -> String {
+    char::from(key).to_string()
+}
+
 impl Browser {
     #[track_caller]
     pub fn open(&self, path: &str) -> impl Future<Output = ()> {
@@ -173,6 +178,14 @@ impl Browser {
         self.find(css).await.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
     }
 
+    /// Chooses a reading by the name of its instrument, and enters it.
+    pub async fn enter(&self, reading: &str) {
+        self.click(&format!("[data-reading={reading}]")).await;
+        let seq = self.seq().await;
+        self.click("#enter-reading").await;
+        self.moved(seq).await;
+    }
+
     /// Clicks an element inside the first container that shows a text.
     pub async fn click_beside(&self, container: &str, text: &str, css: &str) {
         let find = format!(
@@ -211,10 +224,7 @@ impl Browser {
     pub async fn fill(&self, css: &str, text: &str) {
         let field = self.find(css).await;
         field.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
-        field
-            .send_keys(&format!("{}a{}{text}", char::from(Key::Control), char::from(Key::Null)))
-            .await
-            .expect("typing");
+        field.send_keys(&format!("{}a{}{text}", key(Key::Control), key(Key::Null))).await.expect("typing");
     }
 
     /// Chooses an option of a list by its text.
@@ -253,7 +263,7 @@ impl Browser {
             if by < 0 {
                 return;
             }
-            self.keys(&char::from(Key::Tab).to_string().repeat(by as usize)).await;
+            self.keys(&key(Key::Tab).repeat(by as usize)).await;
         }
         panic!("Tab never reaches {css}");
     }

@@ -8,8 +8,8 @@ use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
 use zeitmass_core::logbook::{HeldValue, Logbook, Part, RunEntry};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::quantity::{Decimal, Unit};
-use zeitmass_core::record::{ColumnKind, Record};
-use zeitmass_core::rigs::{Clock, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::record::{ColumnKind, ColumnSource, Record};
+use zeitmass_core::rigs::{Clock, MeterSpec, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
 use zeitmass_words::Words;
 
 use super::Scene;
@@ -23,10 +23,26 @@ fn deals(book: &Logbook) -> Vec<(bool, bool)> {
     (0..most).filter(|_| most > 1).map(|n| (n == deals.number, deals.begun(n))).collect()
 }
 
-/// The meters on the bench.
-fn meter_rows(sheet: &LabSheet) -> Vec<MeterRow> {
-    let meters = sheet.card.meters.iter().filter(|m| sheet.meters.contains(&m.name));
-    meters.map(|m| MeterRow { name: m.name, label: m.label, precision: m.precision() }).collect()
+/// The meters on the bench, and which of them is chosen as long as nobody chooses: the one that fills the first column of readings.
+fn meter_rows(sheet: &LabSheet, record: Option<&Record>) -> Vec<MeterRow> {
+    let meters: Vec<_> = sheet.card.meters.iter().filter(|m| sheet.meters.contains(&m.name)).collect();
+    let columns = || record.into_iter().flat_map(|r| &r.columns);
+    let named = columns().find_map(|c| match c.source.as_deref()? {
+        ColumnSource::Meter(name) => Some(name.as_str()),
+        ColumnSource::Setting(_) => None,
+    });
+    let of_unit = || {
+        let unit = columns().find(|c| c.kind == ColumnKind::Read)?.unit.as_ref()?;
+        meters.iter().find(|m| m.unit.same_dimension(unit)).map(|m| m.name)
+    };
+    let first = named.or_else(of_unit);
+    let row = |m: &&MeterSpec| MeterRow {
+        name: m.name,
+        label: m.label,
+        precision: m.precision(),
+        first: Some(m.name) == first,
+    };
+    meters.iter().map(row).collect()
 }
 
 /// The arrows that can be shown: name, label, letter.
@@ -44,6 +60,7 @@ impl Scene<'_> {
         let (rows, fixed, hidden) = self.settings();
         let tools = &state.run.tools;
         let hides = book.rules().iter().any(|r| r.freedom == Freedom::Hidden);
+        let meters = meter_rows(sheet, self.table().map(|t| &*t.record));
         let drawn = book.setup(&BTreeMap::new()).ok().map(|s| s.scene);
         let chance = sheet.rig().is_some_and(Rig::left_to_chance);
         let entry = on_stage.and_then(|n| state.run(n));
@@ -81,7 +98,8 @@ impl Scene<'_> {
                 .map(|k| (k, frame_times(k, on_stage.and_then(|n| book.clock(n)).unwrap_or(card.clock)))),
             caption: self.caption(),
             said: entry.map_or_else(String::new, |r| r.made.outcome.words()),
-            meters: meter_rows(sheet),
+            split_first: !meters.iter().any(|m| m.first),
+            meters,
             arrows: arrows(sheet),
             recordable: recorders(sheet),
             faint: state
@@ -465,6 +483,8 @@ struct MeterRow {
     name: &'static str,
     label: &'static str,
     precision: String,
+    /// Whether it is chosen as long as nobody chooses.
+    first: bool,
 }
 
 struct RunRow {
@@ -532,6 +552,8 @@ pub(super) struct StagePart {
     caption: String,
     said: String,
     meters: Vec<MeterRow>,
+    /// Whether the split is chosen as long as nobody chooses.
+    split_first: bool,
     arrows: Vec<(&'static str, &'static str, String)>,
     recordable: Vec<Recorder>,
     faint: String,
