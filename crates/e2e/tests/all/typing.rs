@@ -292,4 +292,19 @@ async fn a_sheet_that_is_being_written_is_not_lost() {
     teacher.until("document.querySelector('#draft-said.saved')?.innerText.startsWith('Saved.')").await;
     teacher.until("document.querySelector('#draft-beside h1').innerText === '2.8 Pendulum in the yard'").await;
     teacher.until("document.getElementById('f-unit').value === 'Yard'").await;
+    // Save is pressed while the first change is still being typed; what is wrong is said, and put right it is saved.
+    let rewrite = |words: &'static str| {
+        let teacher = &teacher;
+        async move {
+            teacher.click("[id='f-number']").await;
+            teacher.keys("\u{E009}a\u{E000}").await;
+            brisk(teacher, words).await;
+            teacher.click("#save-sheet").await;
+        }
+    };
+    rewrite("yard").await;
+    teacher.until("document.querySelector('#draft-said.said')?.innerText.includes('kept as a draft')").await;
+    rewrite("2.9").await;
+    teacher.until("document.querySelector('#draft-said.saved')?.innerText.startsWith('Saved.')").await;
+    teacher.until("document.querySelector('#draft-beside h1').innerText === '2.9 Pendulum in the yard'").await;
 }

@@ -34,6 +34,11 @@ function state(words) {
   if (place) place.textContent = words;
 }
 
+/** Whoever goes on changing may press Save at once: whether that can be is known when all has been sent. */
+function mayBeSound() {
+  for (const id of ["save-sheet", "try"]) document.getElementById(id)?.removeAttribute("disabled");
+}
+
 const step = () => document.getElementById("draft-head")?.dataset.step ?? "0";
 
 /** Puts what the server sent in place; what has the focus keeps what is typed there. @param {string} html */
@@ -102,6 +107,7 @@ function queue(deed) {
   const same = last && (("text" in deed && "text" in last) || ("do" in deed && "do" in last && deed.do === "set" && last.do === "set" && deed.path === last.path));
   if (same) waiting.pop();
   waiting.push(deed);
+  mayBeSound();
   void send();
 }
 
@@ -121,6 +127,7 @@ table.addEventListener("input", (event) => {
   if (!typed || (field !== source && field.dataset.path === undefined)) return;
   if (typing !== field) flush();
   typing = field;
+  mayBeSound();
   say("", true);
   window.clearTimeout(timer);
   timer = window.setTimeout(flush, QUIET);
@@ -181,7 +188,9 @@ table.addEventListener("submit", (event) => {
     if (busy || waiting.length > 0) return;
     window.clearInterval(again);
     const button = submitter?.id ? document.getElementById(submitter.id) : submitter;
-    if (button instanceof HTMLButtonElement && !button.disabled) form.requestSubmit(button);
+    if (!(button instanceof HTMLButtonElement)) return;
+    if (button.disabled) say(button.title || "Nothing has changed since the sheet was saved.", false);
+    else form.requestSubmit(button);
   }, 50);
 });
 
