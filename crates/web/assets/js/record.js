@@ -97,6 +97,19 @@ function advance() {
   show();
 }
 
+/** Scrolls the table, and nothing around it, so far that a row is seen below the heads. @param {Element | null | undefined} row */
+function reveal(row) {
+  const box = row?.closest(".scroll");
+  if (!row || !box) return;
+  const [seen, here] = [box.getBoundingClientRect(), row.getBoundingClientRect()];
+  const top = box.querySelector("thead")?.getBoundingClientRect().bottom ?? seen.top;
+  if (here.bottom > seen.bottom) box.scrollTop += here.bottom - seen.bottom;
+  else if (here.top < top) box.scrollTop -= top - here.top;
+}
+
+/** Shows the row that was written last. */
+export const revealLast = () => reveal(cells().findLast((c) => !isBelow(c) && c.value !== "")?.closest("tr"));
+
 /** Logs a reading into the chosen cell. @param {object} instrument */
 export async function log(instrument) {
   // Without a choice the first empty cell is meant.
@@ -110,6 +123,12 @@ export async function log(instrument) {
   const outcome = await send({ record: pointed ? { log_reading: what } : { log_beside: what } });
   // A reading that had its place in another column leaves this cell to the next one.
   if (outcome.done && (pointed || current()?.value !== "")) advance();
+  if (!outcome.done) return;
+  // The row that was written counts more than the one to come, if there is room for one only.
+  reveal(current()?.closest("tr"));
+  const written = cells().find((c) => c.dataset.row === row && c.dataset.column === column && c.value !== "");
+  if (written) reveal(written.closest("tr"));
+  else revealLast();
 }
 
 /** Enters a value that a curve gives: into the cell somebody pointed at, or the column that takes it. @param {HTMLElement} button */
@@ -129,6 +148,7 @@ export function chooseTrial() {
   const empty = cells().find((c) => c.dataset.row === row && c.value === "");
   if (empty) [chosen, pointed] = [keyOf(empty), false];
   show();
+  revealLast();
 }
 
 /** The place so many rows and columns away. @param {HTMLElement} place @param {number} rows @param {number} columns */

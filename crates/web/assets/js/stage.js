@@ -8,7 +8,7 @@ import { Hand } from "./hand.js";
 import { MINUS, digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
 import { ModelLayer } from "./model.js";
-import { chooseTrial } from "./record.js";
+import { chooseTrial, revealLast } from "./record.js";
 import { SceneGroup, fetchFootage, svg } from "./scene.js";
 import { Tape } from "./tape.js";
 import { Tracks, roundStep } from "./tracks.js";
@@ -413,6 +413,7 @@ export class RigStage extends FootageStage {
       if (!(await send({ run: "run_trial" })).done) break;
       const frame = Math.max(0, Number(this.state.frames ?? 1) - 1);
       if (!(await send({ record: { log_trial: { table, frame } } })).done) break;
+      revealLast();
       this.show(frame);
     }
     this.goingThrough = false;
@@ -529,7 +530,7 @@ export class RigStage extends FootageStage {
     if (target.dataset.anew !== undefined && !this.wanted) void this.run({ run: "run" });
     if (target.dataset.logTrial !== undefined) {
       if (this.playing) this.pause();
-      void send({ record: { log_trial: { table: Number(target.dataset.logTrial), frame: this.frame } } });
+      void send({ record: { log_trial: { table: Number(target.dataset.logTrial), frame: this.frame } } }).then(({ done }) => done && revealLast());
     }
     if (target.id === "stop-here") {
       this.pause();
