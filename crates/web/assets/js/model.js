@@ -7,8 +7,9 @@ import { svg } from "./scene.js";
 
 const VERDIGRIS = "#6FC3B5";
 const CHALK = "#E9E4D6";
-/** Length of the largest force, in px. */
+/** Length of the largest force: in px, and as a share of the height of the stage. */
 const LONGEST = 64;
+const SHARE = 0.2;
 
 /** Buttons of the part. */
 export function startModel() {
@@ -28,6 +29,7 @@ export class ModelLayer {
   /** @param {SVGElement} surface @param {() => { time: number, px: (n: number) => number }} now */
   constructor(surface, now) {
     this.now = now;
+    this.surface = /** @type {SVGSVGElement} */ (surface);
     this.group = svg("g", { class: "model-layer", "pointer-events": "none" });
     this.key = "";
     /** @type {Overlay | null} */
@@ -77,9 +79,11 @@ export class ModelLayer {
     const after = overlay.t.findIndex((t) => t >= time - 1e-9);
     const i = Math.max(0, after);
     const [x, y] = newest.at[i];
+    const seen = this.surface.viewBox.baseVal;
+    const longest = Math.min(px(LONGEST), SHARE * seen.height);
     const dot = svg("circle", { cx: x, cy: y, r: px(4), fill: VERDIGRIS, stroke: "#14212B", "stroke-width": px(1.2) });
     const drawn = overlay.forces.flatMap((force, place) => {
-      const scale = overlay.largest > 0 ? px(LONGEST) / overlay.largest : 0;
+      const scale = overlay.largest > 0 ? longest / overlay.largest : 0;
       const [dx, dy] = [force.along[i][0] * scale, force.along[i][1] * scale];
       const long = Math.hypot(dx, dy);
       if (long < px(2)) return [];
@@ -90,7 +94,9 @@ export class ModelLayer {
       const [ax, ay] = [x - uy * aside, y + ux * aside];
       const [bx, by] = [ax + dx, ay + dy];
       const d = `M${ax} ${ay}L${bx} ${by}M${bx - head * (ux - 0.45 * uy)} ${by - head * (uy + 0.45 * ux)}L${bx} ${by}L${bx - head * (ux + 0.45 * uy)} ${by - head * (uy - 0.45 * ux)}`;
-      const text = svg("text", { x: bx + px(7), y: by + px(4), "font-size": px(12), fill: CHALK, stroke: "#14212B", "stroke-width": px(3), "paint-order": "stroke", "font-family": "Barlow" });
+      // A name stays in the picture where its arrow points out of it.
+      const line = Math.min(Math.max(by + px(4), seen.y + px(12)), seen.y + seen.height - px(4));
+      const text = svg("text", { x: bx + px(7), y: line, "font-size": px(12), fill: CHALK, stroke: "#14212B", "stroke-width": px(3), "paint-order": "stroke", "font-family": "Barlow" });
       text.textContent = force.name;
       return [svg("path", { d, fill: "none", stroke: "#14212B", "stroke-width": px(4.5) }), svg("path", { d, fill: "none", stroke: CHALK, "stroke-width": px(2), "data-force": force.name }), text];
     });
