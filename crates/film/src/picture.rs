@@ -66,10 +66,9 @@ pub(crate) fn read(bytes: &[u8]) -> Result<DynamicImage, PictureError> {
     limits.max_image_height = Some(LONGEST_SIDE);
     limits.max_alloc = Some(8 * MOST_PIXELS);
     reader.limits(limits);
-    let picture = reader.decode().map_err(|e| match e {
-        image::ImageError::Limits(_) => PictureError::TooLarge,
-        other => unreadable(&other),
-    })?;
+    let picture = reader
+        .decode()
+        .map_err(|e| if matches!(e, image::ImageError::Limits(_)) { PictureError::TooLarge } else { unreadable(&e) })?;
     if u64::from(picture.width()) * u64::from(picture.height()) > MOST_PIXELS {
         return Err(PictureError::TooLarge);
     }

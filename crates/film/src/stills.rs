@@ -132,9 +132,9 @@ fn damaged(error: impl std::fmt::Display) -> StillsError {
 }
 
 fn picture(number: usize) -> impl Fn(image::ImageError) -> StillsError {
-    move |error| match error {
-        image::ImageError::Limits(_) => StillsError::Picture { number, error: PictureError::TooLarge },
-        other => damaged(other),
+    move |error| {
+        let large = matches!(error, image::ImageError::Limits(_));
+        if large { StillsError::Picture { number, error: PictureError::TooLarge } } else { damaged(error) }
     }
 }
 

@@ -2,6 +2,8 @@
 //! logbooks held. `cargo test -p zeitmass-store --test kept -- --ignored` writes the fixture anew; do so only while nobody uses the
 //! program in earnest.
 
+#![allow(clippy::wildcard_enum_match_arm, reason = "a test asks for one kind, and for nothing of the others")]
+
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 

@@ -9,6 +9,7 @@ use crate::notation::escape;
 /// Markdown as HTML. Raw HTML in it is shown as text.
 pub(crate) fn markdown(source: &str) -> String {
     let options = Options::ENABLE_MATH | Options::ENABLE_TABLES;
+    #[expect(clippy::wildcard_enum_match_arm, reason = "everything else is passed on as the reader gives it")]
     let events = Parser::new_ext(source, options).map(|event| match event {
         Event::InlineMath(formula) => Event::Html(CowStr::from(math(&formula, DisplayMode::Inline))),
         Event::DisplayMath(formula) => Event::Html(CowStr::from(math(&formula, DisplayMode::Block))),

@@ -186,7 +186,12 @@ impl Model {
             Self::Inverse => vec![1.0 / x],
             Self::InverseSquare => vec![1.0 / (x * x)],
             Self::Root => vec![x.sqrt()],
-            _ => Vec::new(),
+            Self::Power
+            | Self::Exponential
+            | Self::ExponentialOffset
+            | Self::Sine
+            | Self::DampedSine
+            | Self::Typed(_) => Vec::new(),
         }
     }
 
@@ -214,7 +219,14 @@ impl Model {
             Self::Power => x > 0.0,
             Self::Root => x >= 0.0,
             Self::Inverse | Self::InverseSquare => x != 0.0,
-            _ => true,
+            Self::Line
+            | Self::Proportional
+            | Self::Quadratic
+            | Self::Exponential
+            | Self::ExponentialOffset
+            | Self::Sine
+            | Self::DampedSine
+            | Self::Typed(_) => true,
         }
     }
 

@@ -48,7 +48,7 @@ impl Transform {
             Self::Inverse if v != 0.0 => 1.0 / v,
             Self::InverseSquare if v != 0.0 => 1.0 / (v * v),
             Self::Ln if v > 0.0 => v.ln(),
-            _ => return None,
+            Self::Root | Self::Inverse | Self::InverseSquare | Self::Ln => return None,
         };
         value.is_finite().then_some(value)
     }

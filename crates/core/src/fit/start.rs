@@ -35,7 +35,9 @@ pub(super) fn values(x: &[Vec<f64>], y: &[f64], model: &Model, ready: &Ready) ->
             waves(first, y, &dampings).into_iter().map(|(_, v)| v.to_vec()).collect()
         }
         Model::Typed(typed) => typed_starts(typed, x, y, ready),
-        _ => Vec::new(),
+        Model::Line | Model::Proportional | Model::Quadratic | Model::Inverse | Model::InverseSquare | Model::Root => {
+            Vec::new()
+        }
     })
 }
 
@@ -192,7 +194,16 @@ pub(super) fn tidy(model: &Model, mut found: DVector<f64>) -> DVector<f64> {
     let (amplitude, frequency, phase) = match model {
         Model::Sine => (0, 1, 2),
         Model::DampedSine => (0, 2, 3),
-        _ => return found,
+        Model::Line
+        | Model::Proportional
+        | Model::Quadratic
+        | Model::Power
+        | Model::Exponential
+        | Model::ExponentialOffset
+        | Model::Inverse
+        | Model::InverseSquare
+        | Model::Root
+        | Model::Typed(_) => return found,
     };
     let pi = std::f64::consts::PI;
     if found[frequency] < 0.0 {

@@ -200,8 +200,20 @@ impl Function {
         match self {
             Self::Rate | Self::Rate2 => (2, 3),
             Self::Angle => (2, 2),
-            _ if self.gathers() => (1, 40),
-            _ => (1, 1),
+            Self::Min | Self::Max | Self::Mean | Self::Sum | Self::Spread | Self::Count => (1, 40),
+            Self::Sqrt
+            | Self::Abs
+            | Self::Exp
+            | Self::Ln
+            | Self::Log10
+            | Self::Sin
+            | Self::Cos
+            | Self::Tan
+            | Self::Asin
+            | Self::Acos
+            | Self::Atan
+            | Self::Change
+            | Self::RunSum => (1, 1),
         }
     }
 

@@ -109,12 +109,9 @@ pub fn evaluate_part(part: &Expr, around: &dyn Surroundings) -> Result<Uncertain
 /// The spread is the sample standard deviation √(Σ(xᵢ−x̄)²/(n−1)) (JCGM 100:2008, 4.2.2).
 ///
 /// # Errors
-/// [`Problem::Nothing`] when there are too few values.
+/// [`Problem::Nothing`] when there are too few values, [`Problem::NeedsColumn`] for a function that gathers nothing.
 pub fn gather(function: Function, values: &[&Uncertain]) -> Result<Uncertain, Problem> {
     let n = values.len() as f64;
-    if function == Function::Count {
-        return Ok(Uncertain::exact(n));
-    }
     let pick = |better: fn(f64, f64) -> bool| {
         let mut all = values.iter();
         let first = *all.next().ok_or(Problem::Nothing)?;
@@ -124,17 +121,34 @@ pub fn gather(function: Function, values: &[&Uncertain]) -> Result<Uncertain, Pr
     match function {
         Function::Min => pick(|a, b| a < b),
         Function::Max => pick(|a, b| a > b),
-        _ if values.is_empty() => Err(Problem::Nothing),
+        Function::Sum | Function::Mean if values.is_empty() => Err(Problem::Nothing),
         Function::Sum => Ok(combine(1.0)),
         Function::Mean => Ok(combine(1.0 / n)),
-        _ if values.len() < 2 => Err(Problem::Nothing),
-        _ => {
+        Function::Spread if values.len() < 2 => Err(Problem::Nothing),
+        Function::Spread => {
             let mean = combine(1.0 / n).value;
             let spread = (values.iter().map(|v| (v.value - mean).powi(2)).sum::<f64>() / (n - 1.0)).sqrt();
             let slope = |v: &Uncertain| if spread == 0.0 { 0.0 } else { (v.value - mean) / ((n - 1.0) * spread) };
             let terms = Uncertain::combination(values.iter().map(|v| (slope(v), *v)));
             Ok(terms.with_value(spread))
         }
+        Function::Count => Ok(Uncertain::exact(n)),
+        Function::Sqrt
+        | Function::Abs
+        | Function::Exp
+        | Function::Ln
+        | Function::Log10
+        | Function::Sin
+        | Function::Cos
+        | Function::Tan
+        | Function::Asin
+        | Function::Acos
+        | Function::Atan
+        | Function::Angle
+        | Function::Change
+        | Function::RunSum
+        | Function::Rate
+        | Function::Rate2 => Err(Problem::NeedsColumn(function.name())),
     }
 }
 
@@ -203,7 +217,17 @@ pub(super) fn call(function: Function, a: &Uncertain) -> Result<Uncertain, Probl
             (x.acos(), -1.0 / (1.0 - x * x).sqrt())
         }
         Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
-        _ => return Err(Problem::NeedsColumn(function.name())),
+        Function::Angle
+        | Function::Min
+        | Function::Max
+        | Function::Mean
+        | Function::Sum
+        | Function::Spread
+        | Function::Count
+        | Function::Change
+        | Function::RunSum
+        | Function::Rate
+        | Function::Rate2 => return Err(Problem::NeedsColumn(function.name())),
     };
     Ok(a.map(value, derivative))
 }

@@ -106,7 +106,7 @@ impl Wanted<'_> {
                 match operator {
                     Operator::Multiply => left.times(&right).map_err(fail),
                     Operator::Divide => left.per(&right).map_err(fail),
-                    _ => {
+                    Operator::Add | Operator::Subtract | Operator::Power => {
                         self.pure.push((left.per(&right).map_err(fail)?, e.span.clone()));
                         // The side that says more speaks for the sum.
                         Ok(if left.powers.is_empty() { left } else { right })
@@ -123,13 +123,26 @@ impl Wanted<'_> {
                     Function::Sqrt => first.power(Exponent::new(1, 2)).map_err(fail),
                     Function::Abs => Ok(first),
                     Function::Count => Ok(Form::of(Dimension::none())),
-                    _ if function.gathers() => {
+                    Function::Min | Function::Max | Function::Mean | Function::Sum | Function::Spread => {
                         for (form, a) in forms.iter().zip(all) {
                             self.pure.push((form.per(&first).map_err(fail)?, a.span.clone()));
                         }
                         Ok(first)
                     }
-                    _ => {
+                    Function::Exp
+                    | Function::Ln
+                    | Function::Log10
+                    | Function::Sin
+                    | Function::Cos
+                    | Function::Tan
+                    | Function::Asin
+                    | Function::Acos
+                    | Function::Atan
+                    | Function::Angle
+                    | Function::Change
+                    | Function::RunSum
+                    | Function::Rate
+                    | Function::Rate2 => {
                         let place = all.first().map_or_else(|| e.span.clone(), |a| a.span.clone());
                         self.pure.push((first, place));
                         Ok(Form::of(Dimension::none()))

@@ -9,7 +9,13 @@ impl Expr {
         match &self.node {
             Node::Binary(o, ..) => o.strength(),
             Node::Negative(_) => 3,
-            _ => 9,
+            Node::Number(..)
+            | Node::Pi
+            | Node::Constant(_)
+            | Node::Row
+            | Node::Symbol(_)
+            | Node::Call(..)
+            | Node::Across(..) => 9,
         }
     }
 }
@@ -43,7 +49,7 @@ impl fmt::Display for Expr {
                 part(f, a, left)?;
                 match o {
                     Operator::Add | Operator::Subtract => write!(f, " {} ", o.sign())?,
-                    _ => write!(f, "{}", o.sign())?,
+                    Operator::Multiply | Operator::Divide | Operator::Power => write!(f, "{}", o.sign())?,
                 }
                 // A sign right after an operator is bracketed for the reader's sake, save after ^.
                 part(f, b, right)

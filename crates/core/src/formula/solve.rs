@@ -278,7 +278,13 @@ fn undo_call(function: Function, value: &Uncertain, unit: &Unit) -> Result<(Unce
         Function::Atan => (evaluate::call(Function::Tan, value)?, Unit::one()),
         // Gathering functions of one part are that part.
         Function::Min | Function::Max | Function::Mean | Function::Sum => (value.clone(), unit.clone()),
-        _ => return Err(Problem::NeedsColumn(function.name())),
+        Function::Angle
+        | Function::Spread
+        | Function::Count
+        | Function::Change
+        | Function::RunSum
+        | Function::Rate
+        | Function::Rate2 => return Err(Problem::NeedsColumn(function.name())),
     })
 }
 

@@ -166,7 +166,7 @@ fn unary(op: Op, a: &mut [f64], mask: u32, count: usize) {
             values.iter_mut().for_each(|v| *v = v.exp());
             slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().zip(&*values).for_each(|(d, v)| *d *= v));
         }
-        _ => {
+        Op::Number(_) | Op::Data(_) | Op::Parameter(_) | Op::Join(_) | Op::Raise(_) | Op::Call(_) | Op::Pick(_) => {
             let mut factor = [0.0; BLOCK];
             for (v, f) in values.iter_mut().zip(&mut factor) {
                 (*v, *f) = rare(op, *v);
@@ -198,9 +198,22 @@ fn rare(op: Op, x: f64) -> (f64, f64) {
             Function::Acos => (x.acos(), -1.0 / (1.0 - x * x).sqrt()),
             Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
             // Functions that gather are not put on a tape with one argument.
-            _ => (f64::NAN, f64::NAN),
+            Function::Exp
+            | Function::Angle
+            | Function::Min
+            | Function::Max
+            | Function::Mean
+            | Function::Sum
+            | Function::Spread
+            | Function::Count
+            | Function::Change
+            | Function::RunSum
+            | Function::Rate
+            | Function::Rate2 => (f64::NAN, f64::NAN),
         },
-        _ => (f64::NAN, f64::NAN),
+        Op::Number(_) | Op::Data(_) | Op::Parameter(_) | Op::Negative | Op::Join(_) | Op::Pick(_) => {
+            (f64::NAN, f64::NAN)
+        }
     }
 }
 
@@ -243,7 +256,7 @@ fn join(op: Op, a: &mut [f64], b: &[f64], (mask_a, mask_b): (u32, u32), count: u
                 x[i] = if first { x[i] } else { y[i] };
             }
         }
-        _ => {}
+        Op::Number(_) | Op::Data(_) | Op::Parameter(_) | Op::Negative | Op::Raise(_) | Op::Call(_) => {}
     }
     for p in bits(mask_a | mask_b) {
         let at = (1 + p) * BLOCK;

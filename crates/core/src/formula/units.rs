@@ -72,11 +72,15 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
                 Operator::Divide => left.per(&right).ok_or_else(|| fail(Problem::UnitTooLarge)),
                 // The difference of two temperatures is in kelvins, and one of them moved by kelvins is one again.
                 Operator::Subtract if left.is_celsius() && right.is_celsius() => Ok(left.of_differences()),
-                _ if left.is_celsius() && right.is_celsius() => Err(fail(Problem::Celsius)),
-                _ if left.is_celsius() && right.same_dimension(&left.of_differences()) => Ok(left),
-                Operator::Add if right.is_celsius() && left.same_dimension(&right.of_differences()) => Ok(right),
-                _ if left.same_dimension(&right) => Ok(left),
-                _ => Err(fail(Problem::UnitClash { left: or_pure(&left), right: or_pure(&right) })),
+                Operator::Add | Operator::Subtract | Operator::Power => match (left.is_celsius(), right.is_celsius()) {
+                    (true, true) => Err(fail(Problem::Celsius)),
+                    (true, false) if right.same_dimension(&left.of_differences()) => Ok(left),
+                    (false, true) if *operator == Operator::Add && left.same_dimension(&right.of_differences()) => {
+                        Ok(right)
+                    }
+                    _ if left.same_dimension(&right) => Ok(left),
+                    _ => Err(fail(Problem::UnitClash { left: or_pure(&left), right: or_pure(&right) })),
+                },
             }
         }
     }
@@ -93,27 +97,40 @@ fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
         Function::Angle => Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string())),
         Function::Change | Function::Spread => Ok(inner.of_differences()),
         Function::Min | Function::Max | Function::Mean => Ok(inner.clone()),
-        _ if inner.is_celsius() => Err(Problem::Celsius),
-        Function::Abs | Function::RunSum => Ok(inner.clone()),
-        _ if function.gathers() => Ok(inner.clone()),
-        _ if !inner.dimension().is_none() => {
-            Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() })
-        }
+        Function::Sqrt => Err(Problem::Celsius),
+        Function::Abs | Function::RunSum | Function::Sum if inner.is_celsius() => Err(Problem::Celsius),
+        Function::Abs | Function::RunSum | Function::Sum => Ok(inner.clone()),
         Function::Asin | Function::Acos | Function::Atan => {
+            pure(function, inner)?;
             Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string()))
         }
-        _ => Ok(Unit::one()),
+        Function::Exp
+        | Function::Ln
+        | Function::Log10
+        | Function::Sin
+        | Function::Cos
+        | Function::Tan
+        | Function::Rate
+        | Function::Rate2 => pure(function, inner).map(|()| Unit::one()),
     }
+}
+
+/// That what a function takes is a pure number.
+fn pure(function: Function, inner: &Unit) -> Result<(), Problem> {
+    if inner.is_celsius() {
+        return Err(Problem::Celsius);
+    }
+    if inner.dimension().is_none() {
+        return Ok(());
+    }
+    Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() })
 }
 
 /// The number of rows a parabola is laid through: an odd number from 3 to 51.
 pub(super) fn window(e: &Expr) -> Option<usize> {
-    match &e.node {
-        Node::Number(n, unit) if unit.is_one() && n.value().fract() == 0.0 && (3.0..=51.0).contains(&n.value()) => {
-            Some(n.value() as usize).filter(|n| n % 2 == 1)
-        }
-        _ => None,
-    }
+    let Node::Number(n, unit) = &e.node else { return None };
+    let whole = unit.is_one() && n.value().fract() == 0.0 && (3.0..=51.0).contains(&n.value());
+    whole.then(|| n.value() as usize).filter(|n| n % 2 == 1)
 }
 
 /// An exponent that is the same in every row: `2`, `-1`, `0.5`, `(1/2)`.
@@ -130,7 +147,14 @@ pub(super) fn fixed_exponent(e: &Expr) -> Option<Exponent> {
             let (n, d) = (fixed_exponent(a)?, fixed_exponent(b)?);
             (*d.numer() != 0 && n.is_integer() && d.is_integer()).then(|| n / d)
         }
-        _ => None,
+        Node::Number(..)
+        | Node::Pi
+        | Node::Constant(_)
+        | Node::Row
+        | Node::Symbol(_)
+        | Node::Binary(..)
+        | Node::Call(..)
+        | Node::Across(..) => None,
     }
 }
 

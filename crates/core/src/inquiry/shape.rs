@@ -450,9 +450,9 @@ mod tests {
         assert!(matches!(remarks[2], Remark::Run { over, measured: LEVEL_ON, .. } if near(over, [4.0, 6.0])));
         let on = curve(|t| if t < 6.0 { 0.5 } else { 1.5 }, 8.0);
         let wrong: Vec<Remark> = compare(&on, &velocity, 4.0).into_iter().filter(|r| !r.agrees()).collect();
-        let told = wrong.iter().map(|r| match r {
-            Remark::Lies { over, measured, sketched } => (near(*over, [4.0, 6.0]), *measured, *sketched),
-            other => panic!("{other:?}"),
+        let told = wrong.iter().map(|r| {
+            let Remark::Lies { over, measured, sketched } = r else { panic!("{r:?}") };
+            (near(*over, [4.0, 6.0]), *measured, *sketched)
         });
         let told: Vec<_> = told.collect();
         assert_eq!(told, [(true, Side::At, Side::Above), (false, Side::Below, Side::Above)]);

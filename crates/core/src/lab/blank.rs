@@ -23,7 +23,10 @@ impl LabSheet {
             let line = format!("{key} = \"{}\"", format!("free {value}").trim_end());
             let about = match &spec.kind {
                 SettingKind::Quantity { blank: Some(meaning), .. } => format!("{}; blank: {meaning}", spec.range()),
-                _ => spec.range(),
+                SettingKind::Quantity { blank: None, .. }
+                | SettingKind::Switch { .. }
+                | SettingKind::Choice { .. }
+                | SettingKind::Path { .. } => spec.range(),
             };
             let _ = writeln!(out, "{line}  # {}, {about}", spec.label);
         }

@@ -246,9 +246,9 @@ impl<'a> Units<'a> {
         for symbol in formula.symbols() {
             let unit = match record.by_symbol(symbol) {
                 _ if self.open.iter().any(|s| s == symbol) => Err(Problem::Circular(symbol.to_owned())),
-                Some(c) => self.column(c).map_err(|e| match e.problem {
-                    Problem::Circular(name) => Problem::Circular(name),
-                    _ => Problem::Broken(symbol.to_owned()),
+                Some(c) => self.column(c).map_err(|e| {
+                    let circular = matches!(e.problem, Problem::Circular(_));
+                    if circular { e.problem } else { Problem::Broken(symbol.to_owned()) }
                 }),
                 None => match self.held.get(symbol) {
                     Some((_, unit)) => Ok(unit.clone()),
@@ -306,7 +306,11 @@ impl<'a> Values<'a, '_> {
                 };
                 found.filter(fits).map(|c| self.column(c))
             }
-            _ => None,
+            Precision::Resolution
+            | Precision::Absolute { .. }
+            | Precision::Percent { .. }
+            | Precision::Scale { .. }
+            | Precision::Counting => None,
         };
         let rows = self.record.rows.iter().enumerate();
         rows.map(|(i, row)| match row.cells.get(&column.id) {
@@ -416,7 +420,7 @@ impl Around<'_, '_, '_> {
                     self.wholes.insert(address(part), outcomes);
                 }
             }
-            _ => {}
+            Node::Number(..) | Node::Pi | Node::Constant(_) | Node::Row | Node::Symbol(_) => {}
         }
     }
 
@@ -472,7 +476,24 @@ impl Around<'_, '_, '_> {
                         };
                     }
                 }
-                _ => {
+                Function::Sqrt
+                | Function::Abs
+                | Function::Exp
+                | Function::Ln
+                | Function::Log10
+                | Function::Sin
+                | Function::Cos
+                | Function::Tan
+                | Function::Asin
+                | Function::Acos
+                | Function::Atan
+                | Function::Angle
+                | Function::Min
+                | Function::Max
+                | Function::Mean
+                | Function::Sum
+                | Function::Spread
+                | Function::Count => {
                     let all: Vec<&Uncertain> = used.iter().map(|(_, values)| values[0]).collect();
                     let one = gather(function, &all).map(|v| v.condensed(place(group))).map_err(fail);
                     // A row set aside may still be compared with the mean of the others.

@@ -67,9 +67,9 @@ fn stopped(
     (t, r, before): (f64, [f64; 2], [f64; 2]),
     after: [f64; 2],
 ) -> Result<[f64; 2], ModelError> {
-    let friction = |f: &super::Force| match f.kind {
-        ForceKind::Friction { force } if f.on => Some(force),
-        _ => None,
+    let friction = |f: &super::Force| {
+        let ForceKind::Friction { force } = f.kind else { return None };
+        f.on.then_some(force)
     };
     let Some(amount) = model.forces.iter().filter_map(friction).reduce(|a, b| a + b) else { return Ok(after) };
     let turned = before[0] * after[0] + before[1] * after[1] < 0.0;

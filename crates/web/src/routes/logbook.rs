@@ -89,10 +89,7 @@ pub(super) async fn edit(
     if !(8..=64).contains(&sent.token.len()) {
         return Err(WebError::Unreadable("an edit has a token of 8 to 64 characters".to_owned()));
     }
-    let cell = match &sent.edit {
-        edit @ Edit::Record(RecordEdit::TypeCell { .. }) => Some(edit.clone()),
-        _ => None,
-    };
+    let cell = matches!(sent.edit, Edit::Record(RecordEdit::TypeCell { .. })).then(|| sent.edit.clone());
     let hands_in = matches!(sent.edit, Edit::Office(OfficeEdit::HandIn));
     let outcome = app.desks.edit(access.info.id, by, Some(sent.token), sent.edit).await;
     if hands_in && outcome.is_ok() {

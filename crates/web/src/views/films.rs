@@ -39,7 +39,14 @@ impl MomentView {
         let asked = Ask::ALL.into_iter().filter(|what| match what {
             Ask::X | Ask::VelocityX => across,
             Ask::Y | Ask::VelocityY => up,
-            _ => true,
+            Ask::Time
+            | Ask::Speed
+            | Ask::Acceleration
+            | Ask::Momentum
+            | Ask::Kinetic
+            | Ask::Potential
+            | Ask::Total
+            | Ask::Force => true,
         });
         let answers = asked.filter_map(|what| {
             let told = ask(what, &seen.moment, body)?;

@@ -174,18 +174,12 @@ impl WriteUp {
 
     /// The tables in it.
     pub(crate) fn tables(&self) -> impl Iterator<Item = &WrittenTable> {
-        self.blocks.iter().filter_map(|b| match &b.content {
-            Content::Table(table) => Some(&**table),
-            _ => None,
-        })
+        self.blocks.iter().filter_map(|b| if let Content::Table(table) = &b.content { Some(&**table) } else { None })
     }
 
     /// The graphs in it.
     pub(crate) fn figures(&self) -> impl Iterator<Item = &Figure> {
-        self.blocks.iter().filter_map(|b| match &b.content {
-            Content::Figure(figure) => Some(&**figure),
-            _ => None,
-        })
+        self.blocks.iter().filter_map(|b| if let Content::Figure(figure) = &b.content { Some(&**figure) } else { None })
     }
 }
 

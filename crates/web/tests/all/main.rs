@@ -1,6 +1,8 @@
 //! Tests of the routes, the pages and the files.
 //! One program of all, so that it is linked once.
 
+#![allow(clippy::wildcard_enum_match_arm, reason = "a test asks for one kind, and for nothing of the others")]
+
 mod common;
 mod controls;
 mod drafting;

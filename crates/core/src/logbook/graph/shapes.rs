@@ -81,7 +81,7 @@ impl Logbook {
             Transform::Root => ("rt", format!("root of {}", column.name)),
             Transform::Inverse => ("inv", format!("one over {}", column.name)),
             Transform::InverseSquare => ("isq", format!("one over {} squared", column.name)),
-            _ => ("ln", format!("ln of {}", column.name)),
+            Transform::Ln | Transform::Same => ("ln", format!("ln of {}", column.name)),
         };
         let short: String = column.symbol.chars().take(8).collect();
         let symbol = self.free_symbol(&format!("{short}_{suffix}"), "", |s| {

@@ -182,12 +182,10 @@ fn readings(state: &State) -> impl Iterator<Item = (&Column, &Reading)> {
 
 /// Whether a mark that is read again says of itself what a file does, also one from before origins and first marks were counted as uncertain.
 fn same_mark(again: &Origin, told: &Origin) -> bool {
-    let before = match again {
-        Origin::Mark { film, trail, frame, followed, scale } => {
-            let scale = scale.as_ref().map(FilmShare::of_scale_alone);
-            Some(Origin::Mark { film: *film, trail: *trail, frame: *frame, followed: *followed, scale })
-        }
-        _ => None,
-    };
-    again == told || before.as_ref() == Some(told)
+    if again == told {
+        return true;
+    }
+    let Origin::Mark { film, trail, frame, followed, scale } = again else { return false };
+    let scale = scale.as_ref().map(FilmShare::of_scale_alone);
+    *told == Origin::Mark { film: *film, trail: *trail, frame: *frame, followed: *followed, scale }
 }

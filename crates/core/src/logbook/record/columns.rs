@@ -196,10 +196,8 @@ fn renamed(table: &Record, index: usize, from: &str, to: &str) -> Vec<Change> {
     let mut changes = Vec::new();
     for (i, other) in table.columns.iter().enumerate().filter(|(i, _)| *i != index) {
         let formula = other.formula.as_ref().filter(|f| f.symbols().contains(&from)).map(|f| f.renamed(from, to));
-        let precision = match &other.precision {
-            Precision::Column { symbol } if symbol == from => Some(Precision::Column { symbol: to.to_owned() }),
-            _ => None,
-        };
+        let named = matches!(&other.precision, Precision::Column { symbol } if symbol == from);
+        let precision = named.then(|| Precision::Column { symbol: to.to_owned() });
         if formula.is_some() || precision.is_some() {
             let formula = formula.or_else(|| other.formula.clone());
             let precision = precision.unwrap_or_else(|| other.precision.clone());

@@ -124,9 +124,8 @@ impl Logbook {
             }
             // The new run's column gets the next id.
             let planned = self.plan_add_run(column.id, fresh)?;
-            let added = planned.changes.iter().rev().find_map(|c| match c {
-                Change::Record(RecordChange::InsertColumn { column, .. }) => Some(column.id),
-                _ => None,
+            let added = planned.changes.iter().rev().find_map(|c| {
+                if let Change::Record(RecordChange::InsertColumn { column, .. }) = c { Some(column.id) } else { None }
             });
             columns.push((added.ok_or(Refusal::Gone(Thing::Column))?, w));
             changes.extend(planned.changes);

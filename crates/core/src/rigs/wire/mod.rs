@@ -276,9 +276,9 @@ mod tests {
         assert!((wire.amplitude(0.0) - Complex::new(DRIVER, 0.0)).norm() < 1e-15);
         assert!(wire.amplitude(wire.length).norm() < 1e-15);
         let scene = Wire.scene(&s, &made);
-        let curve = scene.shapes.iter().find_map(|shape| match shape {
-            SceneShape::Curve { points, sways, .. } if !sways.is_empty() => Some((points, sways)),
-            _ => None,
+        let curve = scene.shapes.iter().find_map(|shape| {
+            let SceneShape::Curve { points, sways, .. } = shape else { return None };
+            (!sways.is_empty()).then_some((points, sways))
         });
         let (points, sways) = curve.unwrap();
         let k = points.iter().position(|p| p[0] >= 0.4).unwrap();

@@ -207,7 +207,10 @@ impl Scene<'_> {
                 ResultFrom::Calibration { reading: Some((number, unit)), .. } => {
                     with_unit(number.as_str(), unit).replace('\u{A0}', " ")
                 }
-                _ => String::new(),
+                ResultFrom::Curve { .. }
+                | ResultFrom::Column { .. }
+                | ResultFrom::Calibration { reading: None, .. }
+                | ResultFrom::Model { .. } => String::new(),
             },
             rows: self.rows_of_unknown(plan),
             value,

@@ -302,12 +302,11 @@ impl Scene<'_> {
 /// The fields of the form of a curve: model, formula, start values, weighting.
 fn fit_form(fit: Option<&FitSpec>) -> (String, String, String, Weighting) {
     let Some(fit) = fit else { return (String::new(), String::new(), String::new(), Weighting::Equal) };
-    let (formula, start) = match &fit.model {
-        Model::Typed(t) => {
-            let start = t.start.iter().map(|(s, v)| format!("{s}={v}")).collect::<Vec<_>>().join(", ");
-            (t.formula.text().to_owned(), start)
-        }
-        _ => (String::new(), String::new()),
+    let (formula, start) = if let Model::Typed(t) = &fit.model {
+        let start = t.start.iter().map(|(s, v)| format!("{s}={v}")).collect::<Vec<_>>().join(", ");
+        (t.formula.text().to_owned(), start)
+    } else {
+        (String::new(), String::new())
     };
     (fit.model.name().to_owned(), formula, start, fit.weighting)
 }

@@ -178,8 +178,8 @@ impl Scene<'_> {
         let value = state.run.settings.get(rule.name).unwrap_or(&rule.value);
         let note = match held {
             HeldValue::Varied => "varied",
-            _ if state.runs_kept().count() > 1 && spec.line.is_none() => "held",
-            _ => "",
+            HeldValue::Held(_) | HeldValue::Hidden if state.runs_kept().count() > 1 && spec.line.is_none() => "held",
+            HeldValue::Held(_) | HeldValue::Hidden => "",
         };
         let options = match &spec.kind {
             SettingKind::Choice { options } => {
@@ -283,10 +283,8 @@ impl Scene<'_> {
             let values: Vec<String> = of
                 .iter()
                 .filter_map(|(_, r)| {
-                    r.settings.get(spec.name).map(|v| match v {
-                        SettingValue::Blank(meaning) => meaning.clone(),
-                        _ => spec.pretty(v),
-                    })
+                    let value = r.settings.get(spec.name)?;
+                    Some(if let SettingValue::Blank(meaning) = value { meaning.clone() } else { spec.pretty(value) })
                 })
                 .collect();
             match values.first() {
@@ -397,9 +395,10 @@ fn words_of(book: &Logbook, run: &RunEntry) -> Vec<String> {
         let with = spec.with.and_then(|(choice, option)| Some((run.settings.get(choice)?, option)));
         with.is_none_or(|(chosen, option)| matches!(chosen, SettingValue::Choice(name) if name == option))
     };
-    let told = specs.filter(counts).filter_map(|spec| match run.settings.get(spec.name)? {
-        SettingValue::Blank(_) => None,
-        value => Some(format!("{} {}", spec.label, spec.pretty(value))),
+    let told = specs.filter(counts).filter_map(|spec| {
+        let value = run.settings.get(spec.name)?;
+        let blank = matches!(value, SettingValue::Blank(_));
+        (!blank).then(|| format!("{} {}", spec.label, spec.pretty(value)))
     });
     told.collect()
 }
