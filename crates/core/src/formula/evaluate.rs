@@ -3,7 +3,8 @@
 //! Derivatives follow the rules of differentiation at each part (JCGM 100:2008, 5.1), so shared sources
 //! stay correlated through the whole formula.
 
-use super::ast::{Expr, Function, Node, Operator};
+use super::ast::{Expr, Node, Operator};
+use super::function::{Elementary, Function, Gather, Whole};
 use super::units::fixed_exponent;
 use super::{FormulaError, Problem};
 use crate::quantity::{Source, Uncertain};
@@ -29,7 +30,7 @@ pub trait Surroundings {
     ///
     /// # Errors
     /// As for [`Self::symbol`]; the error of an argument has the argument's place.
-    fn whole(&self, function: Function, part: &Expr) -> Result<Uncertain, FormulaError>;
+    fn whole(&self, function: Whole, part: &Expr) -> Result<Uncertain, FormulaError>;
 }
 
 /// Symbols only: a law, not a table.
@@ -44,7 +45,7 @@ impl Surroundings for Bare<'_> {
         Err(Problem::NeedsColumn("row"))
     }
 
-    fn whole(&self, function: Function, part: &Expr) -> Result<Uncertain, FormulaError> {
+    fn whole(&self, function: Whole, part: &Expr) -> Result<Uncertain, FormulaError> {
         Err(FormulaError { problem: Problem::NeedsColumn(function.name()), span: part.span.clone() })
     }
 }
@@ -60,32 +61,31 @@ pub(super) fn evaluate(e: &Expr, around: &dyn Surroundings) -> Result<Uncertain,
             let a = evaluate(a, around)?;
             Ok(a.map(-a.value, -1.0))
         }
-        Node::Call(function, all) if function.is_whole(all.len()) => return around.whole(*function, e),
-        Node::Call(function, all) | Node::Across(function, all) if function.gathers() => {
-            let mut values = Vec::with_capacity(all.len());
-            for a in all {
-                match evaluate(a, around) {
-                    Ok(v) => values.push(v),
-                    // A run that is not finished yet does not count.
-                    Err(FormulaError { problem: Problem::Nothing, .. }) => {}
-                    Err(e) => return Err(e),
+        Node::Call(function, all) | Node::Across(function, all) => {
+            if let (Node::Call(..), Some(whole)) = (&e.node, function.whole(all.len())) {
+                return around.whole(whole, e);
+            }
+            match (function, all.as_slice()) {
+                (Function::Gather(f), all) => {
+                    let mut values = Vec::with_capacity(all.len());
+                    for a in all {
+                        match evaluate(a, around) {
+                            Ok(v) => values.push(v),
+                            // A run that is not finished yet does not count.
+                            Err(FormulaError { problem: Problem::Nothing, .. }) => {}
+                            Err(e) => return Err(e),
+                        }
+                    }
+                    gather(*f, &values.iter().collect::<Vec<_>>())
+                }
+                (Function::Of(f), [a]) => call(*f, &evaluate(a, around)?),
+                (Function::Angle, [x, y]) => direction(&evaluate(x, around)?, &evaluate(y, around)?),
+                (Function::Along(_), _) => Err(Problem::NeedsColumn(function.name())),
+                (Function::Of(_) | Function::Angle, _) => {
+                    Err(Problem::WrongCount { function: function.name(), wanted: function.arity().0 })
                 }
             }
-            gather(*function, &values.iter().collect::<Vec<_>>())
         }
-        Node::Call(function, all) | Node::Across(function, all) => match all.as_slice() {
-            [a] => call(*function, &evaluate(a, around)?),
-            [x, y] if *function == Function::Angle => {
-                let (x, y) = (evaluate(x, around)?, evaluate(y, around)?);
-                let square = x.value * x.value + y.value * y.value;
-                if square == 0.0 {
-                    Err(Problem::Domain("The angle of a pair of zeros".to_owned()))
-                } else {
-                    Ok(x.join(&y, y.value.atan2(x.value), -y.value / square, x.value / square))
-                }
-            }
-            _ => Err(Problem::WrongCount { function: function.name(), wanted: 1 }),
-        },
         Node::Binary(operator, a, b) => {
             let exact_power = fixed_exponent(b).map(|r| f64::from(*r.numer()) / f64::from(*r.denom()));
             let (a, b) = (evaluate(a, around)?, evaluate(b, around)?);
@@ -104,13 +104,22 @@ pub fn evaluate_part(part: &Expr, around: &dyn Surroundings) -> Result<Uncertain
     evaluate(part, around)
 }
 
+/// The angle of a pair of components.
+fn direction(x: &Uncertain, y: &Uncertain) -> Result<Uncertain, Problem> {
+    let square = x.value * x.value + y.value * y.value;
+    if square == 0.0 {
+        return Err(Problem::Domain("The angle of a pair of zeros".to_owned()));
+    }
+    Ok(x.join(y, y.value.atan2(x.value), -y.value / square, x.value / square))
+}
+
 /// Smallest, largest, mean, sum, spread or number of several values.
 ///
 /// The spread is the sample standard deviation √(Σ(xᵢ−x̄)²/(n−1)) (JCGM 100:2008, 4.2.2).
 ///
 /// # Errors
-/// [`Problem::Nothing`] when there are too few values, [`Problem::NeedsColumn`] for a function that gathers nothing.
-pub fn gather(function: Function, values: &[&Uncertain]) -> Result<Uncertain, Problem> {
+/// [`Problem::Nothing`] when there are too few values.
+pub fn gather(function: Gather, values: &[&Uncertain]) -> Result<Uncertain, Problem> {
     let n = values.len() as f64;
     let pick = |better: fn(f64, f64) -> bool| {
         let mut all = values.iter();
@@ -119,36 +128,20 @@ pub fn gather(function: Function, values: &[&Uncertain]) -> Result<Uncertain, Pr
     };
     let combine = |weight: f64| Uncertain::combination(values.iter().map(|v| (weight, *v)));
     match function {
-        Function::Min => pick(|a, b| a < b),
-        Function::Max => pick(|a, b| a > b),
-        Function::Sum | Function::Mean if values.is_empty() => Err(Problem::Nothing),
-        Function::Sum => Ok(combine(1.0)),
-        Function::Mean => Ok(combine(1.0 / n)),
-        Function::Spread if values.len() < 2 => Err(Problem::Nothing),
-        Function::Spread => {
+        Gather::Min => pick(|a, b| a < b),
+        Gather::Max => pick(|a, b| a > b),
+        Gather::Sum | Gather::Mean if values.is_empty() => Err(Problem::Nothing),
+        Gather::Sum => Ok(combine(1.0)),
+        Gather::Mean => Ok(combine(1.0 / n)),
+        Gather::Spread if values.len() < 2 => Err(Problem::Nothing),
+        Gather::Spread => {
             let mean = combine(1.0 / n).value;
             let spread = (values.iter().map(|v| (v.value - mean).powi(2)).sum::<f64>() / (n - 1.0)).sqrt();
             let slope = |v: &Uncertain| if spread == 0.0 { 0.0 } else { (v.value - mean) / ((n - 1.0) * spread) };
             let terms = Uncertain::combination(values.iter().map(|v| (slope(v), *v)));
             Ok(terms.with_value(spread))
         }
-        Function::Count => Ok(Uncertain::exact(n)),
-        Function::Sqrt
-        | Function::Abs
-        | Function::Exp
-        | Function::Ln
-        | Function::Log10
-        | Function::Sin
-        | Function::Cos
-        | Function::Tan
-        | Function::Asin
-        | Function::Acos
-        | Function::Atan
-        | Function::Angle
-        | Function::Change
-        | Function::RunSum
-        | Function::Rate
-        | Function::Rate2 => Err(Problem::NeedsColumn(function.name())),
+        Gather::Count => Ok(Uncertain::exact(n)),
     }
 }
 
@@ -186,48 +179,37 @@ pub(super) fn binary(
     })
 }
 
-pub(super) fn call(function: Function, a: &Uncertain) -> Result<Uncertain, Problem> {
+pub(super) fn call(function: Elementary, a: &Uncertain) -> Result<Uncertain, Problem> {
     let x = a.value;
     let domain = |ok: bool, what: &str| if ok { Ok(()) } else { Err(Problem::Domain(what.to_owned())) };
     let (value, derivative) = match function {
-        Function::Sqrt => {
+        Elementary::Sqrt => {
             domain(x >= 0.0, "The square root of a negative number")?;
             let root = x.sqrt();
             (root, if x == 0.0 && a.u() == 0.0 { 0.0 } else { 0.5 / root })
         }
-        Function::Abs => (x.abs(), if x < 0.0 { -1.0 } else { 1.0 }),
-        Function::Exp => (x.exp(), x.exp()),
-        Function::Ln => {
+        Elementary::Abs => (x.abs(), if x < 0.0 { -1.0 } else { 1.0 }),
+        Elementary::Exp => (x.exp(), x.exp()),
+        Elementary::Ln => {
             domain(x > 0.0, "The logarithm of zero or a negative number")?;
             (x.ln(), 1.0 / x)
         }
-        Function::Log10 => {
+        Elementary::Log10 => {
             domain(x > 0.0, "The logarithm of zero or a negative number")?;
             (x.log10(), 1.0 / (x * std::f64::consts::LN_10))
         }
-        Function::Sin => (x.sin(), x.cos()),
-        Function::Cos => (x.cos(), -x.sin()),
-        Function::Tan => (x.tan(), 1.0 + x.tan().powi(2)),
-        Function::Asin => {
+        Elementary::Sin => (x.sin(), x.cos()),
+        Elementary::Cos => (x.cos(), -x.sin()),
+        Elementary::Tan => (x.tan(), 1.0 + x.tan().powi(2)),
+        Elementary::Asin => {
             domain(x.abs() <= 1.0, "asin of a number beyond 1")?;
             (x.asin(), 1.0 / (1.0 - x * x).sqrt())
         }
-        Function::Acos => {
+        Elementary::Acos => {
             domain(x.abs() <= 1.0, "acos of a number beyond 1")?;
             (x.acos(), -1.0 / (1.0 - x * x).sqrt())
         }
-        Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
-        Function::Angle
-        | Function::Min
-        | Function::Max
-        | Function::Mean
-        | Function::Sum
-        | Function::Spread
-        | Function::Count
-        | Function::Change
-        | Function::RunSum
-        | Function::Rate
-        | Function::Rate2 => return Err(Problem::NeedsColumn(function.name())),
+        Elementary::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
     };
     Ok(a.map(value, derivative))
 }

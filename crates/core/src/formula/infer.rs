@@ -8,7 +8,8 @@ use std::collections::BTreeMap;
 
 use num_traits::{One, Zero};
 
-use super::ast::{Expr, Function, Node, Operator};
+use super::ast::{Expr, Node, Operator};
+use super::function::{Elementary, Function, Gather};
 use super::units::fixed_exponent;
 use super::{FormulaError, Problem};
 use crate::quantity::{Dimension, Exponent, Unit};
@@ -114,35 +115,22 @@ impl Wanted<'_> {
                 }
             }
             Node::Call(function, all) | Node::Across(function, all) => {
-                if function.is_whole(all.len()) {
+                if function.whole(all.len()).is_some() {
                     return Err(fail(Problem::NeedsColumn(function.name())));
                 }
                 let forms = all.iter().map(|a| self.form(a)).collect::<Result<Vec<_>, _>>()?;
                 let Some(first) = forms.first().cloned() else { return Ok(Form::of(Dimension::none())) };
                 match function {
-                    Function::Sqrt => first.power(Exponent::new(1, 2)).map_err(fail),
-                    Function::Abs => Ok(first),
-                    Function::Count => Ok(Form::of(Dimension::none())),
-                    Function::Min | Function::Max | Function::Mean | Function::Sum | Function::Spread => {
+                    Function::Of(Elementary::Sqrt) => first.power(Exponent::new(1, 2)).map_err(fail),
+                    Function::Of(Elementary::Abs) => Ok(first),
+                    Function::Gather(Gather::Count) => Ok(Form::of(Dimension::none())),
+                    Function::Gather(_) => {
                         for (form, a) in forms.iter().zip(all) {
                             self.pure.push((form.per(&first).map_err(fail)?, a.span.clone()));
                         }
                         Ok(first)
                     }
-                    Function::Exp
-                    | Function::Ln
-                    | Function::Log10
-                    | Function::Sin
-                    | Function::Cos
-                    | Function::Tan
-                    | Function::Asin
-                    | Function::Acos
-                    | Function::Atan
-                    | Function::Angle
-                    | Function::Change
-                    | Function::RunSum
-                    | Function::Rate
-                    | Function::Rate2 => {
+                    Function::Of(_) | Function::Angle | Function::Along(_) => {
                         let place = all.first().map_or_else(|| e.span.clone(), |a| a.span.clone());
                         self.pure.push((first, place));
                         Ok(Form::of(Dimension::none()))

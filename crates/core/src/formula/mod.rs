@@ -7,6 +7,7 @@
 mod ast;
 mod constants;
 mod evaluate;
+mod function;
 mod greek;
 mod infer;
 mod parse;
@@ -20,9 +21,10 @@ use std::ops::Range;
 use serde::{Deserialize, Serialize};
 use thiserror::Error;
 
-pub use ast::{Expr, Function, Node, Operator};
+pub use ast::{Expr, Node, Operator};
 pub use constants::{CONSTANTS, GRAVITATION, LIGHT, PhysicalConstant, STANDARD_GRAVITY};
 pub use evaluate::{Surroundings, evaluate_part, gather};
+pub use function::{Along, Elementary, Function, Gather, Whole};
 pub use infer::infer;
 pub use solve::Solution;
 pub use tape::Tape;

@@ -4,8 +4,9 @@
 
 use std::ops::Range;
 
-use super::ast::{Expr, Function, Node, Operator};
+use super::ast::{Expr, Node, Operator};
 use super::constants::{CONSTANTS, PhysicalConstant};
+use super::function::{Elementary, Function};
 use super::{FormulaError, Problem};
 use crate::quantity::{Decimal, Unit};
 
@@ -165,7 +166,7 @@ impl Reader<'_> {
             Some('[') => self.constant()?,
             Some('√') => {
                 self.take('√');
-                Node::Call(Function::Sqrt, vec![self.atom()?])
+                Node::Call(Function::Of(Elementary::Sqrt), vec![self.atom()?])
             }
             Some(c) if self.operator().is_some() || matches!(c, ')' | ']') => {
                 return Err(self.error_here(Problem::Missing("A value")));

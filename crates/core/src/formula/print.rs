@@ -89,18 +89,11 @@ mod tests {
             ]);
             prop_oneof![
                 inner.clone().prop_map(move |e| bare(Node::Negative(Box::new(e)))),
-                (prop::sample::select(Function::ALL.to_vec()), prop::collection::vec(inner.clone(), 2)).prop_map(
-                    move |(f, mut all)| {
-                        all.truncate(
-                            if matches!(f, Function::Rate | Function::Rate2 | Function::Angle) || f.gathers() {
-                                2
-                            } else {
-                                1
-                            },
-                        );
+                (prop::sample::select(Function::all().collect::<Vec<_>>()), prop::collection::vec(inner.clone(), 2))
+                    .prop_map(move |(f, mut all)| {
+                        all.truncate(if f.arity().1 > 1 { 2 } else { 1 });
                         bare(Node::Call(f, all))
-                    }
-                ),
+                    }),
                 (operator, inner.clone(), inner).prop_map(move |(o, a, b)| bare(Node::Binary(
                     o,
                     Box::new(a),

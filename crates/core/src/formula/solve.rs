@@ -3,7 +3,8 @@
 //! Where the unknown appears once, every operation between it and the root is undone in turn; where it appears more
 //! often, its value is searched for. Of several roots a single positive one is meant, since a physical constant is sought.
 
-use super::ast::{Expr, Function, Node, Operator};
+use super::ast::{Expr, Node, Operator};
+use super::function::{Elementary, Function, Gather};
 use super::units::fixed_exponent;
 use super::{Formula, FormulaError, Problem, evaluate, infer, units};
 use crate::quantity::{Exponent, Source, Uncertain, Unit};
@@ -251,8 +252,8 @@ fn undo_right(
         Operator::Power => {
             same(&unit, &Unit::one()).map_err(fail)?;
             let (top, base) = (
-                evaluate::call(Function::Ln, &value).map_err(fail)?,
-                evaluate::call(Function::Ln, &from).map_err(fail)?,
+                evaluate::call(Elementary::Ln, &value).map_err(fail)?,
+                evaluate::call(Elementary::Ln, &from).map_err(fail)?,
             );
             Ok((compute(Operator::Divide, &top, &base)?, Unit::one()))
         }
@@ -260,32 +261,35 @@ fn undo_right(
 }
 
 fn undo_call(function: Function, value: &Uncertain, unit: &Unit) -> Result<(Uncertain, Unit), Problem> {
-    let (v, power_of_ten) = (value.value, std::f64::consts::LN_10);
-    if function != Function::Sqrt && function != Function::Abs && !function.gathers() {
-        same(unit, &Unit::one())?;
-    }
-    Ok(match function {
-        Function::Sqrt => (value.map(v * v, 2.0 * v), unit.power(2.into()).ok_or(Problem::UnitTooLarge)?),
-        Function::Abs => (value.clone(), unit.clone()),
-        Function::Exp => (evaluate::call(Function::Ln, value)?, Unit::one()),
-        Function::Ln => (evaluate::call(Function::Exp, value)?, Unit::one()),
-        Function::Log10 => (value.map(10f64.powf(v), 10f64.powf(v) * power_of_ten), Unit::one()),
-        Function::Sin => (evaluate::call(Function::Asin, value)?, Unit::one()),
-        Function::Cos => (evaluate::call(Function::Acos, value)?, Unit::one()),
-        Function::Tan => (evaluate::call(Function::Atan, value)?, Unit::one()),
-        Function::Asin => (evaluate::call(Function::Sin, value)?, Unit::one()),
-        Function::Acos => (evaluate::call(Function::Cos, value)?, Unit::one()),
-        Function::Atan => (evaluate::call(Function::Tan, value)?, Unit::one()),
+    match function {
+        Function::Of(f) => undo_elementary(f, value, unit),
         // Gathering functions of one part are that part.
-        Function::Min | Function::Max | Function::Mean | Function::Sum => (value.clone(), unit.clone()),
-        Function::Angle
-        | Function::Spread
-        | Function::Count
-        | Function::Change
-        | Function::RunSum
-        | Function::Rate
-        | Function::Rate2 => return Err(Problem::NeedsColumn(function.name())),
-    })
+        Function::Gather(Gather::Min | Gather::Max | Gather::Mean | Gather::Sum) => Ok((value.clone(), unit.clone())),
+        Function::Gather(Gather::Spread | Gather::Count) | Function::Angle | Function::Along(_) => {
+            Err(Problem::NeedsColumn(function.name()))
+        }
+    }
+}
+
+fn undo_elementary(f: Elementary, value: &Uncertain, unit: &Unit) -> Result<(Uncertain, Unit), Problem> {
+    let (v, power_of_ten) = (value.value, std::f64::consts::LN_10);
+    let pure = |undone: Result<Uncertain, Problem>| {
+        same(unit, &Unit::one())?;
+        Ok((undone?, Unit::one()))
+    };
+    match f {
+        Elementary::Sqrt => Ok((value.map(v * v, 2.0 * v), unit.power(2.into()).ok_or(Problem::UnitTooLarge)?)),
+        Elementary::Abs => Ok((value.clone(), unit.clone())),
+        Elementary::Exp => pure(evaluate::call(Elementary::Ln, value)),
+        Elementary::Ln => pure(evaluate::call(Elementary::Exp, value)),
+        Elementary::Log10 => pure(Ok(value.map(10f64.powf(v), 10f64.powf(v) * power_of_ten))),
+        Elementary::Sin => pure(evaluate::call(Elementary::Asin, value)),
+        Elementary::Cos => pure(evaluate::call(Elementary::Acos, value)),
+        Elementary::Tan => pure(evaluate::call(Elementary::Atan, value)),
+        Elementary::Asin => pure(evaluate::call(Elementary::Sin, value)),
+        Elementary::Acos => pure(evaluate::call(Elementary::Cos, value)),
+        Elementary::Atan => pure(evaluate::call(Elementary::Tan, value)),
+    }
 }
 
 #[cfg(test)]

@@ -3,7 +3,8 @@
 //! Forward-mode automatic differentiation (A. Griewank, A. Walther, *Evaluating Derivatives*, 2nd edition, chapter 3).
 //! Which parameters a part depends on is known beforehand, so nothing is computed that is zero.
 
-use super::ast::{Expr, Function, Node, Operator};
+use super::ast::{Expr, Node, Operator};
+use super::function::{Elementary, Function, Gather};
 use super::units::fixed_exponent;
 use super::{Formula, FormulaError, Problem};
 
@@ -17,13 +18,25 @@ enum Op {
     Number(f64),
     Data(usize),
     Parameter(usize),
+    /// Of what lies on top.
+    One(One),
+    /// Of the two that lie on top.
+    Two(Two),
+}
+
+#[derive(Clone, Copy, Debug)]
+enum One {
     Negative,
-    Join(Operator),
     /// To a power that is the same for all points.
     Raise(f64),
-    Call(Function),
-    /// The smaller or larger of two.
-    Pick(Function),
+    Call(Elementary),
+}
+
+#[derive(Clone, Copy, Debug)]
+enum Two {
+    Join(Operator),
+    Smaller,
+    Larger,
 }
 
 /// A formula over data columns and parameters, in numbers without units.
@@ -122,10 +135,10 @@ impl Tape {
                     }
                     top += 1;
                 }
-                Op::Negative | Op::Raise(_) | Op::Call(_) => {
+                Op::One(op) => {
                     unary(*op, &mut room[(top - 1) * size..top * size], mask, count);
                 }
-                Op::Join(_) | Op::Pick(_) => {
+                Op::Two(op) => {
                     let (below, above) = room.split_at_mut((top - 1) * size);
                     let (a, b) = (&mut below[(top - 2) * size..], &mut above[..size]);
                     let masks = if wide > 1 { (depends[top - 2], depends[top - 1]) } else { (0, 0) };
@@ -150,23 +163,23 @@ fn slopes_of(slopes: &mut [f64], mask: u32, count: usize) -> impl Iterator<Item 
 
 /// f(a) in place, with its derivatives. The frequent functions have loops of their own, which the processor can run on
 /// several points at once.
-fn unary(op: Op, a: &mut [f64], mask: u32, count: usize) {
+fn unary(op: One, a: &mut [f64], mask: u32, count: usize) {
     let (values, slopes) = a.split_at_mut(BLOCK);
     let values = &mut values[..count];
     match op {
-        Op::Negative => {
+        One::Negative => {
             values.iter_mut().for_each(|v| *v = -*v);
             slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().for_each(|d| *d = -*d));
         }
-        Op::Raise(2.0) => {
+        One::Raise(2.0) => {
             slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().zip(&*values).for_each(|(d, v)| *d *= 2.0 * v));
             values.iter_mut().for_each(|v| *v *= *v);
         }
-        Op::Call(Function::Exp) => {
+        One::Call(Elementary::Exp) => {
             values.iter_mut().for_each(|v| *v = v.exp());
             slopes_of(slopes, mask, count).for_each(|s| s.iter_mut().zip(&*values).for_each(|(d, v)| *d *= v));
         }
-        Op::Number(_) | Op::Data(_) | Op::Parameter(_) | Op::Join(_) | Op::Raise(_) | Op::Call(_) | Op::Pick(_) => {
+        One::Raise(_) | One::Call(_) => {
             let mut factor = [0.0; BLOCK];
             for (v, f) in values.iter_mut().zip(&mut factor) {
                 (*v, *f) = rare(op, *v);
@@ -177,69 +190,55 @@ fn unary(op: Op, a: &mut [f64], mask: u32, count: usize) {
 }
 
 /// Value and derivative of the less frequent functions.
-fn rare(op: Op, x: f64) -> (f64, f64) {
+fn rare(op: One, x: f64) -> (f64, f64) {
     match op {
-        Op::Raise(p) => (x.powf(p), if p == 0.0 { 0.0 } else { p * x.powf(p - 1.0) }),
-        Op::Call(function) => match function {
-            Function::Sqrt => (x.sqrt(), 0.5 / x.sqrt()),
-            Function::Abs => (x.abs(), x.signum()),
-            Function::Ln => (x.ln(), 1.0 / x),
-            Function::Log10 => (x.log10(), 1.0 / (x * std::f64::consts::LN_10)),
-            Function::Sin => x.sin_cos(),
-            Function::Cos => {
+        One::Raise(p) => (x.powf(p), if p == 0.0 { 0.0 } else { p * x.powf(p - 1.0) }),
+        One::Negative => (-x, -1.0),
+        One::Call(function) => match function {
+            Elementary::Exp => (x.exp(), x.exp()),
+            Elementary::Sqrt => (x.sqrt(), 0.5 / x.sqrt()),
+            Elementary::Abs => (x.abs(), x.signum()),
+            Elementary::Ln => (x.ln(), 1.0 / x),
+            Elementary::Log10 => (x.log10(), 1.0 / (x * std::f64::consts::LN_10)),
+            Elementary::Sin => x.sin_cos(),
+            Elementary::Cos => {
                 let (sin, cos) = x.sin_cos();
                 (cos, -sin)
             }
-            Function::Tan => {
+            Elementary::Tan => {
                 let tan = x.tan();
                 (tan, 1.0 + tan * tan)
             }
-            Function::Asin => (x.asin(), 1.0 / (1.0 - x * x).sqrt()),
-            Function::Acos => (x.acos(), -1.0 / (1.0 - x * x).sqrt()),
-            Function::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
-            // Functions that gather are not put on a tape with one argument.
-            Function::Exp
-            | Function::Angle
-            | Function::Min
-            | Function::Max
-            | Function::Mean
-            | Function::Sum
-            | Function::Spread
-            | Function::Count
-            | Function::Change
-            | Function::RunSum
-            | Function::Rate
-            | Function::Rate2 => (f64::NAN, f64::NAN),
+            Elementary::Asin => (x.asin(), 1.0 / (1.0 - x * x).sqrt()),
+            Elementary::Acos => (x.acos(), -1.0 / (1.0 - x * x).sqrt()),
+            Elementary::Atan => (x.atan(), 1.0 / (1.0 + x * x)),
         },
-        Op::Number(_) | Op::Data(_) | Op::Parameter(_) | Op::Negative | Op::Join(_) | Op::Pick(_) => {
-            (f64::NAN, f64::NAN)
-        }
     }
 }
 
 /// a ∘ b in the place of a, with its derivatives.
-fn join(op: Op, a: &mut [f64], b: &[f64], (mask_a, mask_b): (u32, u32), count: usize) {
+fn join(op: Two, a: &mut [f64], b: &[f64], (mask_a, mask_b): (u32, u32), count: usize) {
     let (mut by_a, mut by_b) = ([1.0; BLOCK], [1.0; BLOCK]);
     let (x, y) = (&mut a[..count], &b[..count]);
     match op {
-        Op::Join(Operator::Add) => x.iter_mut().zip(y).for_each(|(x, y)| *x += y),
-        Op::Join(Operator::Subtract) => {
+        Two::Join(Operator::Add) => x.iter_mut().zip(y).for_each(|(x, y)| *x += y),
+        Two::Join(Operator::Subtract) => {
             x.iter_mut().zip(y).for_each(|(x, y)| *x -= y);
             by_b = [-1.0; BLOCK];
         }
-        Op::Join(Operator::Multiply) => {
+        Two::Join(Operator::Multiply) => {
             by_a[..count].copy_from_slice(y);
             by_b[..count].copy_from_slice(x);
             x.iter_mut().zip(y).for_each(|(x, y)| *x *= y);
         }
-        Op::Join(Operator::Divide) => {
+        Two::Join(Operator::Divide) => {
             for i in 0..count {
                 by_a[i] = 1.0 / y[i];
                 x[i] /= y[i];
                 by_b[i] = -x[i] * by_a[i];
             }
         }
-        Op::Join(Operator::Power) => {
+        Two::Join(Operator::Power) => {
             for i in 0..count {
                 let (base, power) = (x[i], y[i]);
                 x[i] = base.powf(power);
@@ -249,14 +248,14 @@ fn join(op: Op, a: &mut [f64], b: &[f64], (mask_a, mask_b): (u32, u32), count: u
                 by_b[i] = if mask_b == 0 || base == 0.0 { 0.0 } else { x[i] * base.ln() };
             }
         }
-        Op::Pick(f) => {
+        Two::Smaller | Two::Larger => {
+            let smaller = matches!(op, Two::Smaller);
             for i in 0..count {
-                let first = if f == Function::Min { x[i] <= y[i] } else { x[i] >= y[i] };
+                let first = if smaller { x[i] <= y[i] } else { x[i] >= y[i] };
                 (by_a[i], by_b[i]) = if first { (1.0, 0.0) } else { (0.0, 1.0) };
                 x[i] = if first { x[i] } else { y[i] };
             }
         }
-        Op::Number(_) | Op::Data(_) | Op::Parameter(_) | Op::Negative | Op::Raise(_) | Op::Call(_) => {}
     }
     for p in bits(mask_a | mask_b) {
         let at = (1 + p) * BLOCK;
@@ -322,28 +321,30 @@ impl Maker<'_> {
             }
             Node::Negative(a) => {
                 self.part(a)?;
-                self.push(Op::Negative, 1, 0);
+                self.push(Op::One(One::Negative), 1, 0);
             }
             Node::Binary(operator, a, b) => {
                 self.part(a)?;
                 if let (Operator::Power, Some(r)) = (operator, fixed_exponent(b)) {
-                    self.push(Op::Raise(f64::from(*r.numer()) / f64::from(*r.denom())), 1, 0);
+                    let power = f64::from(*r.numer()) / f64::from(*r.denom());
+                    self.push(Op::One(One::Raise(power)), 1, 0);
                 } else {
                     self.part(b)?;
-                    self.push(Op::Join(*operator), 2, 0);
+                    self.push(Op::Two(Two::Join(*operator)), 2, 0);
                 }
             }
             Node::Call(f, all) | Node::Across(f, all) => match (f, all.as_slice()) {
-                (Function::Min | Function::Max, [first, rest @ ..]) if !rest.is_empty() => {
+                (Function::Gather(pick @ (Gather::Min | Gather::Max)), [first, rest @ ..]) if !rest.is_empty() => {
+                    let op = if *pick == Gather::Min { Two::Smaller } else { Two::Larger };
                     self.part(first)?;
                     for a in rest {
                         self.part(a)?;
-                        self.push(Op::Pick(*f), 2, 0);
+                        self.push(Op::Two(op), 2, 0);
                     }
                 }
-                (f, [a]) if !f.is_whole(1) => {
+                (Function::Of(f), [a]) => {
                     self.part(a)?;
-                    self.push(Op::Call(*f), 1, 0);
+                    self.push(Op::One(One::Call(*f)), 1, 0);
                 }
                 _ => return Err(fail(Problem::NeedsColumn(f.name()))),
             },

@@ -1,6 +1,7 @@
 //! Derives the unit of a formula and checks its dimensions.
 
-use super::ast::{Expr, Function, Node, Operator};
+use super::ast::{Expr, Node, Operator};
+use super::function::{Along, Elementary, Function, Gather};
 use super::{FormulaError, Problem};
 use crate::quantity::{Exponent, Unit};
 
@@ -20,7 +21,7 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
                 Ok(unit)
             }
         }
-        Node::Call(function @ (Function::Rate | Function::Rate2), all) if all.len() >= 2 => {
+        Node::Call(Function::Along(function @ (Along::Rate | Along::Rate2)), all) if all.len() >= 2 => {
             if let Some(rows) = all.get(2)
                 && window(rows).is_none()
             {
@@ -28,7 +29,7 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
             }
             let (up, across) = (derive(&all[0], unit_of)?, derive(&all[1], unit_of)?);
             let once = up.per(&across);
-            let whole = if *function == Function::Rate { once } else { once.and_then(|u| u.per(&across)) };
+            let whole = if *function == Along::Rate { once } else { once.and_then(|u| u.per(&across)) };
             whole.ok_or_else(|| fail(Problem::UnitTooLarge))
         }
         Node::Call(function, all) | Node::Across(function, all) => {
@@ -91,39 +92,29 @@ pub(super) fn or_pure(unit: &Unit) -> String {
 }
 
 fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
+    let angle = || Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string()));
+    let no_temperature = || if inner.is_celsius() { Err(Problem::Celsius) } else { Ok(inner.clone()) };
+    let pure = || match no_temperature()?.dimension() {
+        d if d.is_none() => Ok(Unit::one()),
+        _ => Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() }),
+    };
     match function {
-        Function::Sqrt if !inner.is_celsius() => inner.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
-        Function::Count => Ok(Unit::one()),
-        Function::Angle => Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string())),
-        Function::Change | Function::Spread => Ok(inner.of_differences()),
-        Function::Min | Function::Max | Function::Mean => Ok(inner.clone()),
-        Function::Sqrt => Err(Problem::Celsius),
-        Function::Abs | Function::RunSum | Function::Sum if inner.is_celsius() => Err(Problem::Celsius),
-        Function::Abs | Function::RunSum | Function::Sum => Ok(inner.clone()),
-        Function::Asin | Function::Acos | Function::Atan => {
-            pure(function, inner)?;
-            Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string()))
+        Function::Of(Elementary::Sqrt) => no_temperature()?.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
+        Function::Of(Elementary::Abs) | Function::Along(Along::RunSum) | Function::Gather(Gather::Sum) => {
+            no_temperature()
         }
-        Function::Exp
-        | Function::Ln
-        | Function::Log10
-        | Function::Sin
-        | Function::Cos
-        | Function::Tan
-        | Function::Rate
-        | Function::Rate2 => pure(function, inner).map(|()| Unit::one()),
+        Function::Of(Elementary::Asin | Elementary::Acos | Elementary::Atan) => pure().and_then(|_| angle()),
+        Function::Of(
+            Elementary::Exp | Elementary::Ln | Elementary::Log10 | Elementary::Sin | Elementary::Cos | Elementary::Tan,
+        ) => pure(),
+        Function::Angle => angle(),
+        Function::Gather(Gather::Count) => Ok(Unit::one()),
+        Function::Gather(Gather::Min | Gather::Max | Gather::Mean) => Ok(inner.clone()),
+        Function::Gather(Gather::Spread) | Function::Along(Along::Change) => Ok(inner.of_differences()),
+        Function::Along(Along::Rate | Along::Rate2) => {
+            Err(Problem::WrongCount { function: function.name(), wanted: function.arity().0 })
+        }
     }
-}
-
-/// That what a function takes is a pure number.
-fn pure(function: Function, inner: &Unit) -> Result<(), Problem> {
-    if inner.is_celsius() {
-        return Err(Problem::Celsius);
-    }
-    if inner.dimension().is_none() {
-        return Ok(());
-    }
-    Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() })
 }
 
 /// The number of rows a parabola is laid through: an odd number from 3 to 51.

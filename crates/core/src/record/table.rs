@@ -8,7 +8,7 @@ use std::sync::Arc;
 
 use super::{Column, ColumnId, ColumnKind, Held, Record, RowId, Stop};
 use crate::formula::{
-    Expr, Formula, FormulaError, Function, Node, Problem, Surroundings, evaluate_part, gather, local_quadratic,
+    Along, Expr, Formula, FormulaError, Node, Problem, Surroundings, Whole, evaluate_part, gather, local_quadratic,
     window_of,
 };
 use crate::quantity::format::{plain, step_for, to_step};
@@ -397,7 +397,7 @@ impl Surroundings for Around<'_, '_, '_> {
         Ok((self.row + 1) as f64)
     }
 
-    fn whole(&self, function: Function, part: &Expr) -> Evaluated {
+    fn whole(&self, function: Whole, part: &Expr) -> Evaluated {
         let all = self.wholes.get(&address(part)).and_then(|all| all.get(self.row));
         all.cloned()
             .unwrap_or(Err(FormulaError { problem: Problem::NeedsColumn(function.name()), span: part.span.clone() }))
@@ -415,8 +415,8 @@ impl Around<'_, '_, '_> {
             }
             Node::Call(function, all) | Node::Across(function, all) => {
                 all.iter().for_each(|a| self.prepare(a));
-                if matches!(part.node, Node::Call(..)) && function.is_whole(all.len()) {
-                    let outcomes = self.over_rows(*function, part, all);
+                if let (Node::Call(..), Some(whole)) = (&part.node, function.whole(all.len())) {
+                    let outcomes = self.over_rows(whole, part, all);
                     self.wholes.insert(address(part), outcomes);
                 }
             }
@@ -424,7 +424,7 @@ impl Around<'_, '_, '_> {
         }
     }
 
-    fn over_rows(&mut self, function: Function, part: &Expr, arguments: &[Expr]) -> Vec<Evaluated> {
+    fn over_rows(&mut self, function: Whole, part: &Expr, arguments: &[Expr]) -> Vec<Evaluated> {
         let rows = self.values.record.rows.len();
         let fail = |problem| FormulaError { problem, span: part.span.clone() };
         let mut inner: Vec<Vec<Evaluated>> = Vec::with_capacity(arguments.len());
@@ -450,22 +450,22 @@ impl Around<'_, '_, '_> {
                     | u64::from(self.column) & 0x3f_ffff
             };
             match function {
-                Function::Change => {
+                Whole::Rows(Along::Change) => {
                     for pair in used.windows(2) {
                         out[pair[1].0] = Ok(pair[1].1[0].minus(pair[0].1[0]));
                     }
                 }
-                Function::RunSum => {
+                Whole::Rows(Along::RunSum) => {
                     let mut sum = Uncertain::exact(0.0);
                     for (i, values) in &used {
                         sum = sum.plus(values[0]).condensed(place(*i));
                         out[*i] = Ok(sum.clone());
                     }
                 }
-                Function::Rate | Function::Rate2 => {
+                Whole::Rows(slope @ (Along::Rate | Along::Rate2)) => {
                     // Through the rows around; at the first and the last through the nearest, so that no parabola is ever bent.
                     let rows = arguments.get(2).map_or(Some(3), window_of).unwrap_or(3);
-                    let second = function == Function::Rate2;
+                    let second = slope == Along::Rate2;
                     for (k, (row, _)) in used.iter().enumerate() {
                         out[*row] = if used.len() >= rows {
                             let from = k.saturating_sub(rows / 2).min(used.len() - rows);
@@ -476,26 +476,9 @@ impl Around<'_, '_, '_> {
                         };
                     }
                 }
-                Function::Sqrt
-                | Function::Abs
-                | Function::Exp
-                | Function::Ln
-                | Function::Log10
-                | Function::Sin
-                | Function::Cos
-                | Function::Tan
-                | Function::Asin
-                | Function::Acos
-                | Function::Atan
-                | Function::Angle
-                | Function::Min
-                | Function::Max
-                | Function::Mean
-                | Function::Sum
-                | Function::Spread
-                | Function::Count => {
+                Whole::Column(gathered) => {
                     let all: Vec<&Uncertain> = used.iter().map(|(_, values)| values[0]).collect();
-                    let one = gather(function, &all).map(|v| v.condensed(place(group))).map_err(fail);
+                    let one = gather(gathered, &all).map(|v| v.condensed(place(group))).map_err(fail);
                     // A row set aside may still be compared with the mean of the others.
                     for (i, slot) in out.iter_mut().enumerate() {
                         if self.values.group_of[i] == group {

@@ -1,0 +1,208 @@
+//! The functions of formulas, by what they look at.
+
+/// A function.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Function {
+    /// Of one number.
+    Of(Elementary),
+    /// Direction of a pair of components: angle from the first towards the second.
+    Angle,
+    /// Of several values: one argument means the whole column, several mean these parts of one row.
+    Gather(Gather),
+    /// Of a column and the rows around.
+    Along(Along),
+}
+
+/// A function of one number.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Elementary {
+    /// Square root.
+    Sqrt,
+    /// Absolute value.
+    Abs,
+    /// e to the power of.
+    Exp,
+    /// Natural logarithm.
+    Ln,
+    /// Decimal logarithm.
+    Log10,
+    /// Sine of an angle.
+    Sin,
+    /// Cosine of an angle.
+    Cos,
+    /// Tangent of an angle.
+    Tan,
+    /// Angle with this sine.
+    Asin,
+    /// Angle with this cosine.
+    Acos,
+    /// Angle with this tangent.
+    Atan,
+}
+
+/// What is made of several values.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Gather {
+    /// Smallest value.
+    Min,
+    /// Largest value.
+    Max,
+    /// Mean.
+    Mean,
+    /// Sum.
+    Sum,
+    /// Sample standard deviation.
+    Spread,
+    /// Number of values.
+    Count,
+}
+
+/// What is made of a column from row to row.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Along {
+    /// Difference to the row before.
+    Change,
+    /// Sum of this row and all rows above.
+    RunSum,
+    /// Slope of one column against another, from the rows around.
+    Rate,
+    /// Slope of that slope.
+    Rate2,
+}
+
+/// A function that looks at other rows.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+pub enum Whole {
+    /// Of the whole column.
+    Column(Gather),
+    /// Of the rows around.
+    Rows(Along),
+}
+
+impl Elementary {
+    const ALL: [Self; 11] = [
+        Self::Sqrt,
+        Self::Abs,
+        Self::Exp,
+        Self::Ln,
+        Self::Log10,
+        Self::Sin,
+        Self::Cos,
+        Self::Tan,
+        Self::Asin,
+        Self::Acos,
+        Self::Atan,
+    ];
+
+    /// The name as typed.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Sqrt => "sqrt",
+            Self::Abs => "abs",
+            Self::Exp => "exp",
+            Self::Ln => "ln",
+            Self::Log10 => "log10",
+            Self::Sin => "sin",
+            Self::Cos => "cos",
+            Self::Tan => "tan",
+            Self::Asin => "asin",
+            Self::Acos => "acos",
+            Self::Atan => "atan",
+        }
+    }
+}
+
+impl Gather {
+    const ALL: [Self; 6] = [Self::Min, Self::Max, Self::Mean, Self::Sum, Self::Spread, Self::Count];
+
+    /// The name as typed.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Min => "min",
+            Self::Max => "max",
+            Self::Mean => "mean",
+            Self::Sum => "sum",
+            Self::Spread => "spread",
+            Self::Count => "count",
+        }
+    }
+}
+
+impl Along {
+    const ALL: [Self; 4] = [Self::Change, Self::RunSum, Self::Rate, Self::Rate2];
+
+    /// The name as typed.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Change => "change",
+            Self::RunSum => "runsum",
+            Self::Rate => "rate",
+            Self::Rate2 => "rate2",
+        }
+    }
+}
+
+impl Whole {
+    /// The name as typed.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Column(f) => f.name(),
+            Self::Rows(f) => f.name(),
+        }
+    }
+}
+
+impl Function {
+    /// All functions.
+    pub fn all() -> impl Iterator<Item = Self> {
+        let elementary = Elementary::ALL.into_iter().map(Self::Of);
+        let gathering = Gather::ALL.into_iter().map(Self::Gather);
+        elementary.chain([Self::Angle]).chain(gathering).chain(Along::ALL.into_iter().map(Self::Along))
+    }
+
+    /// The name as typed.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Of(f) => f.name(),
+            Self::Angle => "angle",
+            Self::Gather(f) => f.name(),
+            Self::Along(f) => f.name(),
+        }
+    }
+
+    /// Whether it gathers: one argument means the whole column, several mean these parts of one row.
+    pub fn gathers(self) -> bool {
+        matches!(self, Self::Gather(_))
+    }
+
+    /// How it looks at other rows when it has this many arguments; `None` where it looks at its own row alone.
+    pub fn whole(self, arguments: usize) -> Option<Whole> {
+        match self {
+            Self::Along(f) => Some(Whole::Rows(f)),
+            Self::Gather(f) => (arguments == 1).then_some(Whole::Column(f)),
+            Self::Of(_) | Self::Angle => None,
+        }
+    }
+
+    /// Smallest and largest number of arguments.
+    pub(super) fn arity(self) -> (usize, usize) {
+        match self {
+            Self::Along(Along::Rate | Along::Rate2) => (2, 3),
+            Self::Angle => (2, 2),
+            Self::Gather(_) => (1, 40),
+            Self::Of(_) | Self::Along(Along::Change | Along::RunSum) => (1, 1),
+        }
+    }
+
+    /// The function of that name.
+    pub fn named(name: &str) -> Option<Self> {
+        // Names people know them by, too.
+        let name = match name {
+            "arcsin" => "asin",
+            "arccos" => "acos",
+            "arctan" => "atan",
+            other => other,
+        };
+        Self::all().find(|f| f.name() == name)
+    }
+}
