@@ -49,7 +49,7 @@ async fn draft(teacher: &Browser) {
     type_in(teacher, "columns.1.name", "scale reading").await;
     type_in(teacher, "columns.1.symbol", "s").await;
     type_in(teacher, "columns.1.unit", "cm").await;
-    teacher.until("document.getElementById('s-settings.stiffness').innerText.includes('is outside') && document.getElementById('save-sheet').disabled").await;
+    teacher.until("document.getElementById('s-settings.stiffness').innerText.includes('is outside') && document.querySelector('#save-sheet[data-refused]')").await;
     teacher.click("[data-to='settings.stiffness']").await;
     teacher.until("document.activeElement.id === 'f-settings.stiffness.first'").await;
     type_in(teacher, "settings.stiffness.second", "60 N/m").await;

@@ -144,7 +144,7 @@ async fn prepare(teacher: &Browser, setup: &str) {
     teacher.find("#source").await.send_keys(&format!("{top}x")).await.unwrap();
     teacher.until("document.querySelector('#draft-beside .wrong')?.textContent.includes('Line 1')").await;
     teacher.accessible("a lab sheet being edited").await;
-    teacher.until("document.getElementById('save-sheet').disabled && document.getElementById('source').value.startsWith('x+++')").await;
+    teacher.until("document.querySelector('#save-sheet[data-refused]') && document.getElementById('source').value.startsWith('x+++')").await;
     teacher.find("#source").await.send_keys(&format!("{top}{}", key(Key::Delete))).await.unwrap();
     teacher.until("document.querySelector('#draft-beside h1')?.textContent.includes('Tower pendulum')").await;
     teacher.until("document.getElementById('draft-kept').innerText === 'in force'").await;

@@ -275,7 +275,7 @@ async fn a_sheet_that_is_being_written_is_not_lost() {
     teacher.until("document.getElementById('draft-beside').innerText.includes('Line 1')").await;
     teacher.until(leaves).await;
     teacher.open(&format!("{path}?as=text")).await;
-    teacher.until("document.getElementById('source').value.startsWith('x = +++') && document.getElementById('save-sheet').disabled").await;
+    teacher.until("document.getElementById('source').value.startsWith('x = +++') && document.querySelector('#save-sheet[data-refused]')").await;
     // Taken back it is in force again; with another word it is saved.
     teacher.until("document.getElementById('draft-back') && !document.getElementById('draft-back').disabled").await;
     teacher.click("#draft-back").await;

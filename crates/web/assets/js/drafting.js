@@ -34,10 +34,8 @@ function state(words) {
   if (place) place.textContent = words;
 }
 
-/** Whoever goes on changing may press Save at once: whether that can be is known when all has been sent. */
-function mayBeSound() {
-  for (const id of ["save-sheet", "try"]) document.getElementById(id)?.removeAttribute("disabled");
-}
+/** Whoever goes on changing may press Save at once. */
+const mayBeSaved = () => document.getElementById("save-sheet")?.removeAttribute("disabled");
 
 const step = () => document.getElementById("draft-head")?.dataset.step ?? "0";
 
@@ -107,7 +105,7 @@ function queue(deed) {
   const same = last && (("text" in deed && "text" in last) || ("do" in deed && "do" in last && deed.do === "set" && last.do === "set" && deed.path === last.path));
   if (same) waiting.pop();
   waiting.push(deed);
-  mayBeSound();
+  mayBeSaved();
   void send();
 }
 
@@ -127,7 +125,7 @@ table.addEventListener("input", (event) => {
   if (!typed || (field !== source && field.dataset.path === undefined)) return;
   if (typing !== field) flush();
   typing = field;
-  mayBeSound();
+  mayBeSaved();
   say("", true);
   window.clearTimeout(timer);
   timer = window.setTimeout(flush, QUIET);
@@ -177,20 +175,23 @@ function show(path) {
   if (field instanceof HTMLElement) field.focus();
 }
 
-// Saving and trying take what was typed to the last letter.
+// Saving and trying take what was typed to the last letter; whether they can be is known when all of it has been sent.
 table.addEventListener("submit", (event) => {
   flush();
-  if (!busy && waiting.length === 0) return;
-  event.preventDefault();
   const { submitter } = /** @type {SubmitEvent} */ (event);
   const form = /** @type {HTMLFormElement} */ (event.target);
+  if (!busy && waiting.length === 0) {
+    const refused = submitter?.dataset.refused;
+    if (refused === undefined) return;
+    event.preventDefault();
+    return say(refused, false);
+  }
+  event.preventDefault();
   const again = window.setInterval(() => {
     if (busy || waiting.length > 0) return;
     window.clearInterval(again);
     const button = submitter?.id ? document.getElementById(submitter.id) : submitter;
-    if (!(button instanceof HTMLButtonElement)) return;
-    if (button.disabled) say(button.title || "Nothing has changed since the sheet was saved.", false);
-    else form.requestSubmit(button);
+    if (button instanceof HTMLButtonElement && !button.disabled) form.requestSubmit(button);
   }, 50);
 });
 

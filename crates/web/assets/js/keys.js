@@ -9,7 +9,7 @@ const typing = (element) =>
   element instanceof HTMLSelectElement ||
   (element instanceof HTMLInputElement && !["checkbox", "radio"].includes(element.type));
 
-/** @typedef {import("./footage.js").FootageStage & { markHere?: () => void, trial?: () => Promise<void> }} AnyStage */
+/** @typedef {import("./footage.js").FootageStage & { markHere?: () => void, plan?: import("./plan.js").Plan }} AnyStage */
 
 /** Where it is kept whether single letters and digits are commands. */
 const SINGLE_KEYS = "zeitmass single keys";
@@ -68,7 +68,7 @@ function action(event, stage, focus) {
     case "m":
       return stage.markHere ? () => stage.markHere?.() : null;
     case "n":
-      return stage.trial ? () => void stage.trial?.() : null;
+      return stage.plan ? () => void stage.plan?.trial() : null;
     case "t":
       return () => /** @type {HTMLElement | null} */ (document.querySelector("[data-log-trial]:not([disabled])"))?.click();
     case "s":

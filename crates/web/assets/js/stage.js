@@ -5,10 +5,11 @@ import { isOnItsWay } from "./fields.js";
 import { FootageStage, write } from "./footage.js";
 import { Grips, triedAt } from "./grips.js";
 import { Hand } from "./hand.js";
+import { Meters } from "./meters.js";
 import { MINUS, digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
 import { ModelLayer } from "./model.js";
-import { chooseTrial, revealLast } from "./record.js";
+import { Plan, fittingColumn } from "./plan.js";
 import { SceneGroup, fetchFootage, svg } from "./scene.js";
 import { Tape } from "./tape.js";
 import { Tracks, roundStep } from "./tracks.js";
@@ -25,8 +26,6 @@ const MOST_FAINT = 6;
 const GRID = 42;
 /** Pixels from a path that a click may be off. */
 const NEAR = 12;
-/** Rest after the last step before the meters are asked, in ms. */
-const REST = 60;
 
 /** @param {string} id */
 const element = (id) => /** @type {HTMLElement} */ (document.getElementById(id));
@@ -43,8 +42,8 @@ export class RigStage extends FootageStage {
     super();
     /** A square of the grid, in the unit of the stage. */
     this.grid = 0;
-    /** Whether a whole plan runs by itself. */
-    this.goingThrough = false;
+    this.plan = new Plan(this);
+    this.meters = new Meters(() => ({ run: this.footage?.run ?? 0, frame: this.frame }), () => this.showReading());
     /** @type {Footage | null} */
     this.footage = null;
     /** @type {SceneGroup | null} */
@@ -53,8 +52,6 @@ export class RigStage extends FootageStage {
     this.earlier = new Map();
     /** @type {Bounds | null} */
     this.view = null;
-    /** What the meters showed last. @type {{ run: number, frame: number, shown: Record<string, string | null> } | null} */
-    this.metered = null;
     /** Curves wanted beside the stage; the sheet's own while nobody chose. @type {Set<string> | null} */
     this.curves = null;
     /** What is on the stage: run and settings, so that it is not fetched twice. */
@@ -109,7 +106,7 @@ export class RigStage extends FootageStage {
     }
     void this.loadFaint(faint === "" ? [] : faint.split(",").map(Number));
     this.showTools();
-    this.askMeters();
+    this.meters.ask();
     this.moment();
   }
 
@@ -291,7 +288,7 @@ export class RigStage extends FootageStage {
     this.look();
     if (this.playing) {
       this.handles(false);
-      this.blank();
+      this.meters.blank();
     } else this.rested();
   }
 
@@ -311,7 +308,7 @@ export class RigStage extends FootageStage {
     super.rested();
     this.handles(true);
     write("stage-words", this.words());
-    this.askMeters();
+    this.meters.ask();
   }
 
   /** Where things are, as finely as they can be read off the grid. */
@@ -322,33 +319,6 @@ export class RigStage extends FootageStage {
     const read = (/** @type {number} */ v) => lengthWords(Math.round((10 * v) / grid) * (grid / 10), footage.length);
     const places = scene.centres.map((centre) => centre(this.frame)).map(([x, y], k) => `${k === 0 ? "The body" : `Body ${k + 1}`} is at x = ${read(x)}, y = ${read(y)}.`);
     return [`${footage.symbol} = ${time}.`, ...places].join(" ").replaceAll("-", MINUS);
-  }
-
-  /** While it plays, or until the answer has come, the meters show nothing: never what belongs to another run or moment. */
-  blank() {
-    for (const o of document.querySelectorAll("[data-meter]")) if (o.textContent !== "–") o.textContent = "–";
-    this.showReading();
-  }
-
-  /** Asks what the meters show, once the moment stands. */
-  askMeters() {
-    clearTimeout(this.later);
-    const outputs = /** @type {NodeListOf<HTMLElement>} */ (document.querySelectorAll("[data-meter]"));
-    if (outputs.length === 0) return;
-    const { run, frame } = { run: this.footage?.run ?? 0, frame: this.frame };
-    if (run === 0) return this.blank();
-    const write = (/** @type {Record<string, string | null>} */ shown) => {
-      for (const o of document.querySelectorAll("[data-meter]")) o.textContent = shown[o.getAttribute("data-meter") ?? ""] ?? "–";
-      this.showReading();
-    };
-    if (this.metered?.run === run && this.metered.frame === frame) write(this.metered.shown);
-    else this.blank();
-    this.later = setTimeout(async () => {
-      const answer = await fetch(`${base}/runs/${run}/meters/${frame}`);
-      if (!answer.ok || this.footage?.run !== run || this.frame !== frame) return;
-      this.metered = { run, frame, shown: await answer.json() };
-      write(this.metered.shown);
-    }, REST);
   }
 
   /** Shows the body at a place of the rail while a hand pulls it. @param {number} x */
@@ -392,52 +362,9 @@ export class RigStage extends FootageStage {
     return outcome;
   }
 
-  /** The next trial of the plan. */
-  async trial() {
-    if (!document.querySelector("[data-run-trial]:not([disabled])")) return;
-    const outcome = await this.run({ run: "run_trial" });
-    if (outcome.done) chooseTrial();
-  }
-
-  /** All trials of the plan that are left, each entered as it comes; what is on the stage is the end of the newest. */
-  async allTrials() {
-    if (this.goingThrough) {
-      this.goingThrough = false;
-      return;
-    }
-    this.goingThrough = true;
-    this.showAll();
-    const next = () => document.querySelector("[data-run-trial]:not([disabled])");
-    const table = Number(/** @type {HTMLElement | null} */ (document.querySelector("[data-all-trials]"))?.dataset.allTrials);
-    while (this.goingThrough && next()) {
-      if (!(await send({ run: "run_trial" })).done) break;
-      const frame = Math.max(0, Number(this.state.frames ?? 1) - 1);
-      if (!(await send({ record: { log_trial: { table, frame } } })).done) break;
-      revealLast();
-      this.show(frame);
-    }
-    this.goingThrough = false;
-    this.showAll();
-  }
-
-  /** The column that takes the values of a plan: the first that fits what is varied, or none. */
-  fittingColumn() {
-    const of = (/** @type {string} */ name) => /** @type {HTMLSelectElement | null} */ (document.querySelector(`#plan-dialog [name=${name}]`));
-    const [varied, column] = [of("name"), of("column")];
-    if (!varied || !column) return;
-    const fits = [...column.options].find((o) => JSON.parse(o.dataset.fits ?? "[]").includes(varied.value));
-    column.value = fits?.value ?? "null";
-  }
-
   restore() {
     super.restore();
-    this.showAll();
-  }
-
-  /** What the button for all trials says. */
-  showAll() {
-    const words = document.querySelector("[data-all-trials] span");
-    if (words) words.textContent = this.goingThrough ? "Stop" : "Run the rest, enter each";
+    this.plan.label();
   }
 
   on() {
@@ -524,13 +451,13 @@ export class RigStage extends FootageStage {
   /** @param {HTMLButtonElement} target */
   pressedButton(target) {
     super.pressedButton(target);
-    if (target.dataset.runTrial !== undefined) void this.trial();
-    if (target.dataset.open === "plan-dialog") this.fittingColumn();
-    if (target.dataset.allTrials) void this.allTrials();
+    if (target.dataset.runTrial !== undefined) void this.plan.trial();
+    if (target.dataset.open === "plan-dialog") fittingColumn();
+    if (target.dataset.allTrials) void this.plan.all(Number(target.dataset.allTrials));
     if (target.dataset.anew !== undefined && !this.wanted) void this.run({ run: "run" });
     if (target.dataset.logTrial !== undefined) {
       if (this.playing) this.pause();
-      void send({ record: { log_trial: { table: Number(target.dataset.logTrial), frame: this.frame } } }).then(({ done }) => done && revealLast());
+      void this.plan.enter(Number(target.dataset.logTrial), this.frame);
     }
     if (target.id === "stop-here") {
       this.pause();
@@ -588,7 +515,7 @@ export class RigStage extends FootageStage {
   changed(event) {
     super.changed(event);
     const target = event.target;
-    if (target instanceof HTMLSelectElement && target.matches("#plan-dialog [name=name]")) this.fittingColumn();
+    if (target instanceof HTMLSelectElement && target.matches("#plan-dialog [name=name]")) fittingColumn();
     if (target instanceof HTMLSelectElement && target.id === "tape-tenths") this.showTools();
     if (target instanceof HTMLSelectElement && target.id === "moment-body") this.moment();
     if (target instanceof HTMLSelectElement && target.id === "seen-from") {

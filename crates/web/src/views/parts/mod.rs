@@ -9,6 +9,8 @@ mod header;
 mod model;
 mod questions;
 mod record;
+mod runs;
+mod settings;
 mod stage;
 mod strip;
 mod texts;
@@ -31,7 +33,7 @@ pub(crate) use header::{brought_words, missing};
 pub(crate) use model::WrittenModel;
 pub(crate) use questions::{AnswerWords, answers_in_words};
 pub(crate) use record::{ColumnHead, Marks, RowView, heads_of, held_words, rows_of};
-pub(crate) use stage::run_words;
+pub(crate) use runs::run_words;
 pub(crate) use texts::ClaimView;
 pub(crate) use words::part_name;
 

@@ -4,15 +4,17 @@ use std::collections::BTreeMap;
 
 use askama::Template;
 use zeitmass_core::inquiry::Step;
-use zeitmass_core::lab::{Freedom, LabSheet, SettingRule};
-use zeitmass_core::logbook::{HeldValue, Logbook, Part, RunEntry};
+use zeitmass_core::lab::{Freedom, LabSheet};
+use zeitmass_core::logbook::{Logbook, Part};
+use zeitmass_core::quantity::Decimal;
 use zeitmass_core::quantity::format::with_unit;
-use zeitmass_core::quantity::{Decimal, Unit};
 use zeitmass_core::record::{ColumnKind, ColumnSource, Record};
-use zeitmass_core::rigs::{Clock, MeterSpec, Node, Rig, Role, SecondBody, SettingKind, SettingSpec, SettingValue};
+use zeitmass_core::rigs::{Clock, MeterSpec, Rig, Role, SecondBody, SettingValue};
 use zeitmass_words::Words;
 
 use super::Scene;
+use super::runs::{Compared, PlanView, RunRow};
+use super::settings::{FixedSetting, SettingLine, lines};
 use super::words::Beside;
 use crate::notation::symbol_html;
 use crate::wish::json;
@@ -129,34 +131,6 @@ impl Scene<'_> {
         }
     }
 
-    /// What can be set, what the sheet has fixed, and the names of what it hides.
-    fn settings(&self) -> (Vec<SettingRow>, Vec<FixedSetting>, Vec<&'static str>) {
-        let (book, card) = (self.book(), &self.book().sheet().card);
-        let mut rows: Vec<SettingRow> = Vec::new();
-        let (mut fixed, mut hidden) = (Vec::new(), Vec::new());
-        for (rule, held) in book.rules().iter().zip(book.held()) {
-            let Some(spec) = card.setting(rule.name) else { continue };
-            if !book.counts(spec) {
-                continue;
-            }
-            match rule.freedom {
-                // A hidden value never reaches the page.
-                Freedom::Hidden => hidden.push(spec.label),
-                Freedom::Fixed if matches!(rule.value, SettingValue::Blank(_)) => {}
-                Freedom::Fixed => fixed.push(FixedSetting {
-                    label: spec.label,
-                    symbol: symbol_html(spec.symbol),
-                    value: spec.pretty(&rule.value),
-                    dealt: rule.dealt.is_some(),
-                    name: rule.name,
-                    loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
-                }),
-                Freedom::Free => rows.push(self.setting_row(rule, spec, &held.value)),
-            }
-        }
-        (rows, fixed, hidden)
-    }
-
     /// Tables a recording can go into as a further repeat of what they hold: id, name, and whether it is the first.
     fn further(&self) -> Vec<(u32, String, bool)> {
         let card = &self.book().sheet().card;
@@ -172,178 +146,8 @@ impl Scene<'_> {
         let tables = self.book().state().record.tables.iter().filter(holds);
         tables.enumerate().map(|(i, r)| (r.id, r.name.clone(), i == 0)).collect()
     }
-
-    fn setting_row(&self, rule: &SettingRule, spec: &SettingSpec, held: &HeldValue) -> SettingRow {
-        let state = self.book().state();
-        let value = state.run.settings.get(rule.name).unwrap_or(&rule.value);
-        let note = match held {
-            HeldValue::Varied => "varied",
-            HeldValue::Held(_) | HeldValue::Hidden if state.runs_kept().count() > 1 && spec.line.is_none() => "held",
-            HeldValue::Held(_) | HeldValue::Hidden => "",
-        };
-        let options = match &spec.kind {
-            SettingKind::Choice { options } => {
-                options.iter().map(|(name, label)| (*name, *label, value.pretty() == *name)).collect()
-            }
-            SettingKind::Quantity { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => Vec::new(),
-        };
-        let nodes = match (&spec.kind, value) {
-            (SettingKind::Path { unit, limits, .. }, SettingValue::Path(nodes)) => {
-                let row = |n: &Node| [n.at[0], n.at[1]].map(|v| Decimal::rounded(v, limits.step).pretty());
-                let ring = |n: &Node| n.ring.map_or_else(String::new, |r| Decimal::rounded(r, limits.step).pretty());
-                Some(NodeTable {
-                    unit: unit.pretty(),
-                    nodes: nodes.iter().map(|n| (row(n), ring(n))).collect(),
-                    least: limits.count[0],
-                    most: limits.count[1],
-                })
-            }
-            _ => None,
-        };
-        let (step, blank) = match &spec.kind {
-            SettingKind::Quantity { resolution, blank, .. } => (resolution.to_string(), blank.unwrap_or_default()),
-            SettingKind::Choice { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. } => (String::new(), ""),
-        };
-        SettingRow {
-            name: rule.name,
-            label: spec.label,
-            symbol: symbol_html(spec.symbol),
-            value: value.pretty(),
-            blank,
-            step,
-            options,
-            switch: matches!(spec.kind, SettingKind::Switch { .. }),
-            on: *value == SettingValue::Switch(true),
-            loggable: matches!(spec.kind, SettingKind::Quantity { .. }),
-            range: spec.range(),
-            nodes,
-            note,
-            line: spec.line,
-        }
-    }
-
-    /// What is held and varied in the run on the stage: `run 3 · length 0.800 m · …`.
-    fn caption(&self) -> String {
-        let state = self.book().state();
-        let Some((number, run)) = state.run_on_stage().and_then(|n| Some((n, state.run(n)?))) else {
-            return String::new();
-        };
-        run_words(self.book(), number, run)
-    }
-
-    fn run_rows(&self, on_stage: Option<u32>) -> Vec<RunRow> {
-        let (book, state) = (self.book(), self.book().state());
-        let mut before: Option<&RunEntry> = None;
-        let mut rows = Vec::new();
-        for (number, run) in state.runs_kept() {
-            let changed: Vec<String> = match before {
-                Some(before) => run
-                    .settings
-                    .iter()
-                    .filter_map(|(name, value)| {
-                        let spec = book.sheet().card.setting(name)?;
-                        let was = before.settings.get(name)?;
-                        (was != value).then(|| format!("{} {} → {}", spec.label, spec.pretty(was), spec.pretty(value)))
-                    })
-                    .collect(),
-                None => words_of(book, run),
-            };
-            rows.push(RunRow {
-                number,
-                name: run.name.clone(),
-                on_stage: on_stage == Some(number),
-                faint: run.faint,
-                several: before.is_some() && changed.len() > 1,
-                changed: if run.pull.is_some() {
-                    "pulled by hand".to_owned()
-                } else if changed.is_empty() {
-                    "as the run before".to_owned()
-                } else {
-                    changed.join(", ")
-                },
-                said: run.made.outcome.words(),
-                failed: run.made.outcome.failed,
-            });
-            before = Some(run);
-        }
-        rows.reverse();
-        rows
-    }
-
-    /// The settings in which the run on the stage and those behind it differ; nothing for a single run.
-    fn compared(&self, on_stage: Option<u32>) -> Option<Compared> {
-        let (book, state) = (self.book(), self.book().state());
-        let of: Vec<(u32, &RunEntry)> = state.runs_kept().filter(|(n, r)| r.faint || Some(*n) == on_stage).collect();
-        let of = &of[of.len().saturating_sub(MOST_COMPARED)..];
-        if of.len() < 2 {
-            return None;
-        }
-        let (mut rows, mut same) = (Vec::new(), Vec::new());
-        for spec in book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name)) {
-            let values: Vec<String> = of
-                .iter()
-                .filter_map(|(_, r)| {
-                    let value = r.settings.get(spec.name)?;
-                    Some(if let SettingValue::Blank(meaning) = value { meaning.clone() } else { spec.pretty(value) })
-                })
-                .collect();
-            match values.first() {
-                Some(first) if values.iter().any(|v| v != first) => rows.push((spec.label, values)),
-                Some(first) if spec.line.is_none() => same.push(format!("{} {first}", spec.label)),
-                _ => {}
-            }
-        }
-        Some(Compared { runs: of.iter().map(|(n, r)| title(*n, r)).collect(), rows, same: same.join(" · ") })
-    }
-
-    fn plan(&self) -> Option<PlanView> {
-        let book = self.book();
-        let plan = book.state().run.plan.as_ref()?;
-        let spec = book.sheet().card.setting(&plan.setting)?;
-        let words = |i: usize| plan.values.get(i).map_or_else(String::new, |v| spec.pretty(v));
-        Some(PlanView {
-            label: spec.label,
-            from: words(0),
-            to: words(plan.values.len().saturating_sub(1)),
-            done: plan.done,
-            of: plan.values.len(),
-            next: words(plan.done),
-        })
-    }
-
-    /// Columns that may take the values of a plan: id, name, and the settings whose values fit.
-    fn set_columns(&self) -> Vec<(u32, String, Vec<&'static str>)> {
-        let Some(table) = self.table() else { return Vec::new() };
-        let set = table.record.columns.iter().filter(|c| c.kind == ColumnKind::Set);
-        let fits = |unit: &Unit| {
-            let all = self.plannable().into_iter();
-            let card = &self.book().sheet().card;
-            let of = |name: &str| match card.setting(name).map(|s| &s.kind) {
-                Some(SettingKind::Quantity { unit: own, .. }) => own.same_dimension(unit),
-                Some(SettingKind::Choice { .. } | SettingKind::Switch { .. } | SettingKind::Path { .. }) | None => {
-                    false
-                }
-            };
-            all.map(|(name, ..)| name).filter(|name| of(name)).collect()
-        };
-        set.map(|c| (c.id, format!("{} ({})", c.name, c.symbol), fits(&c.unit.clone().unwrap_or_default()))).collect()
-    }
-
-    /// Settings a plan of trials may vary.
-    fn plannable(&self) -> Vec<(&'static str, &'static str, String)> {
-        let book = self.book();
-        let free = book.rules().iter().filter(|r| r.freedom == Freedom::Free);
-        free.filter_map(|r| {
-            let spec = book.sheet().card.setting(r.name)?;
-            matches!(spec.kind, SettingKind::Quantity { blank: None, .. })
-                .then(|| (spec.name, spec.label, spec.range()))
-        })
-        .collect()
-    }
 }
 
-/// Runs that are compared at a time, the latest.
-const MOST_COMPARED: usize = 7;
 /// What can be drawn as a curve or recorded on this bench.
 fn recorders(sheet: &LabSheet) -> Vec<Recorder> {
     // A place along which nothing moves is not worth a curve.
@@ -377,98 +181,6 @@ fn frame_times(frames: u32, clock: Clock) -> String {
     with_unit(text, &unit)
 }
 
-/// What a run is called.
-/// A run with the settings it was run with, as far as a line holds them: `run 3 · length 0.800 m · …`.
-pub(crate) fn run_words(book: &Logbook, number: u32, run: &RunEntry) -> String {
-    let mut words = vec![title(number, run)];
-    words.extend(words_of(book, run).into_iter().take(5));
-    words.join(" · ")
-}
-
-/// The free settings of a run, blank ones left out.
-fn words_of(book: &Logbook, run: &RunEntry) -> Vec<String> {
-    if run.pull.is_some() {
-        return vec!["pulled by hand".to_owned()];
-    }
-    let specs = book.rules().iter().filter_map(|r| book.sheet().card.setting(r.name));
-    let counts = |spec: &&SettingSpec| {
-        let with = spec.with.and_then(|(choice, option)| Some((run.settings.get(choice)?, option)));
-        with.is_none_or(|(chosen, option)| matches!(chosen, SettingValue::Choice(name) if name == option))
-    };
-    let told = specs.filter(counts).filter_map(|spec| {
-        let value = run.settings.get(spec.name)?;
-        let blank = matches!(value, SettingValue::Blank(_));
-        (!blank).then(|| format!("{} {}", spec.label, spec.pretty(value)))
-    });
-    told.collect()
-}
-
-fn title(number: u32, run: &RunEntry) -> String {
-    if run.name.is_empty() { format!("run {number}") } else { format!("run {number}, {}", run.name) }
-}
-
-/// Rows one by one; those of a stretch of the shuttle's motion together.
-fn lines(rows: Vec<SettingRow>) -> Vec<SettingLine> {
-    let mut lines: Vec<SettingLine> = Vec::new();
-    for row in rows {
-        match lines.last_mut() {
-            Some(last) if row.line.is_some() && last.line == row.line => last.rows.push(row),
-            _ => lines.push(SettingLine { line: row.line, rows: vec![row] }),
-        }
-    }
-    // Blank stretches behind the first blank one are not shown yet.
-    let blank = |l: &SettingLine| l.line.is_some() && l.rows.iter().all(|r| r.value.is_empty());
-    let first_blank = lines.iter().position(blank);
-    if let Some(first) = first_blank {
-        let mut k = 0;
-        lines.retain(|l| {
-            k += 1;
-            k <= first + 1 || !blank(l)
-        });
-    }
-    lines
-}
-
-struct SettingLine {
-    line: Option<u8>,
-    rows: Vec<SettingRow>,
-}
-
-struct SettingRow {
-    name: &'static str,
-    label: &'static str,
-    symbol: String,
-    value: String,
-    blank: &'static str,
-    step: String,
-    options: Vec<(&'static str, &'static str, bool)>,
-    switch: bool,
-    on: bool,
-    loggable: bool,
-    range: String,
-    /// The nodes of a path.
-    nodes: Option<NodeTable>,
-    note: &'static str,
-    line: Option<u8>,
-}
-
-/// Nodes of a path, each with the radius of a loop behind it, as text.
-struct NodeTable {
-    unit: String,
-    nodes: Vec<([String; 2], String)>,
-    least: usize,
-    most: usize,
-}
-
-struct FixedSetting {
-    label: &'static str,
-    symbol: String,
-    value: String,
-    dealt: bool,
-    name: &'static str,
-    loggable: bool,
-}
-
 /// A channel that may be drawn as a curve or recorded into a table.
 struct Recorder {
     name: &'static str,
@@ -484,35 +196,6 @@ struct MeterRow {
     precision: String,
     /// Whether it is chosen as long as nobody chooses.
     first: bool,
-}
-
-struct RunRow {
-    number: u32,
-    name: String,
-    on_stage: bool,
-    faint: bool,
-    several: bool,
-    changed: String,
-    said: String,
-    failed: bool,
-}
-
-/// Runs beside each other.
-struct Compared {
-    runs: Vec<String>,
-    /// Label of a setting that differs, and its value in each run.
-    rows: Vec<(&'static str, Vec<String>)>,
-    /// Settings that are the same in all of them.
-    same: String,
-}
-
-struct PlanView {
-    label: &'static str,
-    from: String,
-    to: String,
-    done: usize,
-    of: usize,
-    next: String,
 }
 
 #[derive(Template)]
