@@ -7,6 +7,7 @@ pub mod data;
 mod drafts;
 pub mod forecasts;
 mod heard;
+mod models;
 mod proposals;
 mod refusals;
 mod runs;

@@ -64,8 +64,8 @@ pub use graph::{CurveText, GraphChange, GraphEdit, GraphRefusal, GraphShows, Gra
 pub use groups::GroupOutcome;
 pub use heard::{Followed, Heard};
 pub use model::{
-    Compared, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRefusal, ModelRun, ModelRunId,
-    ModelSpec, ModelState, Trace, Worked,
+    Called, Compared, Differs, FittedPart, Ledgered, ModelChange, ModelEdit, ModelOutcome, ModelRefusal, ModelRun,
+    ModelRunId, ModelSpec, ModelState, Trace, Worked,
 };
 pub use office::{
     BroughtParts, Flaw, Kind, OfficeChange, OfficeEdit, OfficeRefusal, OfficeState, Stamped, TeacherWord,

@@ -5,8 +5,8 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
 use zeitmass_core::logbook::{
-    Counted, Edit, FilmEdit, Heard, Kept, Limit, Logbook, ModelEdit, ModelOutcome, ModelRefusal, OfficeEdit,
-    RecordEdit, Refusal, ResultEdit, ResultSource, RunEdit, ShortText, State, Thing, Trace, ValueError,
+    Called, Counted, Differs, Edit, FilmEdit, Heard, Kept, Limit, Logbook, ModelEdit, ModelOutcome, ModelRefusal,
+    OfficeEdit, RecordEdit, Refusal, ResultEdit, ResultSource, RunEdit, ShortText, State, Thing, Trace, ValueError,
 };
 use zeitmass_core::motion::FilmFacts;
 use zeitmass_core::quantity::{NumberError, Unit};
@@ -109,7 +109,8 @@ fn the_dial_comes_to_its_drag_and_shows_what_changed() {
     let heard = done(&mut book, Edit::Model(ModelEdit::Fit { place: 1 }));
     assert!(matches!(heard[..], [Heard::Fitted { field: ForceField::K, .. }]), "{heard:?}");
     let outcome = newest(&book);
-    assert_eq!(outcome.changed.unwrap()[0], "drag squared added");
+    let force = Called { kind: ForceName::DragSquared, name: None };
+    assert_eq!(outcome.changed.unwrap()[0], Differs::Added { force, on: true });
     let worked = outcome.worked.unwrap();
     let terminal = worked.terminal.unwrap();
     let p = book.state().model.runs[1].parameter().unwrap();

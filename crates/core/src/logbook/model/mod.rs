@@ -1,6 +1,7 @@
 //! The step model: edits, changes, state, and what follows from it beside the data.
 
 mod change;
+mod differs;
 mod edit;
 mod laid;
 mod plan;
@@ -9,6 +10,7 @@ mod state;
 mod worked;
 
 pub use change::ModelChange;
+pub use differs::{Called, Differs};
 pub use edit::ModelEdit;
 pub use laid::Trace;
 pub(in crate::logbook) use plan::check_restored;

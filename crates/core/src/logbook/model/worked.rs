@@ -4,15 +4,15 @@ use std::collections::BTreeSet;
 
 use nalgebra::{DMatrix, DVector};
 
+use super::differs::{Differs, differences};
 use super::plan::MOST_STEPS;
-use super::{Compared, ModelRun, ModelRunId, ModelSpec};
+use super::{Compared, ModelRun, ModelRunId};
 use crate::graph::{GraphSpec, Point, build};
 use crate::logbook::{Analysis, Logbook};
 use crate::quantity::Unit;
 use crate::record::{ColumnId, Stop, Table};
 use crate::step_model::{
-    Agreement, ForceText, HeldValues, Ledger, Method, ModelError, ModelField, ModelText, Readings, Step, StepModel,
-    Terminal, agreement,
+    Agreement, HeldValues, Ledger, ModelError, ModelText, Readings, Step, StepModel, Terminal, agreement,
 };
 
 /// Steps that are drawn of a curve, at most.
@@ -30,7 +30,7 @@ pub struct ModelOutcome {
     /// The readings it is held against.
     pub compared: Option<Compared>,
     /// What is other than in the one before that is held against the same readings; none for the first.
-    pub changed: Option<Vec<String>>,
+    pub changed: Option<Vec<Differs>>,
     /// What it leads to, or why it cannot be run.
     pub worked: Result<Worked, ModelError>,
 }
@@ -165,7 +165,7 @@ impl Logbook {
                 id: run.id,
                 number: run.number,
                 compared: run.compared.filter(|with| suits(analysis, *with)),
-                changed: before.map(|before| changed(&before.plan, &run.plan)),
+                changed: before.map(|before| differences(&before.plan, &run.plan)),
                 worked: if stop.is_set() { Err(ModelError::GivenUp) } else { self.work(run, analysis, newest) },
             }
         };
@@ -246,46 +246,6 @@ pub(super) fn start_of(points: &[(f64, f64)]) -> Option<(f64, f64)> {
     let heights = DVector::from_iterator(used.len(), used.iter().map(|p| p.1));
     let found = matrix.svd(true, true).solve(&heights, 1e-9).ok()?;
     Some((found[0], found[1] / long))
-}
-
-/// What is other in a model than in the one before, in words.
-fn changed(before: &ModelSpec, now: &ModelSpec) -> Vec<String> {
-    // A start from the readings moves a little with every fit: that it is from them says it.
-    let from_data = now.start_from_data;
-    let taken = from_data && !before.start_from_data;
-    let (before, now) = (&before.text, &now.text);
-    let shown = |typed: &str| if typed.trim().is_empty() { "nothing".to_owned() } else { typed.replace(' ', "\u{A0}") };
-    let mut all = Vec::new();
-    for (i, force) in now.forces.iter().enumerate() {
-        let Some(was) = before.forces.get(i).filter(|f| f.kind == force.kind) else {
-            all.push(format!("{} {}", force.name(), if force.on { "added" } else { "added, off" }));
-            continue;
-        };
-        if was.on != force.on {
-            all.push(format!("{} {}", force.name(), if force.on { "on" } else { "off" }));
-        }
-        let value = |f: &ForceText, takes| f.value(takes).unwrap_or_default().to_owned();
-        for takes in force.kind.takes().iter().filter(|t| value(was, t) != value(force, t)) {
-            all.push(format!("{}: {} = {}", force.name(), takes.field.name(), shown(&value(force, takes))));
-        }
-    }
-    if before.forces.len() > now.forces.len() {
-        all.push("a force taken away".to_owned());
-    }
-    all.extend(taken.then(|| "start from the readings".to_owned()));
-    for field in ModelField::ALL {
-        let of_start = match field {
-            ModelField::T | ModelField::X | ModelField::Y | ModelField::Vx | ModelField::Vy => true,
-            ModelField::Mass | ModelField::Step | ModelField::Until => false,
-        };
-        if before.value(field) != now.value(field) && !(of_start && from_data) {
-            all.push(format!("{} = {}", field.name(), shown(now.value(field))));
-        }
-    }
-    if before.method != now.method {
-        all.push(format!("method: {}", Method::name(now.method)));
-    }
-    all
 }
 
 fn unit(text: &str) -> Unit {

@@ -1,6 +1,8 @@
 //! The ledger: each step of a model, and one of them in numbers.
 
+use zeitmass_core::logbook::Called;
 use zeitmass_core::step_model::{Line, Step};
+use zeitmass_words::Words;
 
 use super::super::Scene;
 use super::four;
@@ -42,7 +44,7 @@ impl Scene<'_> {
         let shown: Vec<usize> = (0..2).filter(|axis| moves(*axis)).collect();
         let from = self.look.step.min(steps.len().saturating_sub(1)) / STEPS_SHOWN * STEPS_SHOWN;
         let chosen = self.look.step.min(steps.len().saturating_sub(2));
-        let on: Vec<&str> = made.model.forces.iter().filter(|f| f.on).map(|f| f.name.as_str()).collect();
+        let on: Vec<String> = run.plan.text.forces.iter().filter(|f| f.on).map(|f| Called::from(f).words()).collect();
         let mut heads = vec!["<i>t</i> (s)".to_owned()];
         for axis in &shown {
             let letter = ["x", "y"][*axis];

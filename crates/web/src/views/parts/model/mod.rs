@@ -6,11 +6,12 @@ mod said;
 
 use askama::Template;
 use zeitmass_core::inquiry::Step;
-use zeitmass_core::logbook::{ColumnText, Part, RecordEdit, Trace};
+use zeitmass_core::logbook::{Called, ColumnText, Part, RecordEdit, Trace};
 use zeitmass_core::quantity::PrecisionText;
 use zeitmass_core::quantity::format::to_step;
 use zeitmass_core::record::{ColumnId, ColumnKind};
 use zeitmass_core::step_model::{ForceField, ForceName, ForceText, Method, ModelField};
+use zeitmass_words::Words;
 
 use super::Scene;
 use super::words::Beside;
@@ -66,7 +67,7 @@ pub(super) struct ModelPart {
     from_data: bool,
     methods: Vec<(&'static str, bool)>,
     forces: Vec<ForceView>,
-    kinds: Vec<(&'static str, &'static str)>,
+    kinds: Vec<(&'static str, String)>,
     traces: Vec<(&'static str, String, bool)>,
     svg: String,
     /// Whether velocities of the data are wanted and there is no column of them yet: the edit that makes one.
@@ -112,20 +113,6 @@ fn force_label(kind: ForceName, field: ForceField) -> String {
         ForceField::Force => "<i>F</i>".to_owned(),
         ForceField::G | ForceField::K => format!("<i>{name}</i>"),
         ForceField::From | ForceField::To => name.to_owned(),
-    }
-}
-
-/// What a person calls a kind of force.
-fn kind_label(kind: ForceName) -> &'static str {
-    match kind {
-        ForceName::Weight => "weight",
-        ForceName::Buoyancy => "buoyancy",
-        ForceName::Drag => "drag with v",
-        ForceName::DragSquared => "drag with v²",
-        ForceName::Push => "push for a time",
-        ForceName::Spring => "spring",
-        ForceName::Friction => "friction",
-        ForceName::Own => "formula of your own",
     }
 }
 
@@ -180,7 +167,7 @@ impl Scene<'_> {
             from_data: book.state().model.plan.start_from_data,
             methods: Method::ALL.iter().map(|(m, name)| (*name, *m == text.method)).collect(),
             forces: self.force_views(),
-            kinds: ForceName::ALL.iter().map(|k| (k.name(), kind_label(*k))).collect(),
+            kinds: ForceName::ALL.iter().map(|k| (k.name(), k.words())).collect(),
             traces: self.trace_tabs(axes, trace),
             svg: graph.map_or_else(String::new, |g| draw::svg(&g, Audience::Reader)),
             make_velocities: if wanted { self.velocity_column(trace) } else { String::new() },
@@ -273,7 +260,7 @@ impl Scene<'_> {
         let forces = &self.book().state().model.plan.text.forces;
         let one = |(place, force): (usize, &ForceText)| ForceView {
             place,
-            name: force.name.clone().unwrap_or_else(|| kind_label(force.kind).to_owned()),
+            name: Called::from(force).words(),
             on: force.on,
             fields: force
                 .kind

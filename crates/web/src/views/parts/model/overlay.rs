@@ -1,13 +1,13 @@
 //! The paths of the models over the stage, with the forces of the newest one.
 
 use serde::Serialize;
-use zeitmass_core::logbook::Worked;
+use zeitmass_core::logbook::{Called, Worked};
 use zeitmass_core::motion::{FilmWork, Sight};
 use zeitmass_core::record::ColumnId;
 use zeitmass_core::step_model::Step;
+use zeitmass_words::Words;
 
 use super::super::Scene;
-use super::kind_label;
 use crate::wish::json;
 
 /// Places of a path that are laid over the stage, at most.
@@ -67,7 +67,7 @@ impl Scene<'_> {
         let run = models.last().and_then(|m| state.run(m.id));
         let on = run.into_iter().flat_map(|r| r.plan.text.forces.iter().filter(|f| f.on));
         let forces = on.enumerate().map(|(i, force)| OverlayForce {
-            name: force.name.clone().unwrap_or_else(|| kind_label(force.kind).to_owned()),
+            name: Called::from(force).words(),
             along: steps.iter().map(|s| place.turned(s.forces.get(i).copied().unwrap_or_default())).collect(),
         });
         let lengths = steps.iter().flat_map(|s| s.forces.iter().map(|f| f[0].hypot(f[1])));

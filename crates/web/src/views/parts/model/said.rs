@@ -1,8 +1,9 @@
 //! What models say beside the data, in words.
 
-use zeitmass_core::logbook::{Compared, FittedPart, ModelOutcome, ModelRun};
+use zeitmass_core::logbook::{Compared, Differs, FittedPart, ModelOutcome, ModelRun};
 use zeitmass_core::quantity::Unit;
 use zeitmass_core::quantity::format::{plus_minus, to_step, with_unit};
+use zeitmass_words::Words;
 
 use super::super::{Scene, two_figures};
 use crate::draw::{self, Audience};
@@ -48,6 +49,10 @@ fn length(metres: f64) -> String {
     with_unit(&two_figures(value), &unit(name))
 }
 
+fn differences(all: &[Differs]) -> String {
+    all.iter().map(Words::words).collect::<Vec<_>>().join("; ")
+}
+
 impl Scene<'_> {
     pub(super) fn run_views(&self, shown: Option<u32>) -> Vec<RunView> {
         let runs = &self.book().state().model.runs;
@@ -61,8 +66,8 @@ impl Scene<'_> {
                 changed: match (&outcome.changed, self.against(outcome)) {
                     (None, None) => "the first one".to_owned(),
                     (None, Some(table)) => format!("the first one against {table}"),
-                    (Some(changed), None) => changed.join("; "),
-                    (Some(changed), Some(table)) => format!("{} (against {table})", changed.join("; ")),
+                    (Some(changed), None) => differences(changed),
+                    (Some(changed), Some(table)) => format!("{} (against {table})", differences(changed)),
                 },
                 fitted: run.fitted.as_ref().map_or_else(String::new, |f| fitted_words(run, f)),
                 rms: found.map_or_else(String::new, |a| length(a.rms)),
