@@ -42,3 +42,34 @@ impl Words for Differs {
         }
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use zeitmass_core::step_model::{ForceField, ModelField};
+
+    #[test]
+    fn what_differs_is_told_with_the_names_people_see() {
+        let called = |kind, name: Option<&str>| Called { kind, name: name.map(str::to_owned) };
+        let told = [
+            Differs::Added { force: called(ForceName::DragSquared, None), on: true },
+            Differs::Switched { force: called(ForceName::Own, Some("wind")), on: false },
+            Differs::OfForce {
+                force: called(ForceName::DragSquared, None),
+                field: ForceField::K,
+                typed: "0.02 kg/m".into(),
+            },
+            Differs::Value { field: ModelField::Mass, typed: String::new() },
+            Differs::Method(Method::Midpoint),
+        ];
+        let told = told.map(|d| d.words()).join("; ");
+        assert_eq!(
+            told,
+            "drag with v² added; wind off; drag with v²: k = 0.02\u{A0}kg/m; mass = nothing; method: midpoint"
+        );
+        // No two forces go by one name.
+        let mut names = ForceName::ALL.map(|k| k.words());
+        names.sort();
+        assert!(names.windows(2).all(|w| w[0] != w[1]));
+    }
+}

@@ -206,3 +206,53 @@ impl Function {
         Self::all().find(|f| f.name() == name)
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::formula::{Expr, FormulaError};
+    use crate::formula::{Formula, Problem, Surroundings, evaluate_part};
+    use crate::quantity::Uncertain;
+
+    /// A row that stands alone, in which every symbol is 0.5.
+    struct Alone;
+
+    impl Surroundings for Alone {
+        fn symbol(&self, _symbol: &str) -> Result<Uncertain, Problem> {
+            Ok(Uncertain::exact(0.5))
+        }
+        fn row(&self) -> Result<f64, Problem> {
+            Ok(1.0)
+        }
+        fn whole(&self, function: Whole, part: &Expr) -> Result<Uncertain, FormulaError> {
+            Err(FormulaError { problem: Problem::NeedsColumn(function.name()), span: part.span.clone() })
+        }
+    }
+
+    #[test]
+    fn a_function_is_read_by_its_name_with_its_arguments_and_says_whether_it_needs_other_rows() {
+        let mut names = std::collections::BTreeSet::new();
+        for function in Function::all() {
+            let name = function.name();
+            assert!(names.insert(name), "{name} twice");
+            assert_eq!(Function::named(name), Some(function));
+            let call = |count: usize| format!("{name}({})", vec!["a"; count].join("; "));
+            let (least, most) = function.arity();
+            for count in [least, most] {
+                let formula = Formula::parse(&call(count)).unwrap_or_else(|e| panic!("{name}, {count}: {e}"));
+                let alone = evaluate_part(formula.tree(), &Alone);
+                match function.whole(count) {
+                    Some(whole) => {
+                        assert_eq!(alone.unwrap_err().problem, Problem::NeedsColumn(whole.name()), "{name}, {count}");
+                    }
+                    None => assert!(alone.is_ok_and(|v| v.value.is_finite()), "{name}, {count}"),
+                }
+            }
+            assert!(
+                matches!(Formula::parse(&call(most + 1)).unwrap_err().problem, Problem::WrongCount { .. }),
+                "{name}"
+            );
+        }
+        assert_eq!(names.len(), 22);
+    }
+}

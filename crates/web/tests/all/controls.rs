@@ -186,6 +186,24 @@ fn worked(book: &Logbook) -> Vec<Edit> {
     edits
 }
 
+/// One reading is chosen from the start; where an instrument of the sheet shows what the first column of readings holds, it is such a one.
+fn what_fills_the_table_is_chosen(key: &str, page: &str, book: &Logbook) {
+    let tags = tags(page);
+    let chosen: Vec<&Tag> =
+        tags.iter().filter(|t| t.get("data-reading").is_some() && t.get("checked").is_some()).collect();
+    // A film is there from the first look at it on.
+    assert_eq!(chosen.len(), usize::from(!book.sheet().is_filmed()), "{key}: {} readings are chosen", chosen.len());
+    let Some(chosen) = chosen.first() else { return };
+    let table = book.state().record.tables.first();
+    let first = table.and_then(|t| t.columns.iter().find(|c| c.kind == ColumnKind::Read)?.unit.clone());
+    let meters = || book.sheet().card.meters.iter().filter(|m| book.sheet().meters.contains(&m.name));
+    let suits = first.is_some_and(|unit| meters().any(|m| m.unit.same_dimension(&unit)));
+    let what = chosen.get("data-reading");
+    assert!(what == Some(if suits { "meter" } else { "split" }) || what == Some("meter"), "{key}: {what:?} is chosen");
+    let shown = meters().map(|m| m.name).find(|name| chosen.get("data-name") == Some(name));
+    assert_eq!(shown.is_some(), what == Some("meter"), "{key}");
+}
+
 #[tokio::test]
 async fn every_control_of_the_bench_stands_for_an_edit() {
     let mut kinds = std::collections::BTreeSet::new();
@@ -195,14 +213,16 @@ async fn every_control_of_the_bench_stands_for_an_edit() {
         let begun = c.store.load_logbook(logbook).unwrap().book;
         let app = |store| router(App::new(store).unwrap());
         // The empty one, and one in which there is something of everything.
-        let edits_of = async |app: axum::Router| {
+        let page_of = async |app: axum::Router| {
             let request = Request::get(format!("/logbooks/{logbook}")).header(header::COOKIE, &c.cookies[1]);
             let answer = app.oneshot(request.body(Body::empty()).unwrap()).await.unwrap();
-            edits(&String::from_utf8_lossy(&answer.into_body().collect().await.unwrap().to_bytes()))
+            String::from_utf8_lossy(&answer.into_body().collect().await.unwrap().to_bytes()).into_owned()
         };
-        let mut found = edits_of(app(zeitmass_store::Store::open(c.folder.path()).unwrap())).await;
+        let page = page_of(app(zeitmass_store::Store::open(c.folder.path()).unwrap())).await;
+        what_fills_the_table_is_chosen(key, &page, &begun);
+        let mut found = edits(&page);
         crate::common::work(&c.store, logbook, c.member, &worked(&begun));
-        found.extend(edits_of(app(c.store)).await);
+        found.extend(edits(&page_of(app(c.store)).await));
         assert!(found.len() > 40, "{key}: {} controls", found.len());
         kinds.extend(found.iter().map(|e| {
             let edit = serde_json::to_value(e).unwrap();
