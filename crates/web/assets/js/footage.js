@@ -154,12 +154,14 @@ export class FootageStage extends Player {
 
   /** Shows the chosen reading large, as its instrument shows it. */
   showReading() {
+    let shown = "–";
     for (const radio of /** @type {NodeListOf<HTMLInputElement>} */ (document.querySelectorAll("#part-stage [data-reading]"))) {
-      const { reading: kind, name = "", what = "" } = radio.dataset;
-      if (this.reading) radio.checked = this.reading.kind === kind && this.reading.name === name && this.reading.what === what;
-      else if (radio.checked) this.reading = { kind: kind ?? "", name, what };
+      const { reading: kind = "", name = "", what = "" } = radio.dataset;
+      if (radio.checked) this.reading ??= { kind, name, what };
+      const chosen = this.reading?.kind === kind && this.reading.name === name && this.reading.what === what;
+      if (radio.checked !== chosen) radio.checked = chosen;
+      if (chosen) shown = radio.closest(".instrument, tr")?.querySelector("output")?.textContent ?? shown;
     }
-    const shown = document.querySelector("#part-stage :is(.instrument, tr):has([data-reading]:checked) output")?.textContent ?? "–";
     const place = element("reading-value");
     if (place && place.textContent !== shown) place.textContent = shown;
   }

@@ -17,11 +17,15 @@ export class Meters {
 
   /** @param {Record<string, string | null>} shows */
   write(shows) {
+    let other = false;
     for (const o of document.querySelectorAll("[data-meter]")) {
       const words = shows[o.getAttribute("data-meter") ?? ""] ?? "–";
-      if (o.textContent !== words) o.textContent = words;
+      if (o.textContent === words) continue;
+      o.textContent = words;
+      other = true;
     }
-    this.shown();
+    // Nothing is touched in a frame in which nothing is other.
+    if (other) this.shown();
   }
 
   /** While it plays, or until the answer has come, they show nothing: never what belongs to another run or moment. */
