@@ -138,9 +138,18 @@ impl Browser {
     /// Waits until a JavaScript condition holds; then gives its value.
     pub async fn until(&self, condition: &str) -> Value {
         let begun = Instant::now();
+        // The page looks by itself for a while: asking it again and again would cost more than what is waited for.
+        let script = format!(
+            "const [done] = arguments, begun = performance.now();
+            (function look() {{
+                let value = null;
+                try {{ value = ({condition}) ?? null; }} catch {{ /* not there yet */ }}
+                const there = ![null, false, ''].includes(value);
+                if (there || performance.now() - begun > 500) done(value); else setTimeout(look, 10);
+            }})()"
+        );
         loop {
-            let script = format!("return ({condition})");
-            let value = self.client.execute(&script, vec![]).await;
+            let value = self.client.execute_async(&script, vec![]).await;
             match &value {
                 Ok(v) if *v != Value::Null && *v != json!(false) && *v != json!("") => return v.clone(),
                 // A page that is just being replaced has no answer yet.
