@@ -4,6 +4,7 @@
 //! [`motion`] in a film is marked, readings are [`quantity`] values in a [`record`], worked columns follow a [`formula`], a [`graph`] and a
 //! [`fit`] lead to a [`result`]; a [`step_model`] works the same motion out from its forces. All of it lives in a [`logbook`], which is the sum of its edits.
 
+pub mod chance;
 pub mod fit;
 pub mod formula;
 pub mod graph;

@@ -2,6 +2,7 @@
 
 use rusqlite::{OptionalExtension, params};
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr};
 use zeitmass_core::inquiry::Step;
 
 use crate::edits::{STANDING, StoredStanding, standing_at};
@@ -11,8 +12,9 @@ use crate::{Id, Store, StoreError};
 const LONGEST_DUE: usize = 10;
 
 /// Whether students see the results of the whole class.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, EnumString, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum PoolOpen {
     /// Only the teacher does.
     Closed,
@@ -23,16 +25,8 @@ pub enum PoolOpen {
 }
 
 impl PoolOpen {
-    /// All, with their names in the store.
-    const ALL: [(Self, &'static str); 3] =
-        [(Self::Closed, "closed"), (Self::Nameless, "nameless"), (Self::Named, "named")];
-
     fn name(self) -> &'static str {
-        match self {
-            Self::Closed => "closed",
-            Self::Nameless => "nameless",
-            Self::Named => "named",
-        }
+        self.into()
     }
 }
 
@@ -317,7 +311,7 @@ fn lab_at(r: &rusqlite::Row<'_>) -> rusqlite::Result<LabRow> {
 
 /// What a newer program wrote and this one does not know is closed.
 fn pool_of(name: &str) -> PoolOpen {
-    PoolOpen::ALL.iter().find(|(_, n)| *n == name).map_or(PoolOpen::Closed, |(open, _)| *open)
+    name.parse().unwrap_or(PoolOpen::Closed)
 }
 
 fn now_seconds() -> i64 {

@@ -1,6 +1,6 @@
 //! Answers: what they lack, what is off, and why it cannot be told.
 
-use zeitmass_core::inquiry::{Fault, Missing, NumberFault, Pointable, Untold};
+use zeitmass_core::inquiry::{Fault, Missing, NumberFault, Pointable, Position, Untold};
 
 use crate::Words;
 
@@ -13,6 +13,15 @@ pub fn how_to_point(at: Pointable) -> &'static str {
         Pointable::Stretch => "Choose an interval of the graph.",
         Pointable::Moment => "Bring the instant to the stage.",
         Pointable::Curve => "Click a curve of your forecast.",
+    }
+}
+
+/// How somebody stands to an argument, in their own words.
+pub fn position(position: Position) -> &'static str {
+    match position {
+        Position::Agree => "I agree",
+        Position::Partly => "I agree in part",
+        Position::Disagree => "I do not agree",
     }
 }
 

@@ -1,11 +1,20 @@
 //! Tables, lines and results: what is said of how they stand.
 
-use zeitmass_core::fit::{Bend, FEWEST, Judgement};
+use zeitmass_core::fit::{Bend, FEWEST, Judgement, Weighting};
 use zeitmass_core::logbook::{Sources, TermVerdict};
 use zeitmass_core::record::StoppingRule;
 use zeitmass_core::result::{Feedback, Spread};
 
 use crate::Words;
+
+/// How the points of a fit count.
+pub fn weighting(weighting: Weighting) -> &'static str {
+    match weighting {
+        Weighting::Equal => "all points count the same",
+        Weighting::Up => "by the uncertainty of y",
+        Weighting::Both => "by the uncertainties of x and y",
+    }
+}
 
 /// What is wrong with a filled gap of a read-out; never the answer.
 impl Words for Feedback {

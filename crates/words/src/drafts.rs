@@ -1,8 +1,21 @@
 //! Sheets that are put together and grow: what is not taken in, what stays, and what is new.
 
-use zeitmass_core::lab::{DraftRefusal, LARGEST, News, Stays};
+use zeitmass_core::lab::{DraftRefusal, DraftRule, LARGEST, News, Stays};
 
 use crate::Words;
+
+/// What a sheet does with a setting.
+pub fn rule(rule: DraftRule) -> &'static str {
+    match rule {
+        DraftRule::Free => "free: students set it",
+        DraftRule::Fixed => "fixed, for all to see",
+        DraftRule::Hidden => "hidden",
+        DraftRule::Dealt => "dealt from a range",
+        DraftRule::DealtAmong => "dealt from a list",
+        DraftRule::HiddenDealt => "dealt from a range, hidden",
+        DraftRule::HiddenAmong => "dealt from a list, hidden",
+    }
+}
 
 impl Words for DraftRefusal {
     fn words(&self) -> String {

@@ -27,6 +27,20 @@ impl Words for BTreeSet<Step> {
     }
 }
 
+/// The shape of a curve.
+pub fn curve(curve: CurvePick) -> &'static str {
+    match curve {
+        CurvePick::Level => "level",
+        CurvePick::RisesStraight => "rising, straight",
+        CurvePick::RisesSteeper => "rising, ever steeper",
+        CurvePick::RisesFlatter => "rising, ever less steep",
+        CurvePick::FallsStraight => "falling, straight",
+        CurvePick::FallsSteeper => "falling, ever steeper",
+        CurvePick::FallsFlatter => "falling, ever less steep",
+        CurvePick::UpAndDown => "up and down",
+    }
+}
+
 /// The hypothesis as a sentence.
 impl Words for Hypothesis {
     fn words(&self) -> String {

@@ -4,7 +4,7 @@
 pub mod answers;
 pub mod claims;
 pub mod data;
-mod drafts;
+pub mod drafts;
 pub mod forecasts;
 mod heard;
 mod models;

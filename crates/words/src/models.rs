@@ -68,7 +68,7 @@ mod tests {
             "drag with v² added; wind off; drag with v²: k = 0.02\u{A0}kg/m; mass = nothing; method: midpoint"
         );
         // No two forces go by one name.
-        let mut names = ForceName::ALL.map(|k| k.words());
+        let mut names: Vec<String> = ForceName::ALL.iter().map(Words::words).collect();
         names.sort();
         assert!(names.windows(2).all(|w| w[0] != w[1]));
     }

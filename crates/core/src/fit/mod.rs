@@ -16,6 +16,7 @@ mod york;
 
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, StudentsT};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 use thiserror::Error;
 
 use crate::formula::FormulaError;
@@ -27,8 +28,11 @@ pub use model::{Model, Typed};
 pub use shapes::{Bend, FEWEST, Judgement, Seen, Shape, ShapeError, ShapeFit, Transform, shapes};
 
 /// How much each point counts.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum Weighting {
     /// All the same: ordinary least squares.
     #[default]
@@ -41,29 +45,16 @@ pub enum Weighting {
 
 impl Weighting {
     /// All weightings.
-    pub const ALL: [Self; 3] = [Self::Equal, Self::Up, Self::Both];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The name in forms and on the command line.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Equal => "equal",
-            Self::Up => "up",
-            Self::Both => "both",
-        }
-    }
-
-    /// The words for it.
-    pub fn title(self) -> &'static str {
-        match self {
-            Self::Equal => "all points count the same",
-            Self::Up => "by the uncertainty of y",
-            Self::Both => "by the uncertainties of x and y",
-        }
+        self.into()
     }
 
     /// The weighting of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|w| w.name() == name)
+        name.parse().ok()
     }
 }
 

@@ -1,6 +1,7 @@
 //! The curves that can be fitted.
 
 use serde::{Deserialize, Serialize};
+use strum::IntoStaticStr;
 
 use super::{Data, FitError};
 use crate::formula::{Formula, FormulaError, Problem, Tape, infer};
@@ -8,8 +9,9 @@ use crate::quantity::format::plain;
 use crate::quantity::{Dimension, Exponent, Unit};
 
 /// A curve that can be fitted.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize, IntoStaticStr)]
 #[serde(rename_all = "kebab-case")]
+#[strum(serialize_all = "kebab-case")]
 pub enum Model {
     /// y = slope·x + intercept.
     Line,
@@ -34,6 +36,7 @@ pub enum Model {
     /// y = A·exp(−k·x)·sin(ω·x + φ) + C.
     DampedSine,
     /// A formula typed by a person.
+    #[strum(serialize = "formula")]
     Typed(Box<Typed>),
 }
 
@@ -88,20 +91,7 @@ impl Model {
 
     /// The name on the command line and in forms.
     pub fn name(&self) -> &'static str {
-        match self {
-            Self::Line => "line",
-            Self::Proportional => "proportional",
-            Self::Quadratic => "quadratic",
-            Self::Power => "power",
-            Self::Exponential => "exponential",
-            Self::ExponentialOffset => "exponential-offset",
-            Self::Inverse => "inverse",
-            Self::InverseSquare => "inverse-square",
-            Self::Root => "root",
-            Self::Sine => "sine",
-            Self::DampedSine => "damped-sine",
-            Self::Typed(_) => "formula",
-        }
+        self.into()
     }
 
     /// The model of that name.

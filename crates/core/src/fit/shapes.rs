@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, Normal, StudentsT};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use super::{Data, LineSums, fit_line, linear};
 use thiserror::Error;
@@ -55,8 +56,9 @@ impl Transform {
 }
 
 /// A candidate: y against x, with one or both replaced.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString)]
 #[serde(rename_all = "kebab-case")]
+#[strum(serialize_all = "kebab-case")]
 pub enum Shape {
     /// y against x.
     Straight,
@@ -78,34 +80,16 @@ pub enum Shape {
 
 impl Shape {
     /// All shapes in the order of the strip.
-    pub const ALL: [Self; 8] = [
-        Self::Straight,
-        Self::Square,
-        Self::Root,
-        Self::Inverse,
-        Self::InverseSquare,
-        Self::SquareUp,
-        Self::Exponential,
-        Self::Power,
-    ];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The name in forms and on the command line.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Straight => "straight",
-            Self::Square => "square",
-            Self::Root => "root",
-            Self::Inverse => "inverse",
-            Self::InverseSquare => "inverse-square",
-            Self::SquareUp => "square-up",
-            Self::Exponential => "exponential",
-            Self::Power => "power",
-        }
+        self.into()
     }
 
     /// The shape of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.name() == name)
+        name.parse().ok()
     }
 
     /// What goes across and what goes up.
@@ -253,7 +237,7 @@ pub enum ShapeError {
 pub fn shapes(points: &[Seen]) -> Vec<(Shape, Result<ShapeFit, ShapeError>)> {
     let dof = points.len() as f64 - 2.0;
     let strip = |scatter: Scatter| {
-        let all: Vec<_> = Shape::ALL.into_iter().map(|shape| (shape, picture(shape, points, scatter))).collect();
+        let all: Vec<_> = Shape::ALL.iter().copied().map(|shape| (shape, picture(shape, points, scatter))).collect();
         let best = all.iter().filter_map(|(_, fit)| Some(fit.as_ref().ok()?.1)).fold(f64::INFINITY, f64::min);
         (all, best)
     };
@@ -290,7 +274,8 @@ fn likelier(points: &[Seen]) -> Scatter {
             Scatter::Relative => points.iter().map(|p| p.y.abs().ln()).sum(),
             Scatter::Equal | Scatter::Stated => 0.0,
         };
-        let left = Shape::ALL.into_iter().filter_map(|shape| Some(foretold(&replaced(shape, points, scatter).ok()?.0)));
+        let left =
+            Shape::ALL.iter().copied().filter_map(|shape| Some(foretold(&replaced(shape, points, scatter).ok()?.0)));
         let least = left.fold(f64::INFINITY, f64::min);
         -0.5 * n * (least / n).max(1e-300).ln() - size
     };

@@ -1,5 +1,7 @@
 //! The functions of formulas, by what they look at.
 
+use strum::{IntoStaticStr, VariantArray};
+
 /// A function.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub enum Function {
@@ -14,7 +16,8 @@ pub enum Function {
 }
 
 /// A function of one number.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, VariantArray, IntoStaticStr)]
+#[strum(serialize_all = "lowercase")]
 pub enum Elementary {
     /// Square root.
     Sqrt,
@@ -41,7 +44,8 @@ pub enum Elementary {
 }
 
 /// What is made of several values.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, VariantArray, IntoStaticStr)]
+#[strum(serialize_all = "lowercase")]
 pub enum Gather {
     /// Smallest value.
     Min,
@@ -58,7 +62,8 @@ pub enum Gather {
 }
 
 /// What is made of a column from row to row.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash, VariantArray, IntoStaticStr)]
+#[strum(serialize_all = "lowercase")]
 pub enum Along {
     /// Difference to the row before.
     Change,
@@ -80,65 +85,29 @@ pub enum Whole {
 }
 
 impl Elementary {
-    const ALL: [Self; 11] = [
-        Self::Sqrt,
-        Self::Abs,
-        Self::Exp,
-        Self::Ln,
-        Self::Log10,
-        Self::Sin,
-        Self::Cos,
-        Self::Tan,
-        Self::Asin,
-        Self::Acos,
-        Self::Atan,
-    ];
+    const ALL: &[Self] = Self::VARIANTS;
 
     /// The name as typed.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Sqrt => "sqrt",
-            Self::Abs => "abs",
-            Self::Exp => "exp",
-            Self::Ln => "ln",
-            Self::Log10 => "log10",
-            Self::Sin => "sin",
-            Self::Cos => "cos",
-            Self::Tan => "tan",
-            Self::Asin => "asin",
-            Self::Acos => "acos",
-            Self::Atan => "atan",
-        }
+        self.into()
     }
 }
 
 impl Gather {
-    const ALL: [Self; 6] = [Self::Min, Self::Max, Self::Mean, Self::Sum, Self::Spread, Self::Count];
+    const ALL: &[Self] = Self::VARIANTS;
 
     /// The name as typed.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Min => "min",
-            Self::Max => "max",
-            Self::Mean => "mean",
-            Self::Sum => "sum",
-            Self::Spread => "spread",
-            Self::Count => "count",
-        }
+        self.into()
     }
 }
 
 impl Along {
-    const ALL: [Self; 4] = [Self::Change, Self::RunSum, Self::Rate, Self::Rate2];
+    const ALL: &[Self] = Self::VARIANTS;
 
     /// The name as typed.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Change => "change",
-            Self::RunSum => "runsum",
-            Self::Rate => "rate",
-            Self::Rate2 => "rate2",
-        }
+        self.into()
     }
 }
 
@@ -155,9 +124,9 @@ impl Whole {
 impl Function {
     /// All functions.
     pub fn all() -> impl Iterator<Item = Self> {
-        let elementary = Elementary::ALL.into_iter().map(Self::Of);
-        let gathering = Gather::ALL.into_iter().map(Self::Gather);
-        elementary.chain([Self::Angle]).chain(gathering).chain(Along::ALL.into_iter().map(Self::Along))
+        let elementary = Elementary::ALL.iter().copied().map(Self::Of);
+        let gathering = Gather::ALL.iter().copied().map(Self::Gather);
+        elementary.chain([Self::Angle]).chain(gathering).chain(Along::ALL.iter().copied().map(Self::Along))
     }
 
     /// The name as typed.

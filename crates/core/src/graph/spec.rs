@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use crate::fit::{Model, Weighting};
 use crate::quantity::{Decimal, Unit};
@@ -150,8 +151,11 @@ pub struct Look {
 }
 
 /// A gap in the read-out.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
+)]
 #[serde(rename_all = "kebab-case")]
+#[strum(serialize_all = "kebab-case")]
 pub enum Gap {
     /// The quantity that changes by one unit.
     Across,
@@ -169,23 +173,15 @@ pub enum Gap {
 
 impl Gap {
     /// All gaps.
-    pub const ALL: [Self; 6] =
-        [Self::Across, Self::Up, Self::Slope, Self::SlopeUnit, Self::Intercept, Self::InterceptUnit];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The name in forms.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Across => "across",
-            Self::Up => "up",
-            Self::Slope => "slope",
-            Self::SlopeUnit => "slope-unit",
-            Self::Intercept => "intercept",
-            Self::InterceptUnit => "intercept-unit",
-        }
+        self.into()
     }
 
     /// The gap of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|g| g.name() == name)
+        name.parse().ok()
     }
 }

@@ -159,15 +159,13 @@ impl Shown {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::chance::normal;
     use proptest::prelude::*;
     use rand::rngs::StdRng;
     use rand::{RngExt, SeedableRng};
 
     fn points(n: usize, u: f64, of: &dyn Fn(f64) -> f64, r: &mut StdRng) -> Vec<Seen> {
-        let mut normal = || {
-            let (a, b): (f64, f64) = (r.random_range(f64::MIN_POSITIVE..1.0), r.random_range(0.0..1.0));
-            (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
-        };
+        let mut normal = || normal(r.random_range(f64::MIN_POSITIVE..1.0), r.random_range(0.0..1.0));
         let x = |i: usize| 1.0 + 9.0 * i as f64 / (n - 1) as f64;
         (0..n).map(|i| Seen { x: x(i), y: of(x(i)) + u * normal(), ux: 0.0, uy: u }).collect()
     }
@@ -190,8 +188,8 @@ mod tests {
             for n in [4, 6, 7, 12, 40] {
                 let seen = shown(&points(n, 0.05, of, &mut r)).unwrap();
                 assert_eq!((seen.best(), seen.shows(curve)), (Some(curve), Some(true)), "{n} points: {seen:?}");
-                let others = CurvePick::ALL.iter().filter(|(other, _, _)| *other != curve);
-                let also: Vec<_> = others.filter(|(other, _, _)| seen.shows(*other) == Some(true)).collect();
+                let others = CurvePick::ALL.iter().filter(|other| **other != curve);
+                let also: Vec<_> = others.filter(|other| seen.shows(**other) == Some(true)).collect();
                 assert!(also.is_empty(), "{n} points of {curve:?} also show {also:?}");
             }
         }
@@ -227,7 +225,7 @@ mod tests {
             other.rotate_left(turn % ys.len());
             let (a, b) = (shown(&all).unwrap(), shown(&other).unwrap());
             prop_assert_eq!(a.best(), b.best());
-            for (curve, _, _) in CurvePick::ALL {
+            for curve in CurvePick::ALL.iter().copied() {
                 prop_assert_eq!(a.shows(curve), b.shows(curve));
             }
         }

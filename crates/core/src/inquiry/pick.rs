@@ -1,10 +1,14 @@
 //! The curve pick: a shape chosen among small sketches.
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 /// A shape of a curve.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum CurvePick {
     /// It stays level.
     Level,
@@ -25,26 +29,17 @@ pub enum CurvePick {
 }
 
 impl CurvePick {
-    /// All, with their names in the store and on pages, and in words.
-    pub const ALL: [(Self, &'static str, &'static str); 8] = [
-        (Self::Level, "level", "level"),
-        (Self::RisesStraight, "rises_straight", "rising, straight"),
-        (Self::RisesSteeper, "rises_steeper", "rising, ever steeper"),
-        (Self::RisesFlatter, "rises_flatter", "rising, ever less steep"),
-        (Self::FallsStraight, "falls_straight", "falling, straight"),
-        (Self::FallsSteeper, "falls_steeper", "falling, ever steeper"),
-        (Self::FallsFlatter, "falls_flatter", "falling, ever less steep"),
-        (Self::UpAndDown, "up_and_down", "up and down"),
-    ];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The one with this name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.iter().find(|(_, n, _)| *n == name).map(|(pick, _, _)| *pick)
+        name.parse().ok()
     }
 
-    /// In words.
-    pub fn words(self) -> &'static str {
-        Self::ALL.iter().find(|(pick, _, _)| *pick == self).map_or("", |(_, _, words)| words)
+    /// The name in the store and on pages.
+    pub fn name(self) -> &'static str {
+        self.into()
     }
 
     /// Whether it is neither straight nor level.

@@ -4,6 +4,7 @@
 //! sheet that grows meanwhile finds it again by the question's name and the words of its choices.
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use super::step::Step;
 use crate::formula::Formula;
@@ -77,20 +78,27 @@ pub enum QuestionKind {
 }
 
 /// When an answer is judged.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr, EnumString)]
 pub enum Check {
     /// Whenever the student asks.
+    #[strum(serialize = "at once")]
     AtOnce,
     /// Once the logbook is handed in.
+    #[strum(serialize = "after handing in")]
     AfterHandingIn,
     /// Only by the teacher.
+    #[strum(serialize = "by the teacher")]
     ByTeacher,
 }
 
 impl Check {
-    /// All, with their names in sheets.
-    pub const ALL: [(Self, &'static str); 3] =
-        [(Self::AtOnce, "at once"), (Self::AfterHandingIn, "after handing in"), (Self::ByTeacher, "by the teacher")];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
+
+    /// The name in sheets.
+    pub fn name(self) -> &'static str {
+        self.into()
+    }
 }
 
 /// One of the answers to choose from.
@@ -153,8 +161,11 @@ pub enum Piece {
 }
 
 /// What can be pointed at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum Pointable {
     /// A row of a table.
     Row,
@@ -163,6 +174,7 @@ pub enum Pointable {
     /// A graph.
     Graph,
     /// A stretch of a graph.
+    #[strum(serialize = "interval")]
     Stretch,
     /// A moment of a run or a film.
     Moment,
@@ -171,15 +183,13 @@ pub enum Pointable {
 }
 
 impl Pointable {
-    /// All, with their names in sheets.
-    pub const ALL: [(Self, &'static str); 6] = [
-        (Self::Row, "row"),
-        (Self::Reading, "reading"),
-        (Self::Graph, "graph"),
-        (Self::Stretch, "interval"),
-        (Self::Moment, "moment"),
-        (Self::Curve, "curve"),
-    ];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
+
+    /// The name in sheets.
+    pub fn name(self) -> &'static str {
+        self.into()
+    }
 }
 
 /// Where a quantity is largest or smallest.
@@ -265,8 +275,9 @@ impl Pointer {
 }
 
 /// How somebody stands to an argument.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum Position {
     /// It holds.
     Agree,
@@ -277,12 +288,13 @@ pub enum Position {
 }
 
 impl Position {
-    /// All, with their names in sheets and the words for people.
-    pub const ALL: [(Self, &'static str, &'static str); 3] = [
-        (Self::Agree, "agree", "I agree"),
-        (Self::Partly, "partly", "I agree in part"),
-        (Self::Disagree, "disagree", "I do not agree"),
-    ];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
+
+    /// The name in sheets.
+    pub fn name(self) -> &'static str {
+        self.into()
+    }
 }
 
 /// What was answered, as it was typed or pointed at.

@@ -1,10 +1,14 @@
 //! The steps of the work.
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 /// A step of the work, in order.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "kebab-case")]
 pub enum Step {
     /// Nothing done yet.
     Question,
@@ -26,16 +30,7 @@ pub enum Step {
 
 impl Step {
     /// All steps.
-    pub const ALL: [Self; 8] = [
-        Self::Question,
-        Self::Forecast,
-        Self::Measure,
-        Self::Graph,
-        Self::Linearize,
-        Self::Model,
-        Self::Constant,
-        Self::WriteUp,
-    ];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The name for people.
     pub fn title(self) -> &'static str {
@@ -53,16 +48,7 @@ impl Step {
 
     /// The name in sheets and addresses: `write-up`.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Question => "question",
-            Self::Forecast => "forecast",
-            Self::Measure => "measure",
-            Self::Graph => "graph",
-            Self::Linearize => "linearize",
-            Self::Model => "model",
-            Self::Constant => "constant",
-            Self::WriteUp => "write-up",
-        }
+        self.into()
     }
 
     /// What a sheet without this step lacks.
@@ -81,6 +67,6 @@ impl Step {
 
     /// The step with this name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.name() == name)
+        name.parse().ok()
     }
 }

@@ -8,9 +8,10 @@
 //! ```
 
 use serde::Deserialize;
+use strum::{EnumString, IntoStaticStr, VariantArray};
 use toml::Spanned;
 
-use super::read::{Fault, Lines, Under, fits, one_of};
+use super::read::{Fault, Lines, Under, fits, one_named};
 use super::wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 
 /// Most criteria of a sheet, and most levels of a criterion.
@@ -40,7 +41,8 @@ pub struct Level {
 }
 
 /// What the program can look at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr, EnumString)]
+#[strum(serialize_all = "lowercase")]
 pub enum Sees {
     /// Whether there are trials enough in which one quantity was varied.
     Trials,
@@ -57,19 +59,12 @@ pub enum Sees {
 }
 
 impl Sees {
-    /// All, with their names in sheets.
-    pub const ALL: [(Self, &'static str); 6] = [
-        (Self::Trials, "trials"),
-        (Self::Graph, "graph"),
-        (Self::Constant, "constant"),
-        (Self::Questions, "questions"),
-        (Self::Claim, "claim"),
-        (Self::Texts, "texts"),
-    ];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// Its name in sheets.
     pub fn name(self) -> &'static str {
-        Self::ALL.iter().find(|(s, _)| *s == self).map_or("", |(_, name)| name)
+        self.into()
     }
 }
 
@@ -179,8 +174,7 @@ pub(super) fn criteria(
 fn criterion(front: FrontCriterion) -> Result<Criterion, Fault> {
     let name = front.name.trim().to_owned();
     fits(&name, Text::Criterion, 60).under("name")?;
-    let seen = Sees::ALL.map(|(sees, name)| (name, sees));
-    let sees = front.sees.map(|text| one_of(&seen, &text, Named::Seen));
+    let sees = front.sees.map(|text| one_named(&text, Named::Seen));
     let level = |text: &String| {
         let (points, words) = text.split_once('|').ok_or_else(|| Wrong::NoLevel(text.clone()))?;
         let points = points.trim().replace(',', ".").parse::<f64>().ok();

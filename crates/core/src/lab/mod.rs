@@ -84,10 +84,11 @@ pub use questions::MOST_QUESTIONS;
 pub use settings::{Deal, Freedom, SettingRule};
 pub use wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 
+use crate::chance::Chance;
 use crate::inquiry::{Question, Step};
 use crate::quantity::{Precision, Reading, Unit, parse_quantity};
 use crate::record::{ColumnKind, ColumnSource};
-use crate::rigs::{Card, Chance, Rig, rig};
+use crate::rigs::{Card, Rig, rig};
 
 /// Largest sheet that is read, in bytes.
 pub const LARGEST: usize = 100_000;
@@ -259,7 +260,7 @@ pub struct Section {
 impl LabSheet {
     /// The steps of the work in this lab.
     pub fn steps(&self) -> impl Iterator<Item = Step> + use<'_> {
-        Step::ALL.into_iter().filter(|step| has_step(*step, self.forecast.is_some(), self.step_model))
+        Step::ALL.iter().copied().filter(|step| has_step(*step, self.forecast.is_some(), self.step_model))
     }
 
     /// Whether its motion is filmed.

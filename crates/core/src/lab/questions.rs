@@ -18,11 +18,11 @@ use serde::Deserialize;
 use toml::Spanned;
 
 use super::goal::{Goal, formula_over};
-use super::read::{Fault, LONGEST_NAME, Lines, Under, fits, one_of, unless};
+use super::read::{Fault, LONGEST_NAME, Lines, Under, fits, one_named, one_of, unless};
 use super::wrong::{Named, Number, Several, SheetError, Text, Twin, Wrong};
 use crate::formula::is_symbol;
 use crate::inquiry::{
-    Check, Choice, Expected, Extreme, NumberAsked, Piece, Pointable, Position, Question, QuestionKind, Step, Within,
+    Check, Choice, Expected, Extreme, NumberAsked, Piece, Pointable, Question, QuestionKind, Step, Within,
 };
 use crate::quantity::{Unit, parse_quantity};
 use crate::rigs::Card;
@@ -112,7 +112,7 @@ fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, 
     if front.name.trim().is_empty() || front.name.chars().count() > LONGEST_NAME || !front.name.chars().all(sound) {
         return Err(Wrong::QuestionName).under("name");
     }
-    let step = one_of(&Step::ALL.map(|s| (s.name(), s)), &front.at, Named::Step).under("at")?;
+    let step = one_named(&front.at, Named::Step).under("at")?;
     fits(&front.ask, Text::Question, LONGEST_ASK).under("ask")?;
     let long = front.answer.chars().count() > LONGEST_ASK;
     unless(long, "answer", Wrong::Longer { of: Text::Answer, most: LONGEST_ASK })?;
@@ -129,7 +129,7 @@ fn question(front: FrontQuestion, card: &Card, goal: &Goal) -> Result<Question, 
         model: front.answer,
     };
     question.check = match front.check.as_deref() {
-        Some(name) => one_of(&Check::ALL.map(|(check, n)| (n, check)), name, Named::Check).under("check")?,
+        Some(name) => one_named(name, Named::Check).under("check")?,
         None if question.can_be_judged() => Check::AtOnce,
         None => Check::ByTeacher,
     };
@@ -201,13 +201,12 @@ fn kind(front: &FrontQuestion, card: &Card, goal: &Goal) -> Result<QuestionKind,
     fits(&argument, Text::Argument, LONGEST_ASK).under("argument")?;
     let pupil = front.pupil.clone().unwrap_or_default();
     fits(&pupil, Text::Pupil, LONGEST_NAME).under("pupil")?;
-    let positions = Position::ALL.map(|(position, name, _)| (name, position));
-    let right = front.position.as_deref().map(|name| one_of(&positions, name, Named::Position));
+    let right = front.position.as_deref().map(|name| one_named(name, Named::Position));
     Ok(QuestionKind::Argument { pupil, argument, right: right.transpose().under("position")? })
 }
 
 fn pointing(name: &str, front: &FrontQuestion, card: &Card) -> Result<QuestionKind, Wrong> {
-    let at = one_of(&Pointable::ALL.map(|(pointable, n)| (n, pointable)), name, Named::Pointed)?;
+    let at = one_named(name, Named::Pointed)?;
     let right = match (&front.largest, &front.smallest) {
         (None, None) => None,
         (Some(_), Some(_)) => return Err(Wrong::TwoExtremes),

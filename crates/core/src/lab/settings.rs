@@ -1,8 +1,9 @@
 //! What a sheet says about the settings of its rig: free, fixed, hidden, or dealt to each logbook.
 
 use super::wrong::Wrong;
+use crate::chance::Chance;
 use crate::quantity::Decimal;
-use crate::rigs::{Card, Chance, SettingKind, SettingSpec, SettingValue};
+use crate::rigs::{Card, SettingKind, SettingSpec, SettingValue};
 
 /// What a student may do with a setting.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -7,8 +7,9 @@
 
 use super::Logbook;
 use super::run::RunEntry;
+use crate::chance::Chance;
 use crate::lab::{Freedom, SettingRule};
-use crate::rigs::{Chance, RigError, Run, SettingValue, Settings};
+use crate::rigs::{RigError, Run, SettingValue, Settings};
 use std::sync::Arc;
 
 /// How far hidden values stray, in standard uncertainties of one careful trial: a little more than one, so that not even a motion and a

@@ -79,7 +79,7 @@ impl Change {
             Self::Writing(change) => change.parts(),
             Self::Answer(_) => &[Part::Questions],
             Self::Claim(_) | Self::WriteUp(_) => &[Part::Texts],
-            Self::Office(_) | Self::Deal(_) => &Part::ALL,
+            Self::Office(_) | Self::Deal(_) => Part::ALL,
         }
     }
 }

@@ -3,6 +3,8 @@
 //! That a cell followed is a fact like any other: the edit that moved its curve stores the cell's new reading among its changes, and undo takes both
 //! back together.
 
+use strum::IntoStaticStr;
+
 use crate::logbook::Followed;
 use crate::logbook::RecordRefusal;
 use std::collections::{BTreeMap, BTreeSet};
@@ -67,7 +69,8 @@ fn first_source(curve: u32, series: usize, (x, y): (ColumnId, ColumnId)) -> u64 
 }
 
 /// What a value is read from.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, IntoStaticStr)]
+#[strum(serialize_all = "lowercase")]
 pub enum Behind {
     /// A graph.
     Graph,
@@ -81,12 +84,7 @@ pub enum Behind {
 
 impl Behind {
     fn word(self) -> &'static str {
-        match self {
-            Self::Graph => "graph",
-            Self::Curve => "curve",
-            Self::Column => "column",
-            Self::Result => "result",
-        }
+        self.into()
     }
 }
 

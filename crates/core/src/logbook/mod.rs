@@ -42,12 +42,13 @@ mod writing;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::{Arc, OnceLock};
 
+use crate::chance::Chance;
 use crate::graph::{Graph, GraphSpec};
 pub use crate::inquiry::Step;
 use crate::lab::{Expected, Freedom, Key, LabSheet, SettingRule};
 use crate::record::{Column, FIRST_TABLE, Record, Row};
 use crate::result::ResultSpec;
-use crate::rigs::{Chance, Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
+use crate::rigs::{Clock, RigError, Run, Scene, SettingSpec, SettingValue, Settings};
 pub use analysis::{Analysis, HeldQuantity, HeldValue, ResultOutcome, Strip, TermVerdict};
 pub use answer::{AnswerChange, AnswerEdit, AnswerRefusal, AnswerState, Answered, Given, Tried};
 use astray::Astray;
@@ -217,7 +218,7 @@ impl Logbook {
             }
             Turn::Office => {}
         }
-        for (touched, part) in self.touched.iter_mut().zip(Part::ALL) {
+        for (touched, part) in self.touched.iter_mut().zip(Part::ALL.iter().copied()) {
             if part == Part::Header || parts.iter().any(|shown| shown.contains(&part)) {
                 *touched = seq;
             }
@@ -270,7 +271,13 @@ impl Logbook {
 
     /// The parts that changed after edit number `seq`.
     pub fn parts_since(&self, seq: u64) -> Vec<Part> {
-        Part::ALL.into_iter().zip(self.touched).filter(|(_, touched)| *touched > seq).map(|(part, _)| part).collect()
+        Part::ALL
+            .iter()
+            .copied()
+            .zip(self.touched)
+            .filter(|(_, touched)| *touched > seq)
+            .map(|(part, _)| part)
+            .collect()
     }
 
     /// The sheet's rules for this logbook, dealt values filled in. Hidden ones are not for people's eyes.

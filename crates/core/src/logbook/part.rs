@@ -1,9 +1,10 @@
 //! The parts of the bench that are shown and refreshed on their own.
 
 use serde::{Deserialize, Serialize};
+use strum::VariantArray;
 
 /// A part of the bench.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray)]
 #[serde(rename_all = "snake_case")]
 pub enum Part {
     /// Saved time, hand in.
@@ -30,16 +31,5 @@ pub enum Part {
 
 impl Part {
     /// All parts.
-    pub const ALL: [Self; 10] = [
-        Self::Header,
-        Self::Forecast,
-        Self::Stage,
-        Self::Record,
-        Self::Graph,
-        Self::Strip,
-        Self::Model,
-        Self::Constant,
-        Self::Texts,
-        Self::Questions,
-    ];
+    pub const ALL: &[Self] = Self::VARIANTS;
 }

@@ -1,6 +1,7 @@
 //! Asking a moment of a motion: time, position, velocity, and what follows from them for a given mass.
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use crate::quantity::format::{plain, plus_minus};
 use crate::quantity::{Along, Dimension, Unit};
@@ -54,8 +55,9 @@ pub struct Body {
 }
 
 /// What can be asked.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "snake_case")]
 pub enum Ask {
     /// Time.
     Time,
@@ -104,37 +106,11 @@ pub struct Told {
 
 impl Ask {
     /// All questions, in order.
-    pub const ALL: [Self; 12] = [
-        Self::Time,
-        Self::X,
-        Self::Y,
-        Self::VelocityX,
-        Self::VelocityY,
-        Self::Speed,
-        Self::Acceleration,
-        Self::Momentum,
-        Self::Kinetic,
-        Self::Potential,
-        Self::Total,
-        Self::Force,
-    ];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The name in forms.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Time => "time",
-            Self::X => "x",
-            Self::Y => "y",
-            Self::VelocityX => "velocity_x",
-            Self::VelocityY => "velocity_y",
-            Self::Speed => "speed",
-            Self::Acceleration => "acceleration",
-            Self::Momentum => "momentum",
-            Self::Kinetic => "kinetic",
-            Self::Potential => "potential",
-            Self::Total => "total",
-            Self::Force => "force",
-        }
+        self.into()
     }
 
     /// The name for people.
@@ -157,7 +133,7 @@ impl Ask {
 
     /// The question of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|a| a.name() == name)
+        name.parse().ok()
     }
 
     /// Whether a mass is needed.

@@ -1,6 +1,7 @@
 //! How precisely the readings of a column are known.
 
 use serde::{Deserialize, Serialize};
+use strum::IntoStaticStr;
 
 use super::format::with_unit;
 use thiserror::Error;
@@ -45,8 +46,9 @@ pub enum Precision {
 }
 
 /// A way to state how precisely readings are known; see [`Precision`].
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum PrecisionBy {
     /// From the resolution of each reading.
     #[default]
@@ -66,14 +68,7 @@ pub enum PrecisionBy {
 impl PrecisionBy {
     /// The name in forms.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Resolution => "resolution",
-            Self::Absolute => "absolute",
-            Self::Percent => "percent",
-            Self::Scale => "scale",
-            Self::Counting => "counting",
-            Self::Column => "column",
-        }
+        self.into()
     }
 }
 

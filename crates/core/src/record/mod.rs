@@ -11,6 +11,7 @@ mod table;
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use crate::formula::Formula;
 use crate::quantity::{Precision, Reading, Uncertain, Unit};
@@ -42,8 +43,9 @@ pub const FIRST_TABLE: TableId = 1;
 pub type Held = BTreeMap<String, (Uncertain, Unit)>;
 
 /// Where a column's values come from.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum ColumnKind {
     /// Varied by hand.
     Set,
@@ -57,21 +59,16 @@ pub enum ColumnKind {
 
 impl ColumnKind {
     /// All kinds.
-    pub const ALL: [Self; 4] = [Self::Set, Self::Read, Self::Given, Self::Worked];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The word for it.
     pub fn word(self) -> &'static str {
-        match self {
-            Self::Set => "set",
-            Self::Read => "read",
-            Self::Given => "given",
-            Self::Worked => "worked",
-        }
+        self.into()
     }
 
     /// The kind of that word.
     pub fn named(word: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|k| k.word() == word)
+        word.parse().ok()
     }
 }
 

@@ -1,7 +1,6 @@
 //! The Monte-Carlo check of a worked column: readings are drawn anew many times and the column is worked out each time
 //! (JCGM 101:2008, 5.2 and 7).
 
-use crate::record::Stop;
 use std::cell::RefCell;
 use std::sync::Arc;
 
@@ -10,7 +9,9 @@ use rand::{RngExt, SeedableRng};
 use thiserror::Error;
 
 use super::{Column, ColumnId, Held, Record, RowId};
+use crate::chance::normal;
 use crate::quantity::{Reading, Uncertain};
+use crate::record::Stop;
 
 /// Draws for a table of ordinary size.
 const DRAWS: usize = 20_000;
@@ -57,11 +58,9 @@ pub fn simulate(record: &Arc<Record>, held: &Held, column: ColumnId, seed: u64) 
     }
     let chance = RefCell::new(StdRng::seed_from_u64(seed));
     let even = |u: f64| (chance.borrow_mut().random::<f64>() - 0.5) * 12f64.sqrt() * u;
-    // Box and Muller's method.
     let normal = |u: f64| {
         let mut chance = chance.borrow_mut();
-        let radius = (-2.0 * (1.0 - chance.random::<f64>()).ln()).sqrt();
-        radius * (std::f64::consts::TAU * chance.random::<f64>()).cos() * u
+        u * normal(1.0 - chance.random::<f64>(), chance.random())
     };
     let drawn = |_: usize, column: &Column, reading: &Reading, u: f64| {
         let stepped = column.precision.is_rectangular() && reading.origin.drawn().is_none();

@@ -96,6 +96,7 @@ mod tests {
     use rand::{RngExt, SeedableRng};
 
     use super::*;
+    use crate::chance::normal;
 
     #[test]
     fn a_worked_example() {
@@ -109,10 +110,7 @@ mod tests {
     #[test]
     fn the_mean_takes_in_the_truth() {
         let mut rng = rand::rngs::StdRng::seed_from_u64(5);
-        let mut normal = || {
-            let (a, b): (f64, f64) = (rng.random::<f64>().max(1e-300), rng.random());
-            (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
-        };
+        let mut normal = || normal(rng.random::<f64>().max(1e-300), rng.random());
         let (mut one, mut two, mut believed) = (0, 0, 0);
         let (mut within, mut own_believed) = (0, 0);
         for _ in 0..1000 {

@@ -57,7 +57,7 @@ pub fn read_out(fit: &Fit, x: &Axis, y: &Axis, filled: &BTreeMap<Gap, String>) -
     let factor = slope.unit.size() * x.unit.size() / y.unit.size();
     let change = (slope.value * factor, slope.u * factor);
     let intercept = fit.intercept().map(|b: &Parameter| (b.value, b.u));
-    let gaps = Gap::ALL.into_iter().filter_map(|gap| {
+    let gaps = Gap::ALL.iter().copied().filter_map(|gap| {
         let text = filled.get(&gap).map_or("", String::as_str).trim();
         let feedback = if text.is_empty() {
             Feedback::Empty

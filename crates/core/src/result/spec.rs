@@ -1,6 +1,7 @@
 //! A result as it is stored: where it comes from, what the law says, what it is compared with.
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use crate::formula::Formula;
 use crate::graph::{FIRST_GRAPH, GraphId, StretchId};
@@ -76,37 +77,47 @@ pub struct Law {
 }
 
 /// A term of the law.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Default, Serialize, Deserialize)]
+#[derive(
+    Clone,
+    Copy,
+    Debug,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Default,
+    Serialize,
+    Deserialize,
+    VariantArray,
+    IntoStaticStr,
+    EnumString,
+)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum Term {
     /// What stands on the axis up.
     Up,
-    /// What stands on the axis across.
-    Across,
     /// What the slope means.
     #[default]
     Slope,
+    /// What stands on the axis across.
+    Across,
     /// What the intercept means.
     Intercept,
 }
 
 impl Term {
     /// All terms, in the order of the line: up = slope · across + intercept.
-    pub const ALL: [Self; 4] = [Self::Up, Self::Slope, Self::Across, Self::Intercept];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// The name in forms.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Up => "up",
-            Self::Across => "across",
-            Self::Slope => "slope",
-            Self::Intercept => "intercept",
-        }
+        self.into()
     }
 
     /// The term of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|t| t.name() == name)
+        name.parse().ok()
     }
 }
 

@@ -27,10 +27,10 @@ mod wire;
 
 pub(crate) use contract::merged;
 pub use contract::{
-    ArrowKind, ArrowSpec, Bounds, Card, Chance, Channel, ChannelSpec, Clock, Coordinate, Ending, Fineness, Follows,
-    Handle, Happening, MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig,
-    RigError, Role, Run, RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec,
-    SettingValue, Settings, Shows, Sway, worlds,
+    ArrowKind, ArrowSpec, Bounds, Card, Channel, ChannelSpec, Clock, Coordinate, Ending, Fineness, Follows, Handle,
+    Happening, MeterSpec, Node, NodePart, PLACE, Paint, PathError, PathLimits, Place, Pull, Rider, Rig, RigError, Role,
+    Run, RunOutcome, Sampling, Scene, SceneShape, SecondBody, SettingError, SettingKind, SettingSpec, SettingValue,
+    Settings, Shows, Sway, worlds,
 };
 pub use shuttle::{HandMotion, LONGEST_PULL, PullError};
 

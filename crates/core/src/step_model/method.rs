@@ -1,37 +1,42 @@
 //! How a step is made.
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use super::{ForceKind, ModelError, StepModel, sum};
 
 /// How a step is made.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[derive(
+    Clone, Copy, Debug, PartialEq, Eq, Default, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
+)]
 pub enum Method {
     /// The position goes on with the old velocity (Euler's method; order 1).
     #[default]
     #[serde(rename = "old velocity")]
+    #[strum(serialize = "old velocity")]
     OldVelocity,
     /// The position goes on with the new velocity (the semi-implicit method of Euler; order 1, and energy stays near what it was).
     #[serde(rename = "new velocity")]
+    #[strum(serialize = "new velocity")]
     NewVelocity,
     /// Forces and velocity of the middle of the step, to which half a step leads (midpoint method; order 2).
     #[serde(rename = "midpoint")]
+    #[strum(serialize = "midpoint")]
     Midpoint,
 }
 
 impl Method {
-    /// All, with their names.
-    pub const ALL: [(Self, &'static str); 3] =
-        [(Self::OldVelocity, "old velocity"), (Self::NewVelocity, "new velocity"), (Self::Midpoint, "midpoint")];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// Its name.
     pub fn name(self) -> &'static str {
-        Self::ALL.iter().find(|(m, _)| *m == self).map_or("", |(_, name)| name)
+        self.into()
     }
 
     /// The method of that name.
     pub fn named(name: &str) -> Option<Self> {
-        Self::ALL.iter().find(|(_, n)| *n == name).map(|(m, _)| *m)
+        name.parse().ok()
     }
 }
 

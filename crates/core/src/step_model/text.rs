@@ -21,6 +21,7 @@
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
+use strum::{IntoStaticStr, VariantArray};
 
 use super::{Force, ForceKind, Method, ModelError, StepModel};
 use crate::formula::{Formula, Problem};
@@ -100,8 +101,9 @@ fn yes() -> bool {
 }
 
 /// Kinds of forces by name.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum ForceName {
     /// [`ForceKind::Weight`].
     Weight,
@@ -111,6 +113,7 @@ pub enum ForceName {
     Drag,
     /// [`ForceKind::DragSquared`].
     #[serde(rename = "drag squared")]
+    #[strum(serialize = "drag squared")]
     DragSquared,
     /// [`ForceKind::Push`].
     Push,
@@ -123,8 +126,9 @@ pub enum ForceName {
 }
 
 /// What is typed for a force.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum ForceField {
     /// Gravitational field strength.
     G,
@@ -147,15 +151,12 @@ pub enum ForceField {
 }
 
 /// What is typed for a model as a whole.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum ModelField {
     /// Mass.
     Mass,
-    /// Time step.
-    Step,
-    /// Time at the end.
-    Until,
     /// Time at the start.
     T,
     /// Position along x at the start.
@@ -164,10 +165,16 @@ pub enum ModelField {
     Y,
     /// Velocity along x at the start.
     #[serde(rename = "v_x")]
+    #[strum(serialize = "v_x")]
     Vx,
     /// Velocity along y at the start.
     #[serde(rename = "v_y")]
+    #[strum(serialize = "v_y")]
     Vy,
+    /// Time step.
+    Step,
+    /// Time at the end.
+    Until,
 }
 
 /// A value a force takes: which, its unit (none for a formula), and what it is when nothing is typed; none where something has to be.
@@ -194,29 +201,11 @@ const GRAVITY: Takes = takes(ForceField::G, "m/s^2", Some("9.80665 m/s^2"));
 
 impl ForceName {
     /// All, in the order in which they are offered.
-    pub const ALL: [Self; 8] = [
-        Self::Weight,
-        Self::Buoyancy,
-        Self::Drag,
-        Self::DragSquared,
-        Self::Push,
-        Self::Spring,
-        Self::Friction,
-        Self::Own,
-    ];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// Its name.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Weight => "weight",
-            Self::Buoyancy => "buoyancy",
-            Self::Drag => "drag",
-            Self::DragSquared => "drag squared",
-            Self::Push => "push",
-            Self::Spring => "spring",
-            Self::Friction => "friction",
-            Self::Own => "own",
-        }
+        self.into()
     }
 
     /// What is typed for it.
@@ -260,36 +249,17 @@ impl ForceName {
 impl ForceField {
     /// Its name.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::G => "g",
-            Self::K => "k",
-            Self::Density => "density",
-            Self::Volume => "volume",
-            Self::Force => "force",
-            Self::X => "x",
-            Self::Y => "y",
-            Self::From => "from",
-            Self::To => "to",
-        }
+        self.into()
     }
 }
 
 impl ModelField {
     /// All, in the order in which they are asked for.
-    pub const ALL: [Self; 8] = [Self::Mass, Self::T, Self::X, Self::Y, Self::Vx, Self::Vy, Self::Step, Self::Until];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// Its name.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Mass => "mass",
-            Self::Step => "step",
-            Self::Until => "until",
-            Self::T => "t",
-            Self::X => "x",
-            Self::Y => "y",
-            Self::Vx => "v_x",
-            Self::Vy => "v_y",
-        }
+        self.into()
     }
 
     /// Its unit.

@@ -126,7 +126,7 @@ fn deed() -> impl Strategy<Value = Deed> {
     let steps = vec!["question", "measure", "graph", "linearize", "constant", "write-up"];
     prop_oneof![
         4 => (any::<Index>(), typed.clone()).prop_map(|(i, t)| Deed::Fill(i, t)),
-        1 => (any::<Index>(), select(DraftRule::ALL.map(|r| r.0).to_vec())).prop_map(|(i, r)| Deed::Rule(i, r)),
+        1 => (any::<Index>(), select(DraftRule::ALL)).prop_map(|(i, r)| Deed::Rule(i, r)),
         1 => (any::<Index>(), typed).prop_map(|(i, t)| Deed::Section(i, t)),
         2 => (select(vec!["questions", "columns", "criteria", "sections", "forecast", "forecast.curves", "forecast.hypothesis", "forecast.prediction", "conditions", "films"]), select(ANSWERED_BY.map(|a| a.0).to_vec()))
             .prop_map(|(l, k)| Deed::Add(l, k)),
@@ -197,7 +197,7 @@ proptest! {
                     let card = draft.card();
                     if card.settings.is_empty() { continue; }
                     let spec = i.get(&card.settings);
-                    let name = DraftRule::ALL.iter().find(|r| r.0 == rule).unwrap().1;
+                    let name = rule.name();
                     let path = format!("settings.{}", spec.name);
                     if draft.apply(&set(&format!("{path}.rule"), name)).is_ok() {
                         prop_assert_eq!(draft.setting(spec.name).unwrap().rule, rule, "{:?}", draft.setting(spec.name));

@@ -4,6 +4,7 @@ use proptest::prelude::*;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
+use zeitmass_core::chance;
 use zeitmass_core::fit::{Fit, Model};
 use zeitmass_core::logbook::{
     DrawError, Edit, FilmEdit, Followed, GraphEdit, Heard, Instrument, Logbook, RecordEdit, RecordRefusal, Refusal,
@@ -364,10 +365,7 @@ fn the_density_of_each_liquid_goes_into_its_row() {
 #[test]
 fn what_is_worked_out_from_entered_values_takes_in_the_truth() {
     let mut random = StdRng::seed_from_u64(11);
-    let mut normal = || {
-        let (a, b): (f64, f64) = (random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
-        (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
-    };
+    let mut normal = || chance::normal(random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
     for n in [4_u32, 40] {
         let student = |share: f64| StudentsT::new(0.0, 1.0, f64::from(n - 2)).unwrap().inverse_cdf(0.5 + 0.5 * share);
         let ends = [0.0, f64::from(n - 1)];

@@ -175,13 +175,9 @@ fn any_graph_edit() -> impl Strategy<Value = Edit> {
         })),
         (graph(), prop::sample::select(shows), any::<bool>())
             .prop_map(|(graph, what, on)| Edit::Graph(GraphEdit::ShowOnGraph { graph, what, on })),
-        (graph(), prop::option::weighted(0.2, any_id()), curves, prop::sample::select(Weighting::ALL.to_vec()))
-            .prop_map(|(graph, stretch, curve, weighting)| Edit::Graph(GraphEdit::ChooseFit {
-                graph,
-                stretch,
-                curve,
-                weighting
-            })),
+        (graph(), prop::option::weighted(0.2, any_id()), curves, prop::sample::select(Weighting::ALL)).prop_map(
+            |(graph, stretch, curve, weighting)| Edit::Graph(GraphEdit::ChooseFit { graph, stretch, curve, weighting })
+        ),
         (graph(), words(), words()).prop_map(|(graph, from, to)| Edit::Graph(GraphEdit::AddStretch {
             graph,
             from,
@@ -194,9 +190,9 @@ fn any_graph_edit() -> impl Strategy<Value = Edit> {
             typed,
             stretch: None
         })),
-        (graph(), prop::sample::select(Shape::ALL.to_vec()))
+        (graph(), prop::sample::select(Shape::ALL))
             .prop_map(|(graph, shape)| Edit::Graph(GraphEdit::ChooseShape { graph, shape })),
-        (prop::sample::select(Gap::ALL.to_vec()), words()).prop_map(|(gap, typed)| Edit::Graph(GraphEdit::FillGap {
+        (prop::sample::select(Gap::ALL), words()).prop_map(|(gap, typed)| Edit::Graph(GraphEdit::FillGap {
             graph: 1,
             gap,
             typed
@@ -205,8 +201,11 @@ fn any_graph_edit() -> impl Strategy<Value = Edit> {
         any_id().prop_map(|result| Edit::Result(ResultEdit::DeleteResult { result })),
         prop::sample::select(sources).prop_map(|from| Edit::Result(ResultEdit::ChooseSource { result: 1, from })),
         words().prop_map(|typed| Edit::Result(ResultEdit::StateReading { result: 1, typed })),
-        (prop::sample::select(Term::ALL.to_vec()), words())
-            .prop_map(|(term, typed)| Edit::Result(ResultEdit::StateLaw { result: 1, term, typed })),
+        (prop::sample::select(Term::ALL), words()).prop_map(|(term, typed)| Edit::Result(ResultEdit::StateLaw {
+            result: 1,
+            term,
+            typed
+        })),
     ]
 }
 
@@ -492,7 +491,7 @@ fn sent_back_with_one_step_open_the_rest_stays_as_handed_in() {
     done(&mut book, Edit::Undo);
     assert_eq!(refused(&mut book, &Edit::Undo), Refusal::NothingToUndo);
     // Every step of the lab, or none that it has: all of it is open.
-    done(&mut book, back(&Step::ALL));
+    done(&mut book, back(Step::ALL));
     done(&mut book, typed(None, 1, "50.1 cm"));
     assert_eq!(refused(&mut book, &back(&[])), Refusal::NotHandedIn);
     for steps in [&[Step::Model][..], &[]] {

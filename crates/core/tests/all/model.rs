@@ -4,6 +4,7 @@ use proptest::prelude::*;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
+use zeitmass_core::chance;
 use zeitmass_core::logbook::{
     Called, Counted, Differs, Edit, FilmEdit, Heard, Kept, Limit, Logbook, ModelEdit, ModelOutcome, ModelRefusal,
     OfficeEdit, RecordEdit, Refusal, ResultEdit, ResultSource, RunEdit, ShortText, State, Thing, Trace, ValueError,
@@ -80,10 +81,8 @@ fn sunk(seed: u64, drag: f64, scatter: f64) -> (Logbook, TableId) {
     let steady = (0.0043 * 9.81 / drag).sqrt();
     let marks = times.iter().zip(0..).skip(6).map(|(t, i)| {
         let aside = 8.0 * (t * 6.6).sin();
-        let at = [300.0 + aside, 40.0 + 80.0 * fallen(steady, t - 0.1)].map(|v: f64| {
-            let (a, b): (f64, f64) = (random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
-            v + scatter * (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
-        });
+        let mut normal = || chance::normal(random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
+        let at = [300.0 + aside, 40.0 + 80.0 * fallen(steady, t - 0.1)].map(|v: f64| v + scatter * normal());
         (i, at)
     });
     let marks = marks.collect();
@@ -243,10 +242,7 @@ fn braked_sledge_and_load_come_to_their_keys() {
 #[test]
 fn a_fitted_parameter_takes_in_the_truth_with_all_it_rests_on() {
     let mut random = StdRng::seed_from_u64(8);
-    let mut normal = || {
-        let (a, b): (f64, f64) = (random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
-        (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
-    };
+    let mut normal = || chance::normal(random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
     let labs: u32 = std::env::var("ZEITMASS_TRUTH_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(300);
     let text = |mass: f64, y: f64, k: f64| {
         let (model, _) = read_model(&format!(
@@ -410,7 +406,7 @@ fn any_model_edit() -> impl Strategy<Value = ModelEdit> {
         prop::sample::select(vec!["4.3 g", "0.05 s", "1 m", "2 m/s", "-0.3 N", "0.02 kg/m", "", "x", "-k*x", "3"])
             .prop_map(str::to_owned)
     };
-    let fields = prop::sample::select(ModelField::ALL.to_vec());
+    let fields = prop::sample::select(ModelField::ALL);
     let values = prop::sample::select(vec![
         ForceField::G,
         ForceField::K,
@@ -419,8 +415,8 @@ fn any_model_edit() -> impl Strategy<Value = ModelEdit> {
         ForceField::To,
         ForceField::Force,
     ]);
-    let kinds = prop::sample::select(ForceName::ALL.to_vec());
-    let methods = prop::sample::select(Method::ALL.map(|(m, _)| m).to_vec());
+    let kinds = prop::sample::select(ForceName::ALL);
+    let methods = prop::sample::select(Method::ALL);
     prop_oneof![
         (fields, words()).prop_map(|(field, typed)| ModelEdit::Type { field, typed }),
         methods.prop_map(|method| ModelEdit::Choose { method }),

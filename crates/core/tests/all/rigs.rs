@@ -6,9 +6,10 @@ use std::collections::BTreeMap;
 use proptest::prelude::*;
 use serde::Deserialize;
 use serde_json::Value;
+use zeitmass_core::chance::Chance;
 use zeitmass_core::quantity::Decimal;
 use zeitmass_core::rigs::{
-    CATALOGUE, Card, Chance, Ending, Node, Run, RunOutcome, Sampling, SettingKind, SettingValue, Settings, rig,
+    CATALOGUE, Card, Ending, Node, Run, RunOutcome, Sampling, SettingKind, SettingValue, Settings, rig,
 };
 use zeitmass_words::Words;
 

@@ -5,6 +5,7 @@ use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use serde_json::Value;
 use statrs::distribution::{ContinuousCDF, StudentsT};
+use zeitmass_core::chance;
 use zeitmass_core::formula::Problem;
 use zeitmass_core::step_model::{
     ForceField, ForceName, Method, ModelError, ModelField, Readings, Sought, StepModel, Typed, agreement, read_model,
@@ -141,7 +142,7 @@ fn friction_stops_and_never_turns_back() {
             "mass = \"5 kg\"\nstep = \"10 ms\"\nuntil = \"3 s\"\nstart = {{ v_x = \"2 m/s\" }}\n[[forces]]\nkind = \"friction\"\nforce = \"10 N\"\n[[forces]]\nkind = \"push\"\nx = \"{pull}\"\nto = \"9 s\"\n"
         )
     };
-    for (_, name) in Method::ALL {
+    for name in Method::ALL.iter().map(|m| m.name()) {
         let run = |pull: &str| {
             model(&sledge(pull).replacen("until", &format!("method = \"{name}\"\nuntil"), 1)).run().unwrap()
         };
@@ -160,10 +161,7 @@ fn friction_stops_and_never_turns_back() {
 #[test]
 fn a_fitted_drag_takes_in_the_truth() {
     let mut random = StdRng::seed_from_u64(2);
-    let mut normal = || {
-        let (a, b): (f64, f64) = (random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
-        (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
-    };
+    let mut normal = || chance::normal(random.random_range(f64::MIN_POSITIVE..1.0), random.random_range(0.0..1.0));
     let start = StepModel { step: 0.01, ..model(&DIAL.replace("0.0125", "0.02")) };
     let truth = StepModel { step: 0.001, ..model(DIAL) }.run().unwrap();
     let labs: u32 = std::env::var("ZEITMASS_TRUTH_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(300);
@@ -264,7 +262,7 @@ proptest! {
     fn every_step_follows_from_the_one_before(
         m in 0.01f64..5.0, k in 0.0f64..2.0, c in 0.0f64..30.0, f in 0.0f64..5.0, v in -10.0f64..10.0, h in 0.001f64..0.1, which in 0usize..3,
     ) {
-        let text = format!("mass = \"{m:.4} kg\"\nstep = \"{h:.4} s\"\nuntil = \"1 s\"\nmethod = \"{}\"\nstart = {{ x = \"0.3 m\", v_x = \"{v:.3} m/s\" }}\n[[forces]]\nkind = \"drag\"\nk = \"{k:.4} kg/s\"\n[[forces]]\nkind = \"spring\"\nk = \"{c:.3} N/m\"\n[[forces]]\nkind = \"friction\"\nforce = \"{f:.3} N\"\n", Method::ALL[which].1);
+        let text = format!("mass = \"{m:.4} kg\"\nstep = \"{h:.4} s\"\nuntil = \"1 s\"\nmethod = \"{}\"\nstart = {{ x = \"0.3 m\", v_x = \"{v:.3} m/s\" }}\n[[forces]]\nkind = \"drag\"\nk = \"{k:.4} kg/s\"\n[[forces]]\nkind = \"spring\"\nk = \"{c:.3} N/m\"\n[[forces]]\nkind = \"friction\"\nforce = \"{f:.3} N\"\n", Method::ALL[which].name());
         let model = model(&text);
         let Ok(ledger) = model.run() else { return Ok(()) };
         for pair in ledger.steps.windows(2) {

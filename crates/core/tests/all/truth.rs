@@ -9,6 +9,7 @@ use std::io::Write;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use statrs::distribution::{ContinuousCDF, StudentsT};
+use zeitmass_core::chance;
 use zeitmass_core::fit::{Bend, Fit, Model, Seen, Shape, Weighting, shapes};
 use zeitmass_core::logbook::{
     ColumnText, CurveText, Edit, FilmEdit, FromTrail, GraphEdit, Logbook, RecordEdit, ResultEdit, ResultSource, RowAt,
@@ -23,10 +24,9 @@ fn labs() -> usize {
     std::env::var("ZEITMASS_TRUTH_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(300)
 }
 
-/// A normal deviate (Box and Muller).
+/// A normal deviate.
 fn normal(r: &mut StdRng) -> f64 {
-    let (a, b): (f64, f64) = (r.random_range(f64::MIN_POSITIVE..1.0), r.random_range(0.0..1.0));
-    (-2.0 * a.ln()).sqrt() * (std::f64::consts::TAU * b).cos()
+    chance::normal(r.random_range(f64::MIN_POSITIVE..1.0), r.random_range(0.0..1.0))
 }
 
 /// How often the truth was taken in.
@@ -487,7 +487,8 @@ fn true_shapes_stay_and_wrong_ones_are_rejected() {
         (Shape::Power, |x| 2.0 * x.powf(1.5)),
     ];
     let (mut out, mut wrong) = (Vec::new(), Vec::new());
-    writeln!(out, "shape| true | scatter | {} |", Shape::ALL.map(Shape::name).join(" | ")).unwrap();
+    writeln!(out, "shape| true | scatter | {} |", Shape::ALL.iter().map(|s| s.name()).collect::<Vec<_>>().join(" | "))
+        .unwrap();
     for (truth, f) in truths {
         for relative in [false, true] {
             let mut kept = [0usize; 8];
@@ -505,14 +506,14 @@ fn true_shapes_stay_and_wrong_ones_are_rejected() {
             }
             // An ideal test knows scatter and the true curve: it rejects a picture where its best line is off by more than scatter gives in one of
             // twenty cases.
-            for (k, shape) in Shape::ALL.into_iter().enumerate() {
+            for (k, shape) in Shape::ALL.iter().copied().enumerate() {
                 ideal[k] = usize::from(tellable(shape, &x, f, &sigma));
             }
             let share = |n: usize| 100.0 * n as f64 / labs() as f64;
             let cells = (0..8).map(|k| format!("{:.0}{}", share(kept[k]), if ideal[k] == 1 { "" } else { "*" }));
             let how = if relative { "2 % of y" } else { "2 % of the range" };
             writeln!(out, "shape| {} | {how} | {} |", truth.name(), cells.collect::<Vec<_>>().join(" | ")).unwrap();
-            for (k, shape) in Shape::ALL.into_iter().enumerate() {
+            for (k, shape) in Shape::ALL.iter().copied().enumerate() {
                 // Far out 1/x² has fallen to twice a scatter of 2 % of the range: the logarithm of that is no longer a measurement.
                 let lost = truth == Shape::InverseSquare && !relative;
                 let powers = [Shape::Root, Shape::Inverse, Shape::InverseSquare];

@@ -1,5 +1,6 @@
 //! Reading a file somebody brings.
 
+use encoding_rs::{Encoding, WINDOWS_1252};
 use zeitmass_core::logbook::State;
 
 use super::package::content_of;
@@ -45,17 +46,13 @@ pub(crate) fn read_upload(name: &str, bytes: &[u8]) -> Result<Upload, WebError> 
     })
 }
 
-/// UTF-8, UTF-16 with its mark, or else one byte a letter.
+/// The text in the encoding its mark tells; without one in UTF-8, or in what spreadsheets on Windows write.
 fn decode(bytes: &[u8]) -> String {
-    let wide = |pairs: &[u8], unit: fn([u8; 2]) -> u16| {
-        let units: Vec<u16> = pairs.as_chunks::<2>().0.iter().map(|p| unit(*p)).collect();
-        String::from_utf16_lossy(&units)
-    };
-    match bytes {
-        [0xFF, 0xFE, rest @ ..] => wide(rest, u16::from_le_bytes),
-        [0xFE, 0xFF, rest @ ..] => wide(rest, u16::from_be_bytes),
-        _ => std::str::from_utf8(bytes).map_or_else(|_| bytes.iter().map(|b| char::from(*b)).collect(), str::to_owned),
+    if let Some((told, mark)) = Encoding::for_bom(bytes) {
+        return told.decode_without_bom_handling(&bytes[mark..]).0.into_owned();
     }
+    let windows = || WINDOWS_1252.decode_without_bom_handling(bytes).0.into_owned();
+    std::str::from_utf8(bytes).map_or_else(|_| windows(), str::to_owned)
 }
 
 /// The first sheet as text with tabs.
@@ -69,4 +66,22 @@ fn spreadsheet(bytes: &[u8]) -> Result<String, String> {
     }
     let text = writer.into_inner().map_err(|e| e.to_string())?;
     String::from_utf8(text).map_err(|e| e.to_string())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_text_is_read_in_the_encoding_it_was_written_in() {
+        let text = "Weg – Zeit (µs)\n0,5\n";
+        let narrow: Vec<u8> =
+            text.chars().map(|c| if c == '–' { 0x96 } else { u8::try_from(u32::from(c)).unwrap() }).collect();
+        let wide =
+            |unit: fn(u16) -> [u8; 2]| "\u{FEFF}".encode_utf16().chain(text.encode_utf16()).flat_map(unit).collect();
+        let marked = ["\u{FEFF}".as_bytes(), text.as_bytes()].concat();
+        for bytes in [narrow, wide(u16::to_le_bytes), wide(u16::to_be_bytes), marked, text.as_bytes().to_vec()] {
+            assert_eq!(decode(&bytes), text, "{bytes:x?}");
+        }
+    }
 }

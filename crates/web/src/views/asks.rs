@@ -9,6 +9,7 @@ use zeitmass_core::logbook::Logbook;
 use zeitmass_core::quantity::Unit;
 use zeitmass_store::{Ask, Forecast, Id};
 use zeitmass_words::Words;
+use zeitmass_words::forecasts::curve;
 
 use crate::draw;
 use crate::views::picks::{PickView, picks};
@@ -119,7 +120,7 @@ impl AskPart {
                         let share = f64::from(k) / 40.0;
                         [share * ask.duration, plan.ends[0] + height * (0.1 + 0.8 * pick.at(share))]
                     };
-                    Some(((0..=40).map(at).collect(), pick.words().to_owned(), a.name.as_str()))
+                    Some(((0..=40).map(at).collect(), curve(pick).to_owned(), a.name.as_str()))
                 }
                 None => {
                     let points: Vec<[f64; 2]> = serde_json::from_str(&a.answer).ok()?;

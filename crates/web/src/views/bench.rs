@@ -16,7 +16,7 @@ use crate::viewer::Viewer;
 pub(crate) fn parts(sight: &Sight, viewer: Viewer, since: u64, look: Look, also: &[Part]) -> Result<String, WebError> {
     let scene = Scene { sight, viewer, look };
     let changed = sight.book.parts_since(since);
-    let wanted = Part::ALL.into_iter().filter(|p| changed.contains(p) || also.contains(p));
+    let wanted = Part::ALL.iter().copied().filter(|p| changed.contains(p) || also.contains(p));
     wanted.map(|part| scene.render(part)).collect()
 }
 

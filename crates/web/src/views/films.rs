@@ -36,7 +36,7 @@ impl MomentView {
             Err(e) => return empty(e.to_string()),
         };
         let [across, up] = seen.moves;
-        let asked = Ask::ALL.into_iter().filter(|what| match what {
+        let asked = Ask::ALL.iter().copied().filter(|what| match what {
             Ask::X | Ask::VelocityX => across,
             Ask::Y | Ask::VelocityY => up,
             Ask::Time

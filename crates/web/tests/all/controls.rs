@@ -181,7 +181,7 @@ fn worked(book: &Logbook) -> Vec<Edit> {
     if book.sheet().step_model {
         let typed = |field, typed: &str| Edit::Model(ModelEdit::Type { field, typed: typed.into() });
         edits.extend([typed(ModelField::Mass, "1 kg"), typed(ModelField::Until, "1 s"), Edit::Model(ModelEdit::Run)]);
-        edits.extend(ForceName::ALL.map(|kind| Edit::Model(ModelEdit::AddForce { kind })));
+        edits.extend(ForceName::ALL.iter().map(|kind| Edit::Model(ModelEdit::AddForce { kind: *kind })));
     }
     edits
 }

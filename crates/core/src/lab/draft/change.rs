@@ -105,8 +105,7 @@ impl Draft {
             "first" => value.clone_into(&mut setting.first),
             "second" => value.clone_into(&mut setting.second),
             _ => {
-                let known = DraftRule::ALL.iter().find(|(_, name, _)| *name == value);
-                let rule = known.ok_or_else(|| DraftRefusal::NoRule(value.to_owned()))?.0;
+                let rule = DraftRule::named(value).ok_or_else(|| DraftRefusal::NoRule(value.to_owned()))?;
                 if rule.is_range() && spec.is_none_or(|s| !matches!(s.kind, SettingKind::Quantity { .. })) {
                     return Err(DraftRefusal::NoRange);
                 }

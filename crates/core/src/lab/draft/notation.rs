@@ -43,7 +43,7 @@ pub(super) fn heading_with(heading: &str, from: ReadFrom) -> String {
 }
 
 pub(super) fn rule_name(rule: DraftRule) -> &'static str {
-    DraftRule::ALL.iter().find(|(r, _, _)| *r == rule).map_or("", |(_, name, _)| name)
+    rule.name()
 }
 
 /// What stands in a place of the front matter, as a form shows it.

@@ -1,9 +1,12 @@
 //! A setting as it is filled in: a rule and up to two values.
 
+use strum::{EnumString, IntoStaticStr, VariantArray};
+
 use crate::rigs::{SettingKind, SettingSpec};
 
 /// What a sheet does with a setting.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr, EnumString)]
+#[strum(serialize_all = "kebab-case")]
 pub enum DraftRule {
     /// Students set it.
     Free,
@@ -22,16 +25,18 @@ pub enum DraftRule {
 }
 
 impl DraftRule {
-    /// All, with names for forms and words for people.
-    pub const ALL: [(Self, &'static str, &'static str); 7] = [
-        (Self::Free, "free", "free: students set it"),
-        (Self::Fixed, "fixed", "fixed, for all to see"),
-        (Self::Hidden, "hidden", "hidden"),
-        (Self::Dealt, "dealt", "dealt from a range"),
-        (Self::DealtAmong, "dealt-among", "dealt from a list"),
-        (Self::HiddenDealt, "hidden-dealt", "dealt from a range, hidden"),
-        (Self::HiddenAmong, "hidden-among", "dealt from a list, hidden"),
-    ];
+    /// All.
+    pub const ALL: &[Self] = Self::VARIANTS;
+
+    /// The name in forms.
+    pub fn name(self) -> &'static str {
+        self.into()
+    }
+
+    /// The rule of that name.
+    pub fn named(name: &str) -> Option<Self> {
+        name.parse().ok()
+    }
 
     /// Whether it has a second value.
     pub fn is_range(self) -> bool {

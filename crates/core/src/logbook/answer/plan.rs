@@ -2,8 +2,7 @@
 
 use super::{AnswerChange, AnswerEdit, Tried};
 use crate::inquiry::{
-    Answer, Check, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, Pointable, Pointer, Question, QuestionKind,
-    Verdict,
+    Answer, Check, Gap, LONGEST_ANSWER, LONGEST_NUMBER, MOST_POINTED, Pointer, Question, QuestionKind, Verdict,
 };
 use crate::logbook::AnswerRefusal;
 use crate::logbook::Logbook;
@@ -165,7 +164,7 @@ impl Logbook {
         if inside && self.pointed_at(at).is_some() {
             return Ok(());
         }
-        let kind = Pointable::ALL.iter().find(|(p, _)| *p == at.at()).map_or("", |(_, name)| name);
+        let kind = at.at().name();
         Err(Refusal::Absent(Absent::Pointed(kind)))
     }
 

@@ -127,7 +127,7 @@ impl Logbook {
         };
         let (bx, tx) = base(x).unwrap_or((x, Transform::Same));
         let (by, ty) = base(y).unwrap_or((y, Transform::Same));
-        let made = |pair| Shape::ALL.into_iter().find(|s| s.transforms() == pair);
+        let made = |pair| Shape::ALL.iter().copied().find(|s| s.transforms() == pair);
         Ok(match (made((tx, ty)), made((tx, Transform::Same)), made((Transform::Same, ty))) {
             (Some(shape), _, _) => (bx, by, shape),
             (None, Some(shape), _) => (bx, y, shape),

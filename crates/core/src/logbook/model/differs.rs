@@ -84,7 +84,7 @@ pub(super) fn differences(before: &ModelSpec, now: &ModelSpec) -> Vec<Differs> {
         all.push(Differs::Removed);
     }
     all.extend(taken.then_some(Differs::StartFromReadings));
-    for field in ModelField::ALL {
+    for field in ModelField::ALL.iter().copied() {
         let of_start = match field {
             ModelField::T | ModelField::X | ModelField::Y | ModelField::Vx | ModelField::Vy => true,
             ModelField::Mass | ModelField::Step | ModelField::Until => false,

@@ -1,6 +1,7 @@
 //! The curves of models over graphs of what they are held against.
 
 use serde::Deserialize;
+use strum::{IntoStaticStr, VariantArray};
 
 use super::{Compared, ModelOutcome, Worked};
 use crate::graph::{Axis, Graph, GraphSpec, ModelCurve, build};
@@ -9,8 +10,9 @@ use crate::record::ColumnId;
 use crate::step_model::Step;
 
 /// What a graph shows of a motion.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Deserialize, VariantArray, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum Trace {
     /// Position along x against time.
     X,
@@ -26,17 +28,11 @@ pub enum Trace {
 
 impl Trace {
     /// All, in the order in which they are offered.
-    pub const ALL: [Self; 5] = [Self::X, Self::Y, Self::Vx, Self::Vy, Self::Path];
+    pub const ALL: &[Self] = Self::VARIANTS;
 
     /// Name in addresses.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::X => "x",
-            Self::Y => "y",
-            Self::Vx => "vx",
-            Self::Vy => "vy",
-            Self::Path => "path",
-        }
+        self.into()
     }
 
     /// Across and up at a step, in coherent SI units.
@@ -75,7 +71,7 @@ impl Logbook {
             let shown = graph.series.first().map(|s| s.columns);
             let with = analysis.models.iter().rev().find_map(|m| {
                 let with = m.compared?;
-                let mut traces = Trace::ALL.into_iter();
+                let mut traces = Trace::ALL.iter().copied();
                 let trace = traces.find(|t| self.columns_of_trace(analysis, with, *t) == shown && shown.is_some())?;
                 Some((with, trace))
             });

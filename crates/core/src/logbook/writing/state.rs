@@ -3,6 +3,7 @@
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
+use strum::IntoStaticStr;
 
 /// The texts of a logbook.
 #[derive(Clone, Debug, PartialEq, Default, Serialize, Deserialize)]
@@ -12,8 +13,9 @@ pub struct WritingState {
 }
 
 /// The texts of the write-up.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
+#[strum(serialize_all = "lowercase")]
 pub enum TextField {
     /// What the data show.
     Claim,
@@ -33,13 +35,7 @@ impl TextField {
 
     /// The name in sentences, and in the ids of a page.
     pub fn name(self) -> &'static str {
-        match self {
-            Self::Claim => "claim",
-            Self::Evidence => "evidence",
-            Self::Reasoning => "reasoning",
-            Self::Intercept => "intercept",
-            Self::Difference => "difference",
-        }
+        self.into()
     }
 
     /// The heading for people.

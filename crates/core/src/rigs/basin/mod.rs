@@ -11,9 +11,10 @@ use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, optional, quantity};
 use super::{
-    Bounds, Card, Chance, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape,
-    Settings, worlds,
+    Bounds, Card, Clock, Coordinate, Follows, Handle, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings,
+    worlds,
 };
+use crate::chance::Chance;
 
 /// Depth of the basin and half its width, in m.
 const DEEP: f64 = 10.0;

@@ -1,6 +1,7 @@
 //! Meters: what an instrument of a rig shows, and how finely.
 
-use super::{Chance, Run};
+use super::Run;
+use crate::chance::Chance;
 use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{Decimal, Unit};
 

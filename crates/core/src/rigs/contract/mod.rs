@@ -1,7 +1,6 @@
 //! What all rigs share: the contract they keep, and what their motions are put together from.
 
 pub(in crate::rigs) mod card;
-pub(in crate::rigs) mod chance;
 pub(in crate::rigs) mod channel;
 pub(in crate::rigs) mod ending;
 pub(in crate::rigs) mod flight;
@@ -19,7 +18,6 @@ use std::collections::BTreeMap;
 use thiserror::Error;
 
 pub use card::{ArrowKind, ArrowSpec, Card, Clock, SecondBody};
-pub use chance::Chance;
 pub use channel::{ChannelSpec, Role};
 pub use ending::{Ending, Happening};
 pub use meter::{Fineness, MeterSpec, Shows};

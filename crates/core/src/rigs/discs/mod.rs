@@ -5,7 +5,6 @@
 //! left hangs on what was left before; what is taken out by one throw and by another are counts for themselves (W. Feller, *An Introduction to Probability
 //! Theory*, volume 1, 3rd edition, VI.2).
 
-use super::contract::Chance;
 use super::contract::card::unit;
 use super::contract::channel::{Recorder, Role, recorder, specs};
 use super::contract::ending::Ending;
@@ -14,6 +13,7 @@ use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::{choice, quantity};
 use super::{Bounds, Card, Clock, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings};
+use crate::chance::Chance;
 
 /// Most throws of a run.
 const MOST: f64 = 40.0;

@@ -10,7 +10,8 @@ use super::contract::meter::found;
 use super::contract::run::RunOutcome;
 use super::contract::scene::at;
 use super::contract::setting::quantity;
-use super::{Bounds, Card, Chance, Clock, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings};
+use super::{Bounds, Card, Clock, Paint, Rig, RigError, Run, Sampling, Scene, SceneShape, Settings};
+use crate::chance::Chance;
 
 /// Most cogs on the tray.
 const MOST: f64 = 200.0;

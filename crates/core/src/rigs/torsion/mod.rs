@@ -254,7 +254,7 @@ mod tests {
         let (gauge, timer) = (card.meter("force").unwrap(), card.meter("period").unwrap());
         let (mut by_gauge, mut by_spot, mut both) = (0, 0, 0);
         for seed in 0..100u64 {
-            let mut chance = crate::rigs::Chance::of(seed, "trial", 0);
+            let mut chance = crate::chance::Chance::of(seed, "trial", 0);
             let mut of =
                 |low: f64, high: f64, step: f64| (((low + (high - low) * chance.even()) / step).round() * step, step);
             let ((large, _), (small, _), (apart, _)) =

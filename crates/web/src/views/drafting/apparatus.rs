@@ -2,6 +2,7 @@
 
 use zeitmass_core::lab::{DraftRule, LabSheet};
 use zeitmass_core::rigs::{CATALOGUE, SettingKind, SettingSpec, SettingValue};
+use zeitmass_words::drafts;
 
 use super::form::{Form, picks};
 use super::{Area, Control, Field, Item, named};
@@ -65,8 +66,8 @@ impl Form<'_> {
         let quantity = matches!(spec.kind, SettingKind::Quantity { .. });
         let now = self.draft.setting(spec.name);
         let rule = now.as_ref().map_or(DraftRule::Fixed, |s| s.rule);
-        let rules = DraftRule::ALL.iter().filter(|(r, _, _)| quantity || !r.is_range());
-        let rules = Control::Pick(rules.map(|(_, name, words)| ((*name).to_owned(), (*words).to_owned())).collect());
+        let rules = DraftRule::ALL.iter().filter(|r| quantity || !r.is_range());
+        let rules = Control::Pick(rules.map(|r| (r.name().to_owned(), drafts::rule(*r).to_owned())).collect());
         let usual = spec.default_value().pretty();
         let typed = |value: String| value.replace('\u{A0}', " ").replace('\u{2212}', "-");
         let value = match (&spec.kind, rule.is_list()) {
@@ -87,10 +88,7 @@ impl Form<'_> {
             "value"
         };
         let mut fields = vec![
-            Field {
-                value: DraftRule::ALL.iter().find(|(r, _, _)| *r == rule).map_or("", |(_, n, _)| *n).to_owned(),
-                ..self.field(format!("{path}.rule"), "rule", rules)
-            },
+            Field { value: rule.name().to_owned(), ..self.field(format!("{path}.rule"), "rule", rules) },
             Field { value: first, ..self.field(format!("{path}.first"), label, value) },
         ];
         if rule.is_range() {

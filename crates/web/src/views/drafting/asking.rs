@@ -2,6 +2,7 @@
 
 use zeitmass_core::inquiry::{Check, Pointable, Position, Step};
 use zeitmass_core::lab::{ANSWERED_BY, Sees};
+use zeitmass_words::answers;
 
 use super::form::{Form, picks};
 use super::{Area, Control, Field, Item, Row};
@@ -21,7 +22,8 @@ impl Form<'_> {
     fn question(&self, place: usize) -> Item {
         let at = |key: &str| format!("questions.{place}.{key}");
         let steps: Vec<(&str, &str)> = Step::ALL
-            .into_iter()
+            .iter()
+            .copied()
             .filter(|s| *s != Step::Forecast || self.draft.has("forecast"))
             .map(|s| (s.name(), s.title()))
             .collect();
@@ -35,7 +37,7 @@ impl Form<'_> {
         fields.extend(own);
         let judged = kind != "words";
         let mut checks = vec![("", "as soon as asked, if the sheet says what is right")];
-        checks.extend(Check::ALL.iter().map(|(_, name)| (*name, *name)));
+        checks.extend(Check::ALL.iter().map(|c| (c.name(), c.name())));
         let mut more = vec![
             self.field(at("holds"), "What comes after it waits", Control::Tick),
             self.field(at("answer"), "Good answer, for you", Control::Area),
@@ -101,7 +103,7 @@ impl Form<'_> {
                 "gaps in braces: {+ grows | - shrinks}, {slope}, {intercept}, {constant}, {= 2.0 s within 1 %}",
             )),
             "point" => {
-                let what: Vec<(&str, &str)> = Pointable::ALL.iter().map(|(_, name)| (*name, *name)).collect();
+                let what: Vec<(&str, &str)> = Pointable::ALL.iter().map(|p| (p.name(), p.name())).collect();
                 fields.push(self.field(at("point"), "Pointing at a", picks(&what)));
                 fields.push(self.hinted(
                     at("largest"),
@@ -113,7 +115,7 @@ impl Form<'_> {
             }
             "argument" => {
                 let mut positions = vec![("", "your judgement")];
-                positions.extend(Position::ALL.iter().map(|(_, name, words)| (*name, *words)));
+                positions.extend(Position::ALL.iter().map(|p| (p.name(), answers::position(*p))));
                 fields.push(self.field(at("pupil"), "Who argues", Control::Line));
                 fields.push(self.field(at("argument"), "What they say", Control::Area));
                 fields.push(self.field(at("position"), "Right is", picks(&positions)));
@@ -196,7 +198,8 @@ impl Form<'_> {
 
     pub(super) fn marks(&self) -> Area {
         let steps = Step::ALL
-            .into_iter()
+            .iter()
+            .copied()
             .filter(|s| *s != Step::WriteUp && (*s != Step::Forecast || self.draft.has("forecast")));
         let stamps = self.ticks(
             "stamps",
@@ -205,7 +208,7 @@ impl Form<'_> {
             &[],
         );
         let mut sees = vec![("", "nothing: you judge")];
-        sees.extend(Sees::ALL.iter().map(|(_, name)| (*name, *name)));
+        sees.extend(Sees::ALL.iter().map(|s| (s.name(), s.name())));
         let items = (0..self.draft.count("criteria")).map(|place| {
             let at = |key: &str| format!("criteria.{place}.{key}");
             let fields = vec![

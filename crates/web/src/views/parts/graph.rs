@@ -9,7 +9,7 @@ use zeitmass_core::quantity::format::{plain, plus_minus, to_step, with_unit};
 use zeitmass_core::quantity::{DrawnFrom, Unit};
 use zeitmass_core::record::{Table, TableColumn};
 use zeitmass_core::result::{Agreement, Feedback, compare_slopes, read_out, simple_fraction};
-use zeitmass_words::Words;
+use zeitmass_words::{Words, data};
 
 use super::drawn::{DrawnPart, drawn_part};
 use super::words::Beside;
@@ -232,7 +232,7 @@ impl Scene<'_> {
             model,
             formula,
             start,
-            weightings: Weighting::ALL.map(|w| (w.name(), w.title(), w == weighting)).into(),
+            weightings: Weighting::ALL.iter().map(|w| (w.name(), data::weighting(*w), *w == weighting)).collect(),
             errors: graph.map(errors).unwrap_or_default(),
             read_out: if gaps_wanted { Vec::new() } else { graph.map(sentences).unwrap_or_default() },
             gaps: if gaps_wanted { graph.and_then(|g| gap_sentences(g, plan)).unwrap_or_default() } else { Vec::new() },
@@ -479,7 +479,7 @@ fn covariance(v: f64) -> String {
 
 /// How well the curve describes the points, in one line.
 fn quality(graph: &Graph, fit: &Fit) -> String {
-    let mut parts = vec![format!("{} points", fit.n), fit.weighting.title().to_owned()];
+    let mut parts = vec![format!("{} points", fit.n), data::weighting(fit.weighting).to_owned()];
     if fit.residual_sd.is_finite() {
         parts.push(format!("residual standard deviation {}", with_unit(&two_figures(fit.residual_sd), &graph.y.unit)));
     }

@@ -6,7 +6,7 @@ use zeitmass_core::inquiry::{
 };
 use zeitmass_core::logbook::{Answered, Logbook, Part};
 use zeitmass_words::Words;
-use zeitmass_words::answers::SURPLUS;
+use zeitmass_words::answers::{self, SURPLUS};
 
 use super::Scene;
 use super::words::{Beside, StampView};
@@ -109,7 +109,7 @@ impl Scene<'_> {
         let book = self.book();
         let teacher = self.viewer.sees_key();
         let all = book.answers();
-        let steps = Step::ALL.into_iter().map(|step| {
+        let steps = Step::ALL.iter().copied().map(|step| {
             let own: Vec<&Answered<'_>> = all.iter().filter(|a| a.question.step == step).collect();
             let shown = own.iter().filter(|a| teacher || !a.waits).map(|a| self.question(a)).collect::<Vec<_>>();
             StepView {
@@ -250,16 +250,16 @@ fn answer_view(question: &Question, stands: &Answered<'_>, teacher: bool) -> Ans
         QuestionKind::Pointing { .. } => AnswerView::Pointing,
         QuestionKind::Argument { pupil, argument, right } => {
             let taken = stands.answer.and_then(Answer::position);
-            let positions = Position::ALL.map(|(p, name, words)| PositionView {
-                name,
-                words,
-                taken: taken == Some(p),
-                right: teacher && *right == Some(p),
+            let positions = Position::ALL.iter().map(|p| PositionView {
+                name: p.name(),
+                words: answers::position(*p),
+                taken: taken == Some(*p),
+                right: teacher && *right == Some(*p),
             });
             AnswerView::Argument {
                 pupil: pupil.clone(),
                 argument: markdown(argument),
-                positions: positions.into(),
+                positions: positions.collect(),
                 reason: words(),
             }
         }
@@ -318,8 +318,7 @@ pub(crate) fn answers_in_words(book: &Logbook) -> Vec<AnswerWords> {
             Some(Answer::Filled { gaps }) => (filled_sentence(question, gaps), Vec::new()),
             Some(Answer::Pointing { at }) => (String::new(), pointed(at)),
             Some(Answer::Argument { position, evidence, reason }) => {
-                let position = Position::ALL.iter().find(|(p, _, _)| Some(*p) == *position);
-                let position = position.map_or("", |(_, _, words)| *words);
+                let position = position.map_or("", answers::position);
                 let joined = if reason.trim().is_empty() {
                     position.to_owned()
                 } else {

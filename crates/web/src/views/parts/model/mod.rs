@@ -162,10 +162,10 @@ impl Scene<'_> {
             compared: [compared.map(|c| c.t), compared.and_then(|c| c.x), compared.and_then(|c| c.y)]
                 .map(|id| json(&id)),
             body: vec![field(ModelField::Mass)],
-            start: ModelField::ALL.into_iter().filter(asked).map(field).collect(),
+            start: ModelField::ALL.iter().copied().filter(asked).map(field).collect(),
             stepping: vec![field(ModelField::Step), field(ModelField::Until)],
             from_data: book.state().model.plan.start_from_data,
-            methods: Method::ALL.iter().map(|(m, name)| (*name, *m == text.method)).collect(),
+            methods: Method::ALL.iter().map(|m| (m.name(), *m == text.method)).collect(),
             forces: self.force_views(),
             kinds: ForceName::ALL.iter().map(|k| (k.name(), k.words())).collect(),
             traces: self.trace_tabs(axes, trace),
@@ -201,7 +201,7 @@ impl Scene<'_> {
             Trace::Vy => "<i>v</i><sub>y</sub> over <i>t</i>",
             Trace::Path => "path",
         };
-        let offered = Trace::ALL.into_iter().filter(|t| Self::offers(axes, *t));
+        let offered = Trace::ALL.iter().copied().filter(|t| Self::offers(axes, *t));
         offered.map(|t| (t.name(), words(t).to_owned(), t == chosen)).collect()
     }
 

@@ -37,11 +37,16 @@ impl Chance {
         (self.next() >> 11) as f64 / (1u64 << 53) as f64
     }
 
-    /// Normally distributed with mean 0 and standard deviation 1 (Box and Muller, Ann. Math. Stat. 29 (1958) 610).
+    /// Normally distributed with mean 0 and standard deviation 1.
     pub fn normal(&mut self) -> f64 {
-        let (u, v) = (1.0 - self.even(), self.even());
-        (-2.0 * u.ln()).sqrt() * (std::f64::consts::TAU * v).cos()
+        normal(1.0 - self.even(), self.even())
     }
+}
+
+/// A number that is normally distributed with mean 0 and standard deviation 1, from two that are evenly distributed: `u` from above 0 to 1,
+/// `v` from 0 to 1 (Box and Muller, Ann. Math. Stat. 29 (1958) 610).
+pub fn normal(u: f64, v: f64) -> f64 {
+    (-2.0 * u.ln()).sqrt() * (std::f64::consts::TAU * v).cos()
 }
 
 #[cfg(test)]
