@@ -2,6 +2,7 @@
 import { AS_DATA, reason } from "./answers.js";
 import { startSketches } from "./sketch.js";
 import "./page.js";
+import { server } from "./words.js";
 
 /** Milliseconds between two looks at what is asked. */
 const EVERY = 3000;
@@ -27,7 +28,7 @@ function send(answer) {
       const sent = await fetch(`/ask/${shown}`, { method: "POST", headers: { ...AS_DATA, "content-type": "application/json" }, body: JSON.stringify({ answer }) });
       say(await reason(sent), sent.ok);
     } catch {
-      say("The server was not reached. Draw or choose once more to send it.", false);
+      say(server.answerLost, false);
     }
   });
 }

@@ -3,6 +3,7 @@
 import { whileHeld } from "./drag.js";
 import { shown } from "./edits.js";
 import { onParts } from "./parts.js";
+import { record } from "./words.js";
 
 /** So far an arrow key moves it, in units of the drawing. */
 const STEP = 12;
@@ -62,7 +63,7 @@ function refresh() {
   box.setAttribute("tabindex", "0");
   // Its figures are read as they stand; it is no button, whose name would have to be all of them.
   box.setAttribute("role", "group");
-  box.setAttribute("aria-label", "The line’s figures: Enter moves this box to the next corner, arrows a little");
+  box.setAttribute("aria-label", record.figures);
   const at = kept();
   if (at) place(box, at);
 }

@@ -1,6 +1,7 @@
 // The dialogs: a column's form, handing in, the keys.
 import { base, send, shown, writable } from "./edits.js";
 import { onParts } from "./parts.js";
+import { record } from "./words.js";
 
 /** @param {string} id */
 const dialog = (id) => /** @type {HTMLDialogElement} */ (document.getElementById(id));
@@ -47,7 +48,7 @@ function openColumn(source) {
   }
   /** @type {HTMLInputElement} */ (form.querySelector(`[name="kind"][value="${kind}"]`)).checked = true;
   const isNew = column === "new";
-  dialog("column-title").textContent = isNew ? "Add column" : `Change column ${symbol}`;
+  dialog("column-title").textContent = isNew ? record.add : record.change(symbol);
   dialog("column-kinds").hidden = !isNew;
   /** @type {HTMLElement} */ (form.querySelector("[data-delete]")).hidden = isNew;
   dialog("column-error").hidden = true;
@@ -80,10 +81,7 @@ function showFormula(form) {
   show(".parts", by === "scale");
   const help = form.querySelector("[data-precision-help]");
   if (help) {
-    help.textContent = { absolute: "One standard uncertainty, such as 0.05 s.", percent: "One standard uncertainty in percent of the value.",
-      counting: "A count of things that happen by chance is uncertain by its square root.",
-      scale: "The smallest division, such as 1 mm, and into how many parts your eye divides it.", column: "Symbol of the column with the standard uncertainties." }[by]
-      ?? "The last digit is the width of the instrument's step.";
+    help.textContent = record.precision[by] ?? "";
   }
 }
 
@@ -93,11 +91,11 @@ async function columnAct(act) {
   const column = Number(box.dataset.column);
   const why = /** @type {HTMLInputElement} */ (box.querySelector("[data-why]")).value;
   if (act === "simulate") {
-    dialog("simulation").textContent = "Drawing the readings many times …";
+    dialog("simulation").textContent = record.simulating;
     const answer = await fetch(`${base}/columns/${column}/simulation`);
     const html = await answer.text();
     if (answer.ok) dialog("simulation").innerHTML = html;
-    else dialog("simulation").textContent = "The column could not be simulated. Look at its formula and try again.";
+    else dialog("simulation").textContent = record.unsimulated;
     return;
   }
   /** @type {Record<string, object>} */
@@ -130,8 +128,8 @@ function openRow(button) {
   const drawn = JSON.parse(drawnCells);
   const lines = drawn.map(([column, symbol, said, frozen]) => {
     const [line, act] = [document.createElement("p"), document.createElement("button")];
-    Object.assign(act, { type: "button", textContent: frozen ? `Let ${symbol} follow again` : `Freeze ${symbol}` });
-    act.title = frozen ? "It changes with its curve from now on" : "It stays as it is, whatever becomes of its curve";
+    Object.assign(act, { type: "button", textContent: frozen ? record.follow(symbol) : record.freeze(symbol) });
+    act.title = frozen ? record.followed : record.frozen;
     act.dataset.edit = JSON.stringify({ record: { freeze: { row: Number(rowMenu), column, frozen: !frozen } } });
     act.dataset.close = "";
     line.className = "line";
@@ -266,7 +264,7 @@ function openCurve(data) {
 function open(id) {
   if (id === "hand-in-dialog") {
     const missing = document.getElementById("part-header")?.dataset.missing ?? "";
-    dialog("hand-in-missing").textContent = missing ? `Still open: ${missing}.` : "Everything the sheet asks for is there.";
+    dialog("hand-in-missing").textContent = record.missing(missing);
   }
   dialog(id)?.showModal();
 }

@@ -2,6 +2,7 @@
 // more is under way, so that nobody is overtaken while typing.
 import { AS_DATA, reason } from "./answers.js";
 import "./page.js";
+import { draft } from "./words.js";
 
 /** Milliseconds of quiet after which what is being typed is sent. */
 const QUIET = 600;
@@ -72,7 +73,7 @@ async function send() {
   try {
     const body = JSON.stringify({ deeds: batch, after: Number(step()), as_text: source !== null });
     const answer = await fetch(`${address}/draft`, { method: "POST", body, headers: { ...AS_DATA, "content-type": "application/json" }, redirect: "manual" });
-    if (answer.type === "opaqueredirect") throw new Error("You are signed out. Sign in again in another tab, then go on here: what you typed is still here.");
+    if (answer.type === "opaqueredirect") throw new Error(draft.signedOut);
     if (!answer.ok) {
       // What the server will never take is not sent again.
       const again = answer.status >= 500 || answer.status === 429 || answer.status === 408;
@@ -89,8 +90,8 @@ async function send() {
   } catch (error) {
     // Fields are sent again with the next change; adding and taking out might have been done.
     waiting = [...batch.filter((deed) => ("do" in deed && deed.do === "set") || "text" in deed), ...waiting];
-    state("not kept yet");
-    say(error instanceof TypeError ? "The server was not reached. What you typed is still here, and is sent again." : String(error instanceof Error ? error.message : error), false);
+    state(draft.unkept);
+    say(error instanceof TypeError ? draft.lost : String(error instanceof Error ? error.message : error), false);
     busy = false;
     window.setTimeout(() => void send(), 3000);
     return;

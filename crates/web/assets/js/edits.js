@@ -2,6 +2,7 @@
 // all goes on. What follows from edits, one's own and a partner's, is fetched after them: several made briskly are shown together.
 import { adopt, answered, asItWas, holds, isField, sending, unsentWords, isSent } from "./fields.js";
 import { place } from "./parts.js";
+import { server } from "./words.js";
 
 /** An edit in the types of the server: `{ record: { delete_row: { row: 3 } } }` or `"undo"`. @typedef {string | { [key: string]: any }} Edit */
 /** @typedef {{ table: number | null, graph: number | null, result: number | null }} Made */
@@ -54,9 +55,9 @@ async function ask(ask) {
         showWaiting();
         return answer;
       }
-      trouble = "signed out; sign in again in another tab";
+      trouble = server.signedOut;
     } catch {
-      trouble = "trying again";
+      trouble = server.trying;
     }
     showWaiting();
     await new Promise((resolve) => setTimeout(resolve, PAUSE));
@@ -67,7 +68,7 @@ async function ask(ask) {
 async function refresh(also) {
   const answer = await ask(() => postJson("/parts", { since: seq(), look, also }));
   if (answer.ok) await place((await answer.json()).parts);
-  else notice("What follows cannot be shown at the moment. What you typed is saved; load the page again.", false);
+  else notice(server.unseen, false);
 }
 
 /** Looks at another table, other rows or another graph. @param {Partial<typeof look>} other @param {string[]} parts */
@@ -88,15 +89,14 @@ export async function catchUpWithOthers(newest) {
   await settled();
   if (newest <= seq()) return;
   await catchUp(newest);
-  tell("Somebody else changed this logbook.");
+  tell(server.somebody);
 }
 
 function showWaiting() {
   const saved = document.getElementById("saved");
   if (!saved) return;
   saved.classList.toggle("waiting", trouble !== "");
-  const waiting = unanswered === 1 ? "1 change waits here" : `${unanswered} changes wait here`;
-  if (trouble !== "") saved.textContent = unanswered === 0 ? `all saved; ${trouble}` : `not saved yet, ${trouble}: ${waiting}`;
+  if (trouble !== "") saved.textContent = server.waiting(unanswered, trouble);
 }
 
 /** @param {string} word @returns {Outcome} */
@@ -108,7 +108,7 @@ async function post(path, content) {
   const own = token();
   const answer = await ask(() => postJson(path, { ...content(own), token: own }));
   const outcome = await answer.json().catch(() => null);
-  return outcome?.seq === undefined ? failed(outcome?.word ?? `The server answered ${answer.status}. Nothing was changed.`) : outcome;
+  return outcome?.seq === undefined ? failed(outcome?.word ?? server.undone(answer.status)) : outcome;
 }
 
 /** Sends something after all earlier edits; comes when what follows from it is shown. `content` is asked when its turn comes. `from` is the
@@ -126,7 +126,7 @@ function enqueue(path, content, from) {
   // A word to the person does not wait.
   const shown = told.then(async (outcome) => {
     if (!isField(from)) notice(outcome.word, outcome.done);
-    if (outcome.done && outcome.word === "" && outcome.about !== "") tell(`Saved: ${outcome.about}.`);
+    if (outcome.done && outcome.word === "" && outcome.about !== "") tell(server.saved(outcome.about));
     await catchUp(outcome.seq);
     if (from && !outcome.done) asItWas(from);
     if (from) adopt(from, outcome, seq() >= outcome.seq);
@@ -225,7 +225,7 @@ export function notice(message, done) {
   box.hidden = message === "";
   const words = document.createElement("span");
   words.textContent = message;
-  const close = Object.assign(document.createElement("button"), { className: "quiet", textContent: "Close" });
+  const close = Object.assign(document.createElement("button"), { className: "quiet", textContent: server.close });
   close.dataset.dismiss = "";
   box.replaceChildren(words, close);
 }

@@ -1,5 +1,6 @@
 // Fields somebody types in. What is being typed, what is on its way and what was refused is never replaced by an answer; a refused
 // value stands marked, with the reason beside it, until it is typed anew or Esc brings back what holds.
+import { server } from "./words.js";
 
 /** @typedef {import("./edits.js").Outcome} Outcome */
 /** @typedef {HTMLInputElement | HTMLTextAreaElement} Field */
@@ -131,7 +132,7 @@ function mark(element, word) {
   element.setAttribute("aria-invalid", "true");
   const note = noteOf(element) ?? Object.assign(document.createElement("small"), { className: "refused", id: `refused-${element.id || Math.random().toString(36).slice(2)}` });
   note.setAttribute("role", "alert");
-  note.textContent = `${word} Esc brings back what holds.`;
+  note.textContent = server.refused(word);
   element.setAttribute("aria-errormessage", note.id);
   element.after(note);
 }

@@ -10,6 +10,7 @@ import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
 import { svg } from "./scene.js";
 import { atStep } from "./steps.js";
+import { film as words } from "./words.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
 /** @typedef {{ id: number, name: string, marks: MarkData[] }} TrailData */
@@ -293,7 +294,7 @@ export class FilmStage extends FootageStage {
         const cross = svg("path", { d: `M${this.px(-4)} 0H${this.px(4)}M0 ${this.px(-4)}V${this.px(4)}`, "stroke-width": this.px(1) });
         const handle = this.handle(
           {
-            name: `Mark of ${trail.name}`,
+            name: words.mark(trail.name),
             kind: "mark",
             at: [now[1], now[2]],
             moved: () => {},
@@ -323,7 +324,7 @@ export class FilmStage extends FootageStage {
     const { film } = this;
     const trail = film?.trails.find((t) => t.id === this.trail);
     if (!film || !trail) {
-      notice("Add a trail first: name the object to be marked.", false);
+      notice(words.noTrail, false);
       return;
     }
     if (trail.marks.some((m) => m[0] === this.frame)) {
@@ -422,7 +423,7 @@ export class FilmStage extends FootageStage {
   async follow() {
     const { film } = this;
     if (!film) return;
-    if (this.following) return notice("The program still follows another trail. Press Follow again once it is done; nothing was lost.", false);
+    if (this.following) return notice(words.following, false);
     const { trail } = this;
     const said = (/** @type {string} */ words) => {
       this.said = words;
@@ -585,7 +586,7 @@ export class FilmStage extends FootageStage {
 export async function choose(key) {
   const empty = element("stage-empty");
   const before = empty?.textContent ?? "";
-  if (empty) empty.textContent = "The film is coming \u2026";
+  if (empty) empty.textContent = words.coming;
   await sendFilm(key);
   if (empty) empty.textContent = before;
 }

@@ -6,6 +6,7 @@ import { askMoment, mass } from "./moment.js";
 import { Player } from "./player.js";
 import { Rail } from "./rail.js";
 import { log } from "./record.js";
+import { stage as words } from "./words.js";
 
 /** Where the tools stand, as the logbook has it. @typedef {{ zero: number, start: number | null, end: number | null, tape: [[number, number], [number, number]] | null }} Tools */
 /** A reading that can be chosen. @typedef {{ kind: string, name: string, what: string }} Reading */
@@ -21,14 +22,6 @@ export function write(id, words) {
   const place = element(id);
   if (place) place.textContent = words;
 }
-
-/** What is said when there is nothing to enter. @type {Record<string, string>} */
-const NOTHING_READ = {
-  split: "The split has no time yet. Press Start at one frame and End at another; nothing was entered.",
-  area: "The area needs a split. Press Start at one frame and End at another; nothing was entered.",
-  tape: "The tape does not lie on the stage. Press Lay, then move its ends; nothing was entered.",
-  meter: "The meters show nothing before the first run. Press Run; nothing was entered.",
-};
 
 export class FootageStage extends Player {
   constructor() {
@@ -149,7 +142,7 @@ export class FootageStage extends Player {
     const { kind, ...data } = this.reading ?? { kind: "split", name: "", what: "" };
     const instrument = this.instrument(kind, data);
     if (instrument) void log(instrument);
-    else notice(NOTHING_READ[kind] ?? "This reads nothing yet. Nothing was entered.", false);
+    else notice(words.nothingRead[kind] ?? words.nothing, false);
   }
 
   /** Shows the chosen reading large, as its instrument shows it. */
@@ -232,7 +225,7 @@ export class FootageStage extends Player {
       return;
     }
     const { done } = await send({ write_up: { take_picture: { of: shown.of } } });
-    if (done) notice("The picture is in the write-up. It needs a sentence before it that says what it shows.", true);
+    if (done) notice(words.inWriteUp, true);
   }
 
   /** Fields whose content a fresh fragment does not know. */

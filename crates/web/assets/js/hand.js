@@ -1,5 +1,6 @@
 // Pulling the body along its rail by pointer, finger or keys, recorded as it is.
 import { notice } from "./edits.js";
+import { stage as words } from "./words.js";
 
 /** How fast a held arrow key pulls, in m/s. */
 const KEY_SPEED = 1.2;
@@ -44,7 +45,7 @@ export class Hand {
     document.getElementById("pull")?.setAttribute("aria-pressed", String(on));
     this.stage.surface.classList.toggle("pulling", on);
     this.stage.pause();
-    if (on) notice("Pull the shuttle along the rail: hold it with pointer or finger and let go at the end, or hold ← and → and end with Enter. Esc stops without a run.", true);
+    if (on) notice(words.pull, true);
   }
 
   /** @param {PointerEvent} event */

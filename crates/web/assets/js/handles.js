@@ -1,6 +1,7 @@
 // Handles on the picture: moved by pointer, one finger or arrow keys.
 import { whileHeld } from "./drag.js";
 import { svg } from "./scene.js";
+import { film as words } from "./words.js";
 
 /** @typedef {{ name: string, at: [number, number], moved: (at: [number, number]) => void, placed: (at: [number, number]) => void, kind?: string, deleted?: () => void, clicks?: () => boolean, clicked?: (event: PointerEvent) => void }} HandleOptions */
 
@@ -65,7 +66,7 @@ export class Handle {
   said() {
     const [x, y] = this.at;
     this.group.setAttribute("aria-valuenow", String(x));
-    this.group.setAttribute("aria-valuetext", `${x} px across, ${y} px down`);
+    this.group.setAttribute("aria-valuetext", words.at(x, y));
   }
 
   /** @param {[number, number]} at */

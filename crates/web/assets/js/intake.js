@@ -1,6 +1,7 @@
 // Brings a film: reads it in the browser, makes pictures of it, and sends them in parts. A broken connection goes on
 // where it stopped. Zips of stills and animated pictures are unpacked by the server.
 import { AS_DATA, reason, wordOf } from "./answers.js";
+import { intake as words } from "./words.js";
 
 /** @typedef {{ time: number, canvas: HTMLCanvasElement | OffscreenCanvas }} Picture */
 /** @typedef {{ kind: "video" | "stills", file: File, width: number, height: number, from: number, to: number, rate: number, times: number[], pictures: (times: number[], width: number) => AsyncGenerator<Picture> }} Source */
@@ -30,11 +31,11 @@ async function readVideo(file) {
   try {
     track = await input.getPrimaryVideoTrack();
   } catch {
-    throw new Refused("This file is no film that can be read here, or it is damaged.");
+    throw new Refused(words.noFilm);
   }
-  if (!track) throw new Refused("There is no picture track in this file, or it is cut off.");
+  if (!track) throw new Refused(words.noTrack);
   if (!(await track.canDecode())) {
-    throw new Refused(`This device cannot decode the film (${(await track.getCodec()) ?? "unknown"}). Save it as H.264 or VP9, or open it on the device it was filmed with.`);
+    throw new Refused(words.undecodable((await track.getCodec()) ?? "unknown"));
   }
   // Packets come in the order of decoding; frames are shown in the order of their times.
   /** @type {number[]} */
@@ -43,11 +44,11 @@ async function readVideo(file) {
     const packets = new EncodedPacketSink(track);
     for await (const packet of packets.packets(undefined, undefined, { metadataOnly: true })) times.push(packet.timestamp);
   } catch {
-    throw new Refused("This film is damaged or cut off.");
+    throw new Refused(words.cutOff);
   }
   times.sort((a, b) => a - b);
   const shown = times.filter((t) => t >= 0);
-  if (shown.length < 2) throw new Refused("There are fewer than two frames in this film.");
+  if (shown.length < 2) throw new Refused(words.tooShort);
   const [width, height] = [await track.getDisplayWidth(), await track.getDisplayHeight()];
   const span = shown[shown.length - 1] - shown[0];
   return {
@@ -79,11 +80,11 @@ async function readBySeeking(file) {
   video.src = URL.createObjectURL(file);
   await new Promise((resolve, reject) => {
     video.onloadeddata = resolve;
-    video.onerror = () => reject(new Refused("This device cannot play the film, or the file is damaged."));
+    video.onerror = () => reject(new Refused(words.unplayable));
   });
   const rate = 30;
   const count = Math.floor(video.duration * rate);
-  if (!Number.isFinite(count) || count < 2) throw new Refused("There are fewer than two frames in this film.");
+  if (!Number.isFinite(count) || count < 2) throw new Refused(words.tooShort);
   return {
     kind: "video",
     file,
@@ -112,7 +113,7 @@ async function readBySeeking(file) {
 /** @param {HTMLCanvasElement | OffscreenCanvas} canvas @returns {Promise<Blob>} */
 function jpeg(canvas) {
   if (canvas instanceof OffscreenCanvas) return canvas.convertToBlob({ type: "image/jpeg", quality: QUALITY });
-  return new Promise((resolve, reject) => canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Refused("A picture could not be made."))), "image/jpeg", QUALITY));
+  return new Promise((resolve, reject) => canvas.toBlob((blob) => (blob ? resolve(blob) : reject(new Refused(words.noPicture))), "image/jpeg", QUALITY));
 }
 
 export class Intake {
@@ -171,7 +172,7 @@ export class Intake {
       this.source = await this.read(file);
     } catch (error) {
       element("intake-about").hidden = true;
-      this.say(error instanceof Refused ? error.message : "This file is no film that can be read here, or it is damaged.");
+      this.say(error instanceof Refused ? error.message : words.noFilm);
       return;
     }
     const { source } = this;
@@ -196,13 +197,13 @@ export class Intake {
 
   /** @param {File} file @returns {Promise<Source>} */
   async read(file) {
-    if (file.size === 0) throw new Refused("This file is empty.");
-    if (file.size > 4e9) throw new Refused("This file is larger than 4 GB. Cut it first.");
+    if (file.size === 0) throw new Refused(words.empty);
+    if (file.size > 4e9) throw new Refused(words.huge);
     const head = new Uint8Array(await file.slice(0, 12).arrayBuffer());
     const starts = (/** @type {string} */ text, at = 0) => [...text].every((c, i) => head[at + i] === c.charCodeAt(0));
     const stills = starts("PK") || starts("GIF8") || starts("PNG", 1) || (starts("RIFF") && starts("WEBP", 8));
     if (!stills) return readVideo(file);
-    if (file.size > this.most.bytes) throw new Refused(`This file is larger than ${this.most.bytes / 1e6} MB.`);
+    if (file.size > this.most.bytes) throw new Refused(words.large(this.most.bytes / 1e6));
     return { kind: "stills", file, width: 1280, height: 0, from: 0, to: 0, rate: 25, times: [], async *pictures() {} };
   }
 
@@ -223,7 +224,7 @@ export class Intake {
     if (!source || source.kind === "stills") return this.ready(source !== null);
     const n = this.wanted().length;
     const fits = n >= 2 && n <= this.most.frames;
-    element("intake-count").textContent = fits ? `${n} frames will be kept.` : n < 2 ? "That leaves fewer than two frames." : `That are ${n} frames; ${this.most.frames} are the most. Take a shorter part, or every second frame.`;
+    element("intake-count").textContent = words.kept(n, this.most.frames);
     this.ready(fits);
   }
 
@@ -244,7 +245,7 @@ export class Intake {
   /** @param {boolean} on */
   pause(on) {
     this.paused = on;
-    element("intake-pause").textContent = on ? "Go on" : "Pause";
+    element("intake-pause").textContent = on ? words.goOn : words.pause;
   }
 
   cancel() {
@@ -271,7 +272,7 @@ export class Intake {
       this.dialog.close();
       this.done(key);
     } catch (error) {
-      this.say(error instanceof Refused ? error.message : "The film couldn't be added: it may be damaged from here on.");
+      this.say(error instanceof Refused ? error.message : words.broken);
     } finally {
       this.work(false);
     }
@@ -280,7 +281,7 @@ export class Intake {
   /** Sends until it is answered; the page says so meanwhile. @param {string} path @param {RequestInit} options */
   async send(path, options) {
     for (;;) {
-      if (this.cancelled) throw new Refused("Cancelled. Nothing is kept.");
+      if (this.cancelled) throw new Refused(words.cancelled);
       try {
         const answer = await fetch(`${this.base}/${path}`, { ...options, headers: { ...AS_DATA, ...options.headers } });
         if (answer.ok) return answer;
@@ -288,7 +289,7 @@ export class Intake {
       } catch (error) {
         if (error instanceof Refused) throw error;
       }
-      element("intake-progress-words").textContent = "no connection, trying again";
+      element("intake-progress-words").textContent = words.trying;
       await wait(PAUSE);
     }
   }
@@ -326,7 +327,7 @@ export class Intake {
       let n = 0;
       for await (const picture of source.pictures(times, width)) {
         while (this.paused && !this.cancelled) await wait(100);
-        if (this.cancelled) throw new Refused("Cancelled. Nothing is kept.");
+        if (this.cancelled) throw new Refused(words.cancelled);
         if (film === null) {
           const { width: w, height: h } = picture.canvas;
           const body = JSON.stringify({ title: this.field("title").value, width: w, height: h, times: times.map((t) => (t - times[0]) * slow) });
@@ -340,13 +341,13 @@ export class Intake {
         part.push({ number: n, blob });
         bytes += blob.size;
         total += blob.size;
-        if (total > this.most.bytes) throw new Refused("The pictures take more than the server keeps. Choose a smaller width or a shorter part.");
+        if (total > this.most.bytes) throw new Refused(words.tooMuch);
         n += 1;
-        this.progress(n, times.length, `${n} of ${times.length} frames`);
+        this.progress(n, times.length, words.progress(n, times.length));
         if (bytes >= PART) await flush();
       }
       await flush();
-      if (n < times.length) throw new Refused(`Only ${n} of ${times.length} frames could be decoded: the film is damaged or cut off. Choose a shorter part.`);
+      if (n < times.length) throw new Refused(words.partly(n, times.length));
       await this.send(`films/${film}/finish`, { method: "POST" });
       this.form.dataset.seconds = ((performance.now() - begun) / 1000).toFixed(2);
       return key;
@@ -374,12 +375,12 @@ export class Intake {
         }
         reject(new Refused(wordOf(outcome, request.status)));
       };
-      request.onerror = () => reject(new Refused("The connection broke. Nothing is kept; try again."));
+      request.onerror = () => reject(new Refused(words.connection));
       const watch = setInterval(() => {
         if (this.cancelled) request.abort();
         if (request.readyState === XMLHttpRequest.DONE || this.cancelled) clearInterval(watch);
       }, 200);
-      request.onabort = () => reject(new Refused("Cancelled. Nothing is kept."));
+      request.onabort = () => reject(new Refused(words.cancelled));
       request.send(file);
     });
   }

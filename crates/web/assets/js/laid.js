@@ -3,6 +3,7 @@ import { send } from "./edits.js";
 import { digits } from "./numbers.js";
 import { CORNERS, onPlane, seenOnPicture, turnedToPlane } from "./plane.js";
 import { svg } from "./scene.js";
+import { film as words, stage as stageWords } from "./words.js";
 
 /** @typedef {import("./film.js").FilmData} FilmData */
 
@@ -48,7 +49,7 @@ function span(stage, kind, ends, names, words, placed) {
 /** A ruler with its length. @param {import("./film.js").FilmStage} stage @param {FilmData} film @param {FilmData["rulers"][0]} ruler @param {number} index */
 export function ruler(stage, film, ruler, index) {
   const name = `ruler ${index + 1}`;
-  const names = ruler.circle ? [`Centre of ${name}`, `Rim of ${name}`] : [`One end of ${name}`, `Other end of ${name}`];
+  const names = words.ruler(name, ruler.circle);
   return span(stage, "ruler", ruler.ends, names, () => ruler.text, (ends) =>
     void send({ film: { place_ruler: { film: film.key, index, ends, typed: ruler.text, circle: ruler.circle } } }),
   );
@@ -87,7 +88,7 @@ export async function placePlane(stage, film, corners, typed) {
 
 /** The tape with what it reads. @param {import("./film.js").FilmStage} stage @param {FilmData} film @param {[[number, number], [number, number]]} ends */
 export function tape(stage, film, ends) {
-  return span(stage, "tape", ends, ["Zero end of the tape", "Reading end of the tape"], (now) => lengthOf(film, now), (now) => stage.place({ tape: now }));
+  return span(stage, "tape", ends, stageWords.tape, (now) => lengthOf(film, now), (now) => stage.place({ tape: now }));
 }
 
 /** A length as it is read. @param {FilmData} film @param {[[number, number], [number, number]]} ends */
@@ -141,7 +142,7 @@ export function axes(stage, film) {
   group.append(
     stage.handle(
       {
-        name: "Origin of the axes",
+        name: words.origin,
         at: [ox, oy],
         moved: (at) => {
           [ox, oy] = at;
@@ -156,7 +157,7 @@ export function axes(stage, film) {
   );
   end = stage.handle(
     {
-      name: "Direction of the x axis",
+      name: words.direction,
       at: tip(),
       moved: ([x, y]) => {
         const [right, down] = turnedToPlane(flat, [ox, oy], [x - ox, y - oy]);

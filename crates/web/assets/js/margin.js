@@ -1,6 +1,7 @@
 // The sheet at hand: a margin beside the spine with the questions and instructions of the step. It opens and closes, and remembers where one
 // was; the spine shows as rings how many questions of each step are open.
 import { onParts } from "./parts.js";
+import { questions } from "./words.js";
 
 const NARROW = matchMedia("(max-width: 900px)");
 const key = `margin ${document.body.dataset.logbook}`;
@@ -61,7 +62,7 @@ function rings() {
     link.setAttribute("data-stamp", own.dataset.stamp ?? "");
     const dots = Array.from({ length: total }, (_, i) => Object.assign(document.createElement("i"), { className: i < total - open ? "done" : "" }));
     for (const dot of dots) dot.setAttribute("aria-hidden", "true");
-    const words = Object.assign(document.createElement("span"), { className: "hush", textContent: `, ${open} of ${total} questions open` });
+    const words = Object.assign(document.createElement("span"), { className: "hush", textContent: questions.open(open, total) });
     line.replaceChildren(...dots, words);
   }
 }

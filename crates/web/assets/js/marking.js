@@ -1,5 +1,6 @@
 // Marking by key: from criterion to criterion, from logbook to logbook, a level with one key. The buttons do the work.
 import { localTimes } from "./clock.js";
+import { server } from "./words.js";
 
 localTimes(document);
 
@@ -52,7 +53,7 @@ document.addEventListener("htmx:afterRequest", (event) => {
   const answer = /** @type {any} */ (event).detail.xhr;
   const outcome = JSON.parse(answer.responseText || "{}");
   const told = form.querySelector("[data-told]");
-  if (told) told.textContent = outcome.done ? "It is there now." : (outcome.word ?? "Nothing was sent.");
+  if (told) told.textContent = outcome.done ? server.marked : (outcome.word ?? server.unsent);
   if (outcome.done) form.reset();
 });
 show();

@@ -1,6 +1,7 @@
 // What the teacher does in a logbook that is open: words to the group, stamps; and how the students come to the words.
 import { base, catchUp, notice } from "./edits.js";
 import { goTo } from "./steps.js";
+import { server } from "./words.js";
 
 /** Steps at which a part is seen. @type {Record<string, string>} */
 const STEPS = { forecast: "forecast", stage: "measure", record: "measure", graph: "graph", constant: "constant", texts: "write-up" };
@@ -19,7 +20,7 @@ async function post(form, button) {
       form.closest("details")?.removeAttribute("open");
     }
   } catch {
-    notice("This did not reach the server. Nothing was changed; what you wrote is still in the box.", false);
+    notice(server.noteLost, false);
   }
 }
 

@@ -1,5 +1,6 @@
 // Lets a partner in: a code is made when it is asked for, shown, and gone when it is over.
 import { notice, postJson } from "./edits.js";
+import { server } from "./words.js";
 
 export function startPartner() {
   document.addEventListener("click", async (event) => {
@@ -16,10 +17,10 @@ export function startPartner() {
       shown.textContent = code;
       const moment = new Date(until * 1000);
       const clock = moment.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
-      place.replaceChildren("partner code ", shown, ` until ${clock}`);
+      place.replaceChildren(server.partnerCode, shown, server.until(clock));
       setTimeout(() => place.replaceChildren(button), Math.max(0, moment.getTime() - Date.now()));
     } catch (error) {
-      notice(error instanceof Error && error.message ? error.message : "No code could be made. Try again.", false);
+      notice(error instanceof Error && error.message ? error.message : server.noCode, false);
     }
     button.disabled = false;
   });

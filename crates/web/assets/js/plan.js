@@ -1,6 +1,7 @@
 // A plan of trials: one with a press each, or all that are left by themselves, each entered as it comes.
 import { send } from "./edits.js";
 import { chooseTrial, revealLast } from "./record.js";
+import { stage as words } from "./words.js";
 
 /** Whether there is another trial to run. */
 const next = () => document.querySelector("[data-run-trial]:not([disabled])") !== null;
@@ -56,7 +57,7 @@ export class Plan {
 
   /** What the button for all trials says. */
   label() {
-    const words = document.querySelector("[data-all-trials] span");
-    if (words) words.textContent = this.goingThrough ? "Stop" : "Run the rest, enter each";
+    const button = document.querySelector("[data-all-trials] span");
+    if (button) button.textContent = this.goingThrough ? words.stop : words.runRest;
   }
 }

@@ -1,7 +1,8 @@
 // The plane of the motion, filmed at a slant: from px of the picture to metres, and directions on either.
+import { film } from "./words.js";
 
 /** Names of the corners, in their order. */
-export const CORNERS = ["Lower left corner", "Lower right corner", "Upper right corner", "Upper left corner"];
+export const CORNERS = film.corners;
 
 /** @typedef {[number, number]} Pair to the right and down */
 

@@ -1,4 +1,5 @@
 // The player of a run or a film: runs, pauses, steps, and holds t = 0 and the split. Where the moments come from is the stage's affair.
+import { stage } from "./words.js";
 
 /** A clock that goes through moments. */
 export class Player {
@@ -60,7 +61,7 @@ export class Player {
 
   label() {
     const word = document.querySelector("#run [data-play]");
-    if (word) word.textContent = this.playing ? "Pause" : (word.getAttribute("data-play") || "Run");
+    if (word) word.textContent = this.playing ? stage.pause : (word.getAttribute("data-play") || stage.run);
     const surface = document.getElementById("stage");
     if (surface) surface.dataset.playing = String(this.playing);
   }

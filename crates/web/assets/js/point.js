@@ -1,5 +1,6 @@
 // Answering by pointing: a row or a value of the record, or the moment on the stage.
 import { notice, send } from "./edits.js";
+import { questions } from "./words.js";
 
 /** What is to be pointed at, for which question; for the claim without one. @type {{ what: string, question: string | null } | null} */
 let wanted = null;
@@ -50,13 +51,12 @@ export function startPointing(stage) {
       if (what !== "moment") {
         wanted = { what, question };
         document.body.dataset.pointing = what;
-        const word = what === "row" ? "Click a row of the table" : "Click a value in the table";
-        notice(`${word}, or go there with Tab and arrows and press Enter. Esc ends it.`, true);
+        notice(questions.point(what), true);
         return;
       }
       const of = stage.on();
       if (of) void send({ answer: { point: { question, at: { moment: { of, frame: stage.frame } } } } });
-      else notice("Bring a run or a film to the stage first, and the moment you mean.", false);
+      else notice(questions.nothingOnStage, false);
       return;
     }
     if (wanted && take(target)) {

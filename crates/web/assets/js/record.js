@@ -2,6 +2,7 @@
 import { base, lookAt, looking, notice, save, send, settled, shown, token, writable } from "./edits.js";
 import { isKept, isRefused } from "./fields.js";
 import { lastBegun, onParts } from "./parts.js";
+import { record as words } from "./words.js";
 
 /** Row ids from here up are given by the page on which the row was begun. */
 const PAGE_ROWS = 2 ** 31;
@@ -41,7 +42,7 @@ function show() {
   for (const place of places()) place.tabIndex = place === cell || (!cell && place === places()[0]) ? 0 : -1;
   const target = document.getElementById("target");
   if (target) {
-    target.textContent = current() ? `The next reading goes to ${current()?.getAttribute("aria-label")}.` : "Choose a cell of the table: readings go there.";
+    target.textContent = current() ? words.target(current()?.getAttribute("aria-label") ?? "") : words.noTarget;
   }
 }
 
@@ -182,7 +183,7 @@ function paste(event) {
 
 /** Brings a file: a table, or a logbook's zip. @param {File} file @param {boolean} asNew */
 async function bring(file, asNew) {
-  notice(`Reading ${file.name} …`, true);
+  notice(words.reading(file.name), true);
   // What was typed before the file comes before it.
   await settled();
   const query = new URLSearchParams({ name: file.name, token: token() });
@@ -194,7 +195,7 @@ async function bring(file, asNew) {
     notice(outcome.word, outcome.done);
     if (outcome.done) /** @type {HTMLDialogElement | null} */ (document.getElementById("table-dialog"))?.close();
   } catch {
-    notice(`The file ${file.name} did not reach the server, or is larger than 12 MB. Nothing was changed.`, false);
+    notice(words.fileLost(file.name), false);
   }
 }
 
@@ -240,10 +241,8 @@ function startFiles() {
     const input = event.target;
     if (!(input instanceof HTMLInputElement) || !input.matches('#fill-form [name="count"]')) return;
     const { least = "0", most = "0" } = document.body.dataset;
-    const count = Number(input.value);
-    const word = count < Number(least) ? "too few: take smaller intervals" : count > Number(most) ? "more than needed: take larger intervals" : "a good number";
     const line = document.querySelector("[data-advice]");
-    if (line) line.textContent = `${input.value || "No"} trials: ${word}. This lab asks for ${least} to ${most}.`;
+    if (line) line.textContent = words.trials(input.value, Number(least), Number(most));
   });
 }
 

@@ -3,6 +3,7 @@ import { whileHeld } from "./drag.js";
 import { onParts } from "./parts.js";
 import { digits } from "./numbers.js";
 import { svg } from "./scene.js";
+import { stage as words } from "./words.js";
 
 /** Columns of a curve drawn freely. */
 const COLUMNS = 120;
@@ -134,8 +135,8 @@ class Sketch {
     this.surface.querySelectorAll(".cross").forEach((e) => e.remove());
     const [x, y] = this.px(this.pen);
     this.surface.append(svg("path", { class: "cross pen", d: `M${x - 8} ${y}H${x + 8}M${x} ${y - 8}V${y + 8}`, stroke: "#C2402A", "stroke-width": 1.6 }));
-    const words = this.box.parentElement?.querySelector("[data-pen]");
-    if (words) words.textContent = `pen at t = ${digits(this.pen[0], 2)} s, ${digits(this.pen[1], 2)}`;
+    const line = this.box.parentElement?.querySelector("[data-pen]");
+    if (line) line.textContent = words.pen(digits(this.pen[0], 2), digits(this.pen[1], 2));
   }
 
   /** Keeps the sketch; a single point is none yet. */

@@ -13,6 +13,7 @@ import { Plan, fittingColumn } from "./plan.js";
 import { SceneGroup, fetchFootage, svg } from "./scene.js";
 import { Tape } from "./tape.js";
 import { Tracks, roundStep } from "./tracks.js";
+import { stage as words } from "./words.js";
 
 /** @typedef {import("./scene.js").Footage} Footage */
 /** @typedef {import("./scene.js").Bounds} Bounds */
@@ -96,7 +97,7 @@ export class RigStage extends FootageStage {
     for (const button of document.querySelectorAll("[data-curve]")) button.setAttribute("aria-pressed", String(this.drawn(button)));
     const preview = run === "0" || (fresh === "true" && pulled !== "true");
     element("stage-empty").hidden = run !== "0";
-    element("stage-caption").textContent = preview ? (run === "0" ? "" : "as set now, not yet run") : caption;
+    element("stage-caption").textContent = preview ? (run === "0" ? "" : words.unrun) : caption;
     // With the settings it was run with, a run is the same; what is set now is shown before it runs.
     const set = [...document.querySelectorAll("[data-setting]")].map((e) => /** @type {HTMLInputElement} */ (e).value).join("|");
     const key = preview ? `set ${deal} ${set}` : `run ${run} ${caption} ${this.state.frames}`;
@@ -317,7 +318,7 @@ export class RigStage extends FootageStage {
     if (!footage || !scene || !grid) return "";
     const time = `${digits((this.frame - this.tools.zero) * footage.every, footage.places)} ${footage.time}`;
     const read = (/** @type {number} */ v) => lengthWords(Math.round((10 * v) / grid) * (grid / 10), footage.length);
-    const places = scene.centres.map((centre) => centre(this.frame)).map(([x, y], k) => `${k === 0 ? "The body" : `Body ${k + 1}`} is at x = ${read(x)}, y = ${read(y)}.`);
+    const places = scene.centres.map((centre) => centre(this.frame)).map(([x, y], k) => words.body(k, read(x), read(y)));
     return [`${footage.symbol} = ${time}.`, ...places].join(" ").replaceAll("-", MINUS);
   }
 

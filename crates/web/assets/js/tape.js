@@ -1,6 +1,7 @@
 // The tape: two ends moved by pointer, one finger or arrow keys; a loupe shows the reading end against millimetres.
 import { whileHeld } from "./drag.js";
 import { scaleNumber, svg } from "./scene.js";
+import { stage as words } from "./words.js";
 
 /** Divisions across what the loupe shows. */
 const LOUPE = 24;
@@ -41,7 +42,7 @@ export class Tape {
 
   /** @param {number} which */
   handle(which) {
-    const name = which === 0 ? "Zero end of the tape" : "Reading end of the tape";
+    const name = words.tape[which] ?? "";
     const group = svg("g", { class: "handle", tabindex: 0, role: "slider", "aria-label": name, "aria-valuemin": 0, "aria-valuemax": 0, "aria-valuenow": 0, "data-end": which });
     this.group.append(group);
     group.addEventListener("pointerdown", (event) => {

@@ -1,5 +1,6 @@
 // Curves against time beside the stage. They grow as the run goes; earlier runs stay faint behind them.
 import { svg } from "./scene.js";
+import { stage } from "./words.js";
 
 /** @typedef {import("./scene.js").Footage} Footage */
 
@@ -73,7 +74,7 @@ export class Tracks {
 
   /** @param {Footage["tracks"][0]} track @param {number} k @param {{ width: number, height: number }} size @param {number} seconds @param {Footage[]} all */
   curve(track, k, { width, height }, seconds, all) {
-    const surface = svg("svg", { viewBox: `0 0 ${width} ${height}`, width, height, role: "img", "aria-label": `${track.channel} against time` });
+    const surface = svg("svg", { viewBox: `0 0 ${width} ${height}`, width, height, role: "img", "aria-label": stage.against(track.channel) });
     const ends = all.flatMap((f) => {
       const values = f.channels[track.channel] ?? [];
       return [values.reduce((a, b) => Math.min(a, b), Infinity), values.reduce((a, b) => Math.max(a, b), -Infinity)];
