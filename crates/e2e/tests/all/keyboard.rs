@@ -207,7 +207,9 @@ async fn what_is_done_is_told_and_letters_can_be_switched_off() {
     leave(&ruth).await;
     ruth.keys(" ").await;
     ruth.until(&heard("Saved: run 1")).await;
+    ruth.until("document.getElementById('stage').dataset.playing === 'true'").await;
     ruth.keys(" ").await;
+    ruth.until("document.getElementById('stage').dataset.playing === 'false'").await;
     jost.join_partner(&ruth, &lab.code(), "Kuno Wirth").await;
     jost.keys("2").await;
     jost.fill("#part-record tr[data-begun] input[data-column='1']", &format!("0.600{}", key(Key::Enter))).await;

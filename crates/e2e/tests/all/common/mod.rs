@@ -145,7 +145,7 @@ impl Browser {
                 let value = null;
                 try {{ value = ({condition}) ?? null; }} catch {{ /* not there yet */ }}
                 const there = ![null, false, ''].includes(value);
-                if (there || performance.now() - begun > 500) done(value); else setTimeout(look, 10);
+                if (there || performance.now() - begun > 500) done(value); else setTimeout(look, 40);
             }})()"
         );
         loop {
@@ -184,7 +184,11 @@ impl Browser {
     }
 
     pub async fn click(&self, css: &str) {
-        self.find(css).await.click().await.unwrap_or_else(|e| panic!("{css}: {e}"));
+        let begun = Instant::now();
+        while let Err(e) = self.find(css).await.click().await {
+            // What was found may be replaced by what somebody else just did.
+            assert!(e.is_stale_element_reference() && begun.elapsed() < PATIENCE, "{css}: {e}");
+        }
     }
 
     /// Chooses a reading by the name of its instrument, and enters it.
