@@ -122,6 +122,8 @@ async fn a_refused_value_stands_marked_until_it_is_mended() {
     brisk(&hand, &format!("0.9{ENTER}")).await;
     hand.settle(rows(&[("", "12.60"), ("0.66", "16.30"), ("0.9", "")])).await;
     assert_eq!(hand.until(&value).await, json!("0.4 kg"));
+    let shown = "[...document.querySelectorAll('#part-record tr:not([data-begun]) input')].some(i => i.value.startsWith('0.9'))";
+    hand.until(shown).await;
     hand.accessible("a refused value").await;
     // Esc brings back what holds: nothing. Then the right value.
     let scrolled = format!("document.querySelector('{refused}').scrollIntoView({{ block: 'center' }})");

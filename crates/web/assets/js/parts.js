@@ -109,54 +109,34 @@ export async function place(html) {
     if (!old) continue;
     if (!elsewhere) keepBegunRows(old, fresh);
     for (const prepare of preparers) prepare(fresh);
-    const focus = keepFocus(old);
-    const all = pieces(old, fresh);
-    for (const [k, [there, coming]] of all.entries()) {
-      if (k > 0) await breathe();
-      Idiomorph.morph(there, coming, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
-      focus.replaced(there);
-    }
-    if (all.length > 1) adoptAttributes(old, fresh);
-    for (const { listener, ids } of listeners) if (ids.includes(fresh.id)) listener();
+    const settle = keepFocus(old, () => {
+      Idiomorph.morph(old, fresh, { morphStyle: "outerHTML", callbacks, restoreFocus: false });
+      for (const { listener, ids } of listeners) if (ids.includes(fresh.id)) listener();
+    });
     await breathe();
-    focus.settle();
+    settle();
   }
   for (const { listener, ids } of listeners) if (ids.length === 0) listener();
 }
 
-/** What of a part can be put in one after the other: its children where they are the same ones, or else all of it.
- * @param {Element} old @param {Element} fresh @returns {[Element, Element][]} */
-function pieces(old, fresh) {
-  const coming = [...fresh.children];
-  const alike = old.children.length === coming.length && [...old.children].every((e, k) => e.tagName === coming[k].tagName && e.id === coming[k].id);
-  const bare = [old, fresh].every((part) => [...part.childNodes].every((node) => node instanceof Element || node.textContent?.trim() === ""));
-  return alike && bare && coming.length > 1 ? [...old.children].map((e, k) => [e, coming[k]]) : [[old, fresh]];
-}
-
-/** Gives a part whose pieces are in place the attributes that belong to them. @param {Element} old @param {Element} fresh */
-function adoptAttributes(old, fresh) {
-  for (const { name, value } of fresh.attributes) if (old.getAttribute(name) !== value) old.setAttribute(name, value);
-  for (const { name } of [...old.attributes]) if (!fresh.hasAttribute(name)) old.removeAttribute(name);
-}
-
-/** Looks after the focus while a part is replaced: what that takes away hands it on at once, what it hides when the page was laid out again, a
- * task later. @param {Element} old @returns {{ replaced: (piece: Element) => void, settle: () => void }} */
-function keepFocus(old) {
+/** Replaces a part; what that takes away hands its focus on at once, what it hides when the page was laid out again: a task later.
+ * @param {Element} old @param {() => void} replace @returns {() => void} what is left to do then */
+function keepFocus(old, replace) {
   const active = document.activeElement;
-  if (!active || !old.contains(active)) return { replaced() {}, settle() {} };
+  if (!active || !old.contains(active)) {
+    replace();
+    return () => {};
+  }
   const next = neighbours(active);
   const whole = active instanceof HTMLInputElement && active.selectionStart === 0 && active.selectionEnd === active.value.length;
+  replace();
   const handOn = () => {
     if (!document.querySelector("dialog[open]")) /** @type {HTMLElement | undefined} */ (next.find((e) => canTakeFocus(e)))?.focus();
   };
-  return {
-    replaced(piece) {
-      if (document.activeElement === document.body) handOn();
-      else if (whole && active === document.activeElement && piece.contains(active) && !isKept(active)) active.select();
-    },
-    settle() {
-      const now = document.activeElement;
-      if ((now === document.body || now === active) && !canKeepFocus(active)) handOn();
-    },
+  if (document.activeElement === document.body) handOn();
+  else if (whole && active === document.activeElement && !isKept(active)) active.select();
+  return () => {
+    const now = document.activeElement;
+    if ((now === document.body || now === active) && !canKeepFocus(active)) handOn();
   };
 }
