@@ -4,7 +4,7 @@
 //! sheet that grows meanwhile finds it again by the question's name and the words of its choices.
 
 use serde::{Deserialize, Serialize};
-use strum::{EnumString, IntoStaticStr, VariantArray};
+use strum::{IntoStaticStr, VariantArray};
 
 use super::step::Step;
 use crate::formula::Formula;
@@ -78,7 +78,7 @@ pub enum QuestionKind {
 }
 
 /// When an answer is judged.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr, EnumString)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr)]
 pub enum Check {
     /// Whenever the student asks.
     #[strum(serialize = "at once")]
@@ -161,9 +161,7 @@ pub enum Piece {
 }
 
 /// What can be pointed at.
-#[derive(
-    Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString,
-)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize, VariantArray, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
 #[strum(serialize_all = "lowercase")]
 pub enum Pointable {
@@ -275,7 +273,7 @@ impl Pointer {
 }
 
 /// How somebody stands to an argument.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr, EnumString)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize, VariantArray, IntoStaticStr)]
 #[serde(rename_all = "snake_case")]
 #[strum(serialize_all = "lowercase")]
 pub enum Position {

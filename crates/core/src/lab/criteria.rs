@@ -8,7 +8,7 @@
 //! ```
 
 use serde::Deserialize;
-use strum::{EnumString, IntoStaticStr, VariantArray};
+use strum::{IntoStaticStr, VariantArray};
 use toml::Spanned;
 
 use super::read::{Fault, Lines, Under, fits, one_named};
@@ -41,7 +41,7 @@ pub struct Level {
 }
 
 /// What the program can look at.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr, EnumString)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr)]
 #[strum(serialize_all = "lowercase")]
 pub enum Sees {
     /// Whether there are trials enough in which one quantity was varied.

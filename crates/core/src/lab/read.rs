@@ -1,7 +1,5 @@
 //! Reading a sheet: the front matter as written, checked against the rig's card line by line, and the text below it.
 
-use std::str::FromStr;
-
 use serde::Deserialize;
 use strum::VariantArray;
 use toml::Spanned;
@@ -186,10 +184,10 @@ pub(super) fn one_of<T: Copy>(known: &[(&'static str, T)], given: &str, of: Name
 /// The kind of that name, or that there is none.
 pub(super) fn one_named<T>(given: &str, of: Named) -> Result<T, Wrong>
 where
-    T: VariantArray + Copy + Into<&'static str> + FromStr,
+    T: VariantArray + Copy + Into<&'static str>,
 {
-    let known = || T::VARIANTS.iter().map(|kind| (*kind).into()).collect();
-    given.parse().map_err(|_| Wrong::Unknown { of, given: given.to_owned(), known: known() })
+    let known: Vec<(&'static str, T)> = T::VARIANTS.iter().map(|kind| ((*kind).into(), *kind)).collect();
+    one_of(&known, given, of)
 }
 
 /// Nothing, or that a text is empty or too long.

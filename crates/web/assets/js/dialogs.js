@@ -81,7 +81,7 @@ function showFormula(form) {
   show(".parts", by === "scale");
   const help = form.querySelector("[data-precision-help]");
   if (help) {
-    help.textContent = record.precision[by] ?? "";
+    help.textContent = record.precision[by] ?? record.precision.resolution;
   }
 }
 

@@ -16,7 +16,7 @@ use toml_edit::{DocumentMut, Item, Value};
 
 use fields::{Kind, kind_of};
 pub use mistakes::{Mistake, looked_over, mistakes};
-use notation::{as_text, choice_part, from_name, heading_parts, level_part, parted, rule_name, section_path};
+use notation::{as_text, choice_part, from_name, heading_parts, level_part, parted, section_path};
 pub use refused::DraftRefusal;
 pub use setting::{DraftRule, DraftSetting};
 
@@ -146,7 +146,7 @@ impl Draft {
                 match part {
                     "first" => setting.first,
                     "second" => setting.second,
-                    _ => rule_name(setting.rule).to_owned(),
+                    _ => setting.rule.name().to_owned(),
                 }
             }
             Some(Kind::Choice) => choice_part(&text, part),

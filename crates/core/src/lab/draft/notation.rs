@@ -3,7 +3,7 @@
 use toml_edit::{Array, InlineTable, Item, Value};
 
 use super::fields::{Kind, kind_of};
-use super::{DraftRefusal, DraftRule, FROM};
+use super::{DraftRefusal, FROM};
 use crate::lab::ReadFrom;
 use crate::lab::read::LATER;
 
@@ -40,10 +40,6 @@ pub(super) fn heading_parts(heading: &str) -> (&str, ReadFrom) {
 pub(super) fn heading_with(heading: &str, from: ReadFrom) -> String {
     let suffix = LATER.iter().find(|(_, f)| *f == from).map_or("", |(suffix, _)| suffix);
     format!("{}\n", format!("{heading} {suffix}").trim_end())
-}
-
-pub(super) fn rule_name(rule: DraftRule) -> &'static str {
-    rule.name()
 }
 
 /// What stands in a place of the front matter, as a form shows it.
