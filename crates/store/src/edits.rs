@@ -13,6 +13,7 @@ use zeitmass_core::logbook::{
     Deed, Edit, Heard, Holder, Limit, Logbook, MadeByEdit, Refusal, SlipKind, Snapshot, Standing, StandingResult,
     Start, Step, Touched,
 };
+use zeitmass_words::Words;
 
 use crate::drafts::growths;
 use crate::{Id, Store, StoreError};
@@ -164,7 +165,7 @@ impl Store {
         let room = self.room(logbook, (wish.len() + deed.len()) as u64)?;
         let about = intent.about;
         let heard = intent.heard.into_iter().chain(room).collect();
-        book.take(intent.deed).map_err(|e| StoreError::Content(e.to_string()))?;
+        book.take(intent.deed).map_err(|e| StoreError::Content(format!("{e:?}")))?;
         let saved = StoredEdit { seq: book.seq(), at, by: asked.by };
         let standing = book.standing();
         let step = book.step_of(asked.edit).map(Step::name);
@@ -457,7 +458,7 @@ fn replayed(c: &Connection, logbook: Id, snapshot: Option<Snapshot>, until: u64)
     let found =
         c.query_row(sql, [logbook], |r| Ok((r.get::<_, String>(0)?, r.get::<_, i64>(1)?, r.get::<_, String>(2)?)));
     let (source, seed, start) = found.optional()?.ok_or(StoreError::NotFound("logbook"))?;
-    let read = |text: &str| LabSheet::parse_kept(text).map_err(|e| StoreError::Content(e.to_string()));
+    let read = |text: &str| LabSheet::parse_kept(text).map_err(|e| StoreError::Content(e.words()));
     let grown = growths(c, logbook)?;
     let sheet =
         grown.iter().try_fold(read(&source)?, |sheet, later| Ok::<_, StoreError>(sheet.grown(&read(later)?)))?;

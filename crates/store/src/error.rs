@@ -3,6 +3,7 @@
 use thiserror::Error;
 use zeitmass_core::lab::{DraftRefusal, SheetError};
 use zeitmass_core::logbook::Refusal;
+use zeitmass_words::Words;
 
 /// Why the store did not do what was asked. In every case nothing was written.
 #[derive(Debug, Error)]
@@ -23,17 +24,17 @@ pub enum StoreError {
     #[error("{0}")]
     Invalid(String),
     /// A lab sheet that does not read was to be saved.
-    #[error("{0}")]
+    #[error("{} The sheet is as it was saved before.", .0.words())]
     NotSaved(SheetError),
     /// A lab sheet that does not read was to be tried.
-    #[error("{0}")]
+    #[error("{} Put it right, then the sheet can be tried.", .0.words())]
     NotTried(SheetError),
     /// A change of a draft cannot be made.
-    #[error("{0:?}")]
-    NotDrafted(#[from] DraftRefusal),
+    #[error("{}", .0.words())]
+    NotDrafted(DraftRefusal),
     /// The edit cannot be done.
-    #[error("{0}")]
-    Refused(#[from] Refusal),
+    #[error("{}", .0.words())]
+    Refused(Refusal),
     /// Another edit came first.
     #[error("Another edit came first. Nothing was written; please try again.")]
     OutOfStep,
@@ -49,6 +50,18 @@ pub enum StoreError {
     /// The folder could not be made.
     #[error("The data folder could not be opened: {0}")]
     Folder(#[from] std::io::Error),
+}
+
+impl From<DraftRefusal> for StoreError {
+    fn from(why: DraftRefusal) -> Self {
+        Self::NotDrafted(why)
+    }
+}
+
+impl From<Refusal> for StoreError {
+    fn from(why: Refusal) -> Self {
+        Self::Refused(why)
+    }
 }
 
 /// Seconds as people say them, never less than they are.

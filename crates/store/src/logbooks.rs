@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 use zeitmass_core::logbook::Logbook;
+use zeitmass_words::Words;
 
 use rusqlite::{Connection, OptionalExtension, params};
 use zeitmass_core::lab::LabSheet;
@@ -186,7 +187,7 @@ pub(crate) fn begin_logbook(
     source: &str,
     seed: i64,
 ) -> Result<Id, StoreError> {
-    let sheet = LabSheet::parse(source).map_err(|e| StoreError::Content(e.to_string()))?;
+    let sheet = LabSheet::parse(source).map_err(|e| StoreError::Content(e.words()))?;
     let start = to_json(&Logbook::start(Arc::new(sheet), seed.unsigned_abs()))?;
     // The column once held a code that was good for ever; it has to hold something that no two logbooks have.
     let sql =

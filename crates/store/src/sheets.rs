@@ -2,6 +2,7 @@
 
 use rusqlite::{Connection, OptionalExtension, params};
 use zeitmass_core::lab::LabSheet;
+use zeitmass_words::Words;
 
 use crate::database::now;
 use crate::registry::erase_logbook;
@@ -46,7 +47,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::Invalid`] when the sheet does not read.
     pub fn load_shipped(&self, key: &str, source: &str) -> Result<(), StoreError> {
-        LabSheet::parse(source).map_err(|e| StoreError::Invalid(format!("{key}: {e}")))?;
+        LabSheet::parse(source).map_err(|e| StoreError::Invalid(format!("{key}: {}", e.words())))?;
         self.write(|t| {
             t.execute("INSERT OR IGNORE INTO sheets (owner, key) VALUES (NULL, ?)", [key])?;
             let id: Id = t.query_row("SELECT id FROM sheets WHERE key = ?", [key], |r| r.get(0))?;

@@ -41,9 +41,9 @@ pub(crate) enum WebError {
     Invalid(String),
     /// The logbook refused an edit.
     #[error("{}", .0.words())]
-    Refused(#[from] Refusal),
+    Refused(Refusal),
     /// The store did not do it.
-    #[error("{}", store_words(.0))]
+    #[error(transparent)]
     Store(#[from] StoreError),
     /// More wants to be done at once than can be.
     #[error("So many come in at this moment that it takes a while. Nothing was changed; try again in a few seconds.")]
@@ -53,23 +53,9 @@ pub(crate) enum WebError {
     Broken,
 }
 
-/// What the store says itself, or why an edit was refused.
-fn store_words(error: &StoreError) -> String {
-    match error {
-        StoreError::Refused(refusal) => refusal.words(),
-        StoreError::NotSaved(error) => format!("{} The sheet is as it was saved before.", error.words()),
-        StoreError::NotTried(error) => format!("{} Put it right, then the sheet can be tried.", error.words()),
-        StoreError::NotDrafted(refusal) => refusal.words(),
-        StoreError::NotFound(_)
-        | StoreError::Taken(_)
-        | StoreError::WrongSecret(_)
-        | StoreError::Wait(_)
-        | StoreError::Invalid(_)
-        | StoreError::OutOfStep
-        | StoreError::Database(_)
-        | StoreError::Migration(_)
-        | StoreError::Content(_)
-        | StoreError::Folder(_) => error.to_string(),
+impl From<Refusal> for WebError {
+    fn from(why: Refusal) -> Self {
+        Self::Refused(why)
     }
 }
 

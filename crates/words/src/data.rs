@@ -84,7 +84,7 @@ impl Words for TermVerdict {
                 "the uncertainty of the intercept cannot be told: one more point would tell".to_owned()
             }
             Self::Gives { symbol, value } => format!("so {symbol} = {value}"),
-            Self::Unsolved(why) => why.to_string(),
+            Self::Unsolved(why) => why.words(),
         }
     }
 }

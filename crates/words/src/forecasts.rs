@@ -6,7 +6,7 @@ use zeitmass_core::inquiry::{CurvePick, Hypothesis, Manner, Remark, Side, Span, 
 use zeitmass_core::logbook::ForecastPart;
 use zeitmass_core::quantity::format::to_step;
 
-use crate::{Words, list};
+use crate::{Title, Words, list};
 
 /// Inside a sentence; empty where nothing is missing.
 impl Words for [ForecastPart] {

@@ -5,14 +5,21 @@ pub mod answers;
 pub mod claims;
 pub mod data;
 pub mod drafts;
+pub mod fits;
 pub mod forecasts;
+mod formulas;
 mod heard;
 mod models;
 mod proposals;
+mod quantities;
 mod refusals;
+mod results;
+mod rigs;
 mod runs;
 mod sheets;
 pub mod slips;
+mod steps;
+mod tables;
 
 /// Words one after the other, with “and” before the last.
 pub fn list<T: AsRef<str>>(all: &[T]) -> String {
@@ -25,6 +32,8 @@ pub fn list<T: AsRef<str>>(all: &[T]) -> String {
         }
     }
 }
+
+pub use steps::Title;
 
 /// What is told to people in a sentence.
 pub trait Words {

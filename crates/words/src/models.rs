@@ -1,7 +1,7 @@
-//! Forces of a step model, and what is other in one than in the one before.
+//! Forces of a step model, what is other in one than in the one before, and why one does not run.
 
 use zeitmass_core::logbook::{Called, Differs};
-use zeitmass_core::step_model::{ForceName, Method};
+use zeitmass_core::step_model::{ForceName, Method, ModelError};
 
 use crate::Words;
 
@@ -39,6 +39,50 @@ impl Words for Differs {
             Self::StartFromReadings => "start from the readings".to_owned(),
             Self::Value { field, typed } => format!("{} = {}", field.name(), shown(typed)),
             Self::Method(method) => format!("method: {}", Method::name(*method)),
+        }
+    }
+}
+
+impl Words for ModelError {
+    fn words(&self) -> String {
+        match self {
+            Self::Unreadable(a) => format!("The text cannot be read: {a}"),
+            Self::TooManyForces { most } => format!("A model can have {most} forces."),
+            Self::NoField { force, field } => format!("The force “{}” has no {}.", force.name(), field.name()),
+            Self::FieldWanted { force, field } => {
+                format!("The force “{}” needs {} = \"…\".", force.name(), field.name())
+            }
+            Self::NoParameter { force } => format!("The force “{}” has no parameter that can be fitted.", force.name()),
+            Self::ValueWanted { field } => format!("The model needs a value for {}.", field.name()),
+            Self::Held { symbol, error } => format!("{symbol}: {}", error.words()),
+            Self::Quantity { what, error } => format!("{}: {}", what.name(), error.words()),
+            Self::OtherUnit { what, wanted, typed } => {
+                format!("{} is in {}, not in {}.", what.name(), wanted.pretty(), typed.pretty())
+            }
+            Self::Formula { text, error } => format!("“{text}”: {}", error.words()),
+            Self::NoForce { text, unit } => format!("“{text}” is in {}, and a force is in N.", unit.pretty()),
+            Self::TwoFitted => "Only one parameter can be fitted.".to_owned(),
+            Self::Mass => "The mass has to be more than zero.".to_owned(),
+            Self::TimeStep => "The time step has to be more than zero.".to_owned(),
+            Self::End => "The end has to be later than the start.".to_owned(),
+            Self::TooManySteps { most } => {
+                format!("These are more than {most} steps. Take a longer time step or an earlier end.")
+            }
+            Self::Start => "Position and velocity at the start have to be numbers.".to_owned(),
+            Self::Diverges { steps } => {
+                format!("After {steps} steps the numbers grow beyond all bounds. Take a shorter time step.")
+            }
+            Self::NotAt { t } => format!("The model does not run at t = {t} s. Let it start earlier or end later."),
+            Self::NotAtAllTimes => "The model does not run at all times of the readings.".to_owned(),
+            Self::NoPosition => "There is no position to compare with: a column x or y is needed beside t.".to_owned(),
+            Self::NothingToFit => "This force is off, or has no parameter that can be fitted.".to_owned(),
+            Self::FewReadings { start, needed, have } => format!(
+                "To fit this{}, {needed} positions are needed at least; there are {have}.",
+                if *start { " and the start" } else { "" }
+            ),
+            Self::NoEffect => "The readings do not depend on this parameter.".to_owned(),
+            Self::TiedToStart => "The readings do not determine this parameter from the start.".to_owned(),
+            Self::GivenUp => "There was no time to work this out.".to_owned(),
         }
     }
 }

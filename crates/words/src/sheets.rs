@@ -1,5 +1,6 @@
 //! What is wrong with a sheet, and what to write there.
 
+use zeitmass_core::inquiry::Step;
 use zeitmass_core::lab::{LARGEST, Named, Number, Several, SheetError, Text, Twin, Wrong};
 
 use crate::Words;
@@ -20,11 +21,11 @@ impl Words for Wrong {
             Self::Notation(remark) => sentence(remark),
             Self::NoHeading => "Text starts under a heading: write ## Question first.".to_owned(),
             Self::NoQuestion => "The text starts with the heading ## Question and the question below it.".to_owned(),
-            Self::Quantity(error) => sentence(&error.to_string()),
-            Self::Unit(error) => sentence(&error.to_string()),
-            Self::Formula(problem) => sentence(&problem.to_string()),
-            Self::Setting(error) => error.to_string(),
-            Self::Precision(error) => error.to_string(),
+            Self::Quantity(error) => sentence(&error.words()),
+            Self::Unit(error) => sentence(&error.words()),
+            Self::Formula(problem) => sentence(&problem.words()),
+            Self::Setting(error) => error.words(),
+            Self::Precision(error) => error.words(),
             Self::Length { of, most } => format!("{} needs 1 to {most} characters.", of.words()),
             Self::Longer { of, most } => format!("{} can have at most {most} characters.", of.words()),
             Self::TooMany { of, most } => too_many(*of, *most),
@@ -99,7 +100,7 @@ impl Words for Wrong {
                 step.name(),
                 before.name()
             ),
-            Self::NoStep(step) => format!("This sheet has no {}, so no question can be asked at it.", step.noun()),
+            Self::NoStep(step) => format!("This sheet has no {}, so no question can be asked at it.", lacking(*step)),
             Self::QuestionName => "A question has a name of 1 to 40 letters, digits, spaces and hyphens.".to_owned(),
             Self::NobodyChecks => {
                 "This question says nowhere what is right, so only the teacher can check it.".to_owned()
@@ -206,6 +207,20 @@ fn sentence(text: &str) -> String {
     let first = chars.next().map(char::to_uppercase).into_iter().flatten();
     let joined = first.chain(chars).collect::<String>().replace('\n', ", ");
     if joined.ends_with('.') { joined } else { joined + "." }
+}
+
+/// What a sheet without this step lacks.
+fn lacking(step: Step) -> &'static str {
+    match step {
+        Step::Model => "step model",
+        Step::Question
+        | Step::Forecast
+        | Step::Measure
+        | Step::Graph
+        | Step::Linearize
+        | Step::Constant
+        | Step::WriteUp => step.name(),
+    }
 }
 
 #[cfg(test)]

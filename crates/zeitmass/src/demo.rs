@@ -15,6 +15,7 @@ use zeitmass_core::record::{ColumnKind, FIRST_TABLE, Record};
 use zeitmass_core::result::{FIRST_RESULT, Term};
 use zeitmass_store::{Actor, Asked, Id, Store};
 use zeitmass_web::{Guest, SHIPPED_SHEETS};
+use zeitmass_words::Words;
 
 const TEACHER: (&str, &str) = ("Ottilie Rast", "anchor and wheel");
 const CLASS: &str = "10b, physics on Tuesdays";
@@ -384,7 +385,8 @@ fn work(store: &Store, id: Id, student: Id, steps: &[Step]) -> Result<()> {
 /// Lays the split over ten swings, and logs length and split side by side.
 fn ten_swings(pen: &mut Pen<'_>, off: i64) -> Result<()> {
     let run = pen.book.state().run.runs.len() as u32;
-    let footage = pen.book.footage(run).ok_or_else(|| anyhow!("there is no run {run}"))??;
+    let footage =
+        pen.book.footage(run).ok_or_else(|| anyhow!("there is no run {run}"))?.map_err(|e| anyhow!(e.words()))?;
     let angle = footage.channel("angle").ok_or_else(|| anyhow!("the run has no angle"))?;
     let tops: Vec<usize> =
         (1..angle.len() - 1).filter(|&i| angle[i] > angle[i - 1] && angle[i] >= angle[i + 1]).collect();

@@ -41,7 +41,7 @@ pub fn fit_line(x: &[f64], y: &[f64], through_origin: bool) -> Result<LineSums, 
     let model = if through_origin { Model::Proportional } else { Model::Line };
     let parameters = if through_origin { 1 } else { 2 };
     if n < parameters {
-        return Err(FitError::TooFewPoints { model: model.title(), needed: parameters, have: n });
+        return Err(FitError::TooFewPoints { model: model.clone(), needed: parameters, have: n });
     }
     let count = n as f64;
     let mean = |all: &[f64]| {

@@ -14,10 +14,10 @@ mod shapes;
 mod start;
 mod york;
 
+use derive_more::From;
 use serde::{Deserialize, Serialize};
 use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, StudentsT};
 use strum::{EnumString, IntoStaticStr, VariantArray};
-use thiserror::Error;
 
 use crate::formula::FormulaError;
 use crate::quantity::{Source, Uncertain, Unit};
@@ -332,62 +332,48 @@ pub fn student(freedom: f64) -> f64 {
 }
 
 /// Why there is no fit.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum FitError {
     /// Fewer points than parameters.
-    #[error("A {model} needs at least {needed} points; there {} now.", if *have == 1 { "is 1".to_owned() } else { format!("are {have}") })]
     TooFewPoints {
-        /// The model's title.
-        model: String,
+        /// The model.
+        model: Model,
         /// Points needed.
         needed: usize,
         /// Points there are.
         have: usize,
     },
     /// All points above one another.
-    #[error("All points have the same x, so no slope can be found. Vary x.")]
     AllXEqual,
     /// Infinite or missing values.
-    #[error("Some values are not finite numbers, so no curve can be found.")]
     NotFinite,
     /// A point where the model has no value.
-    #[error("A {model} has no value at x = {x}. Set that point aside or choose another curve.")]
     NoValue {
-        /// The model's title.
-        model: String,
+        /// The model.
+        model: Model,
         /// Where.
         x: String,
     },
     /// A weighted fit without uncertainties.
-    #[error(
-        "Point {point} has no uncertainty, so it cannot be weighted. State one for its column, or let all points count the same."
-    )]
     NoUncertainty {
         /// Number of the point among those fitted, from 1.
         point: usize,
     },
     /// No end was found.
-    #[error("No best {model} was found from these start values. Type other start values, or choose another curve.")]
     NoConvergence {
-        /// The model's title.
-        model: String,
+        /// The model.
+        model: Model,
     },
     /// No wave is told by these points.
-    #[error(
-        "These points do not determine a wave: a straight line fits as well. Choose another curve, or measure over more of a period."
-    )]
     NoWave,
     /// The points leave a parameter open.
-    #[error(
-        "These points do not determine {symbol}: the curve describes them as well with quite different values of it. Choose a simpler curve, or measure over a wider range."
-    )]
     Undetermined {
         /// Symbol of a parameter that is open.
         symbol: String,
     },
     /// The typed formula is wrong.
-    #[error("{0}")]
-    Formula(#[from] FormulaError),
+    #[from]
+    Formula(FormulaError),
 }
 
 /// Fits a model to points. `units` are those of x (one a column) and y.
@@ -400,7 +386,7 @@ pub enum FitError {
 pub fn fit(data: &Data, model: &Model, weighting: Weighting, units: (&[Unit], &Unit)) -> Result<Fit, FitError> {
     let parameters = model.parameters();
     if data.len() < parameters.len() {
-        return Err(FitError::TooFewPoints { model: model.title(), needed: parameters.len(), have: data.len() });
+        return Err(FitError::TooFewPoints { model: model.clone(), needed: parameters.len(), have: data.len() });
     }
     if data.x.iter().flatten().chain(&data.y).any(|v| !v.is_finite()) {
         return Err(FitError::NotFinite);

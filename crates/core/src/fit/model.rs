@@ -99,25 +99,6 @@ impl Model {
         Self::OFFERED.into_iter().find(|m| m.name() == name)
     }
 
-    /// The name for people.
-    pub fn title(&self) -> String {
-        match self {
-            Self::Line => "straight line",
-            Self::Proportional => "line through the origin",
-            Self::Quadratic => "parabola",
-            Self::Power => "power law",
-            Self::Exponential => "exponential",
-            Self::ExponentialOffset => "exponential with offset",
-            Self::Inverse => "inverse",
-            Self::InverseSquare => "inverse square",
-            Self::Root => "square root",
-            Self::Sine => "sine",
-            Self::DampedSine => "damped sine",
-            Self::Typed(_) => "curve of this formula",
-        }
-        .to_owned()
-    }
-
     /// The right side of its equation, over x.
     pub fn equation(&self) -> &str {
         match self {
@@ -188,7 +169,7 @@ impl Model {
     /// Makes the model ready: the tape, and the units of its parameters.
     pub(super) fn ready(&self, data: &Data, (x_units, y_unit): (&[Unit], &Unit)) -> Result<Ready, FitError> {
         if let Some(bad) = data.x.iter().flatten().find(|x| !self.has_value(**x)) {
-            return Err(FitError::NoValue { model: self.title(), x: plain(*bad) });
+            return Err(FitError::NoValue { model: self.clone(), x: plain(*bad) });
         }
         let symbols = self.parameters();
         let names: Vec<&str> = symbols.iter().map(String::as_str).collect();

@@ -108,7 +108,7 @@ pub(super) fn fit(data: &Data, model: &Model, ready: &Ready, weights: &[f64]) ->
             starts.iter().take(2).flat_map(|s| start::around(s, &all.x, &all.y, ready)).collect();
         descend_all(&all, ready, &around)
     });
-    let end = best.ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
+    let end = best.ok_or_else(|| FitError::NoConvergence { model: model.clone() })?;
     // A tidied curve is the same curve; only its numbers have to be worked out again.
     let tidied = start::tidy(model, end.place.clone());
     let end = if tidied == end.place { end } else { End::at(&all, ready, tidied, model)? };
@@ -182,7 +182,7 @@ struct End {
 impl End {
     fn at(all: &Scaled, ready: &Ready, place: DVector<f64>, model: &Model) -> Result<Self, FitError> {
         let mut normal = Normal::new(all, ready);
-        let there = normal.at(place.as_slice()).ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
+        let there = normal.at(place.as_slice()).ok_or_else(|| FitError::NoConvergence { model: model.clone() })?;
         Ok(Self { place, there, off: normal.values })
     }
 }
@@ -362,7 +362,7 @@ fn solved(all: &Scaled, model: &Model, ready: &Ready, end: End, weights: &[f64])
         Some(cholesky) => cholesky.inverse(),
         None => {
             let mut normal = Normal::new(all, ready);
-            normal.at(end.place.as_slice()).ok_or_else(|| FitError::NoConvergence { model: model.title() })?;
+            normal.at(end.place.as_slice()).ok_or_else(|| FitError::NoConvergence { model: model.clone() })?;
             let design = DMatrix::from_fn(n, p, |i, k| normal.slopes[k * n + i] / lengths[k]);
             // The last column names the open parameter; it is the one the others explain.
             super::linear::solve(&design, &DVector::zeros(n)).ok_or_else(|| open(p - 1))?.1

@@ -39,7 +39,7 @@ struct There {
 }
 
 pub(super) fn fit(data: &Data, model: &Model, ready: &Ready) -> Result<Solved, FitError> {
-    let lost = || FitError::NoConvergence { model: model.title() };
+    let lost = || FitError::NoConvergence { model: model.clone() };
     let ordinary = |w: &[f64]| {
         if model.is_linear() { linear::fit(data, model, w) } else { nonlinear::fit(data, model, ready, w) }
     };

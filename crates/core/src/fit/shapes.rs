@@ -5,7 +5,7 @@ use statrs::distribution::{ChiSquared, ContinuousCDF, FisherSnedecor, Normal, St
 use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use super::{Data, LineSums, fit_line, linear};
-use thiserror::Error;
+use derive_more::From;
 
 use crate::fit::{FitError, Model};
 
@@ -105,20 +105,6 @@ impl Shape {
             Self::Power => (Transform::Ln, Transform::Ln),
         }
     }
-
-    /// What a straight line in this picture says about y and x.
-    pub fn meaning(self) -> &'static str {
-        match self {
-            Self::Straight => "y changes in proportion to the change of x",
-            Self::Square => "y grows with the square of x",
-            Self::Root => "y grows with the square root of x",
-            Self::Inverse => "y goes with one over x",
-            Self::InverseSquare => "y goes with one over the square of x",
-            Self::SquareUp => "the square of y changes in proportion to the change of x",
-            Self::Exponential => "equal steps of x multiply y by equal factors: exponential, not merely bent",
-            Self::Power => "y goes with a power of x; the slope is the exponent",
-        }
-    }
 }
 
 /// Which way points bend away from a straight line.
@@ -212,20 +198,17 @@ const MOST_SIGNS: usize = 8;
 const REACH: f64 = 1e3;
 
 /// Why a shape has no place for all points.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum ShapeError {
     /// A logarithm of what is zero or less.
-    #[error("needs values above zero")]
     NotAboveZero,
     /// A root of what is less than zero.
-    #[error("needs values from zero up")]
     BelowZero,
     /// The inverse of zero.
-    #[error("has no value where x is zero")]
     AtZero,
     /// No line goes through its points.
-    #[error(transparent)]
-    Line(#[from] FitError),
+    #[from]
+    Line(FitError),
 }
 
 /// The strip: every shape in which all points have a place, or why it has none.

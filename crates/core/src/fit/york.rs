@@ -2,7 +2,7 @@
 
 use nalgebra::DMatrix;
 
-use super::{Data, FitError, LineSums, Solved, fit_line};
+use super::{Data, FitError, LineSums, Model, Solved, fit_line};
 
 const STEPS: usize = 200;
 /// A step this small, in standard uncertainties of the slope, is the last one.
@@ -53,7 +53,7 @@ pub(super) fn fit(data: &Data) -> Result<Solved, FitError> {
         }
     }
     if !settled {
-        return Err(FitError::NoConvergence { model: "straight line".to_owned() });
+        return Err(FitError::NoConvergence { model: Model::Line });
     }
     let intercept = means.1 + centre.1 - slope * (means.0 + centre.0);
     let total: f64 = weights.iter().sum();

@@ -6,7 +6,7 @@
 use super::ast::{Expr, Node, Operator};
 use super::function::{Elementary, Function, Gather, Whole};
 use super::units::fixed_exponent;
-use super::{FormulaError, Problem};
+use super::{FormulaError, Outside, Problem};
 use crate::quantity::{Source, Uncertain};
 
 /// Sources of uncertainty at and above this number belong to physical constants, not to readings.
@@ -108,7 +108,7 @@ pub fn evaluate_part(part: &Expr, around: &dyn Surroundings) -> Result<Uncertain
 fn direction(x: &Uncertain, y: &Uncertain) -> Result<Uncertain, Problem> {
     let square = x.value * x.value + y.value * y.value;
     if square == 0.0 {
-        return Err(Problem::Domain("The angle of a pair of zeros".to_owned()));
+        return Err(Problem::Domain(Outside::AngleOfZeros));
     }
     Ok(x.join(y, y.value.atan2(x.value), -y.value / square, x.value / square))
 }
@@ -164,14 +164,14 @@ pub(super) fn binary(
             }
             let value = x.powf(y);
             if value.is_nan() {
-                return Err(Problem::Domain("A root or power of a negative number".to_owned()));
+                return Err(Problem::Domain(Outside::PowerOfNegative));
             }
             if exact_power.is_some() {
                 let slope = if y == 0.0 { 0.0 } else { y * x.powf(y - 1.0) };
                 return Ok(a.map(value, slope));
             }
             if x < 0.0 {
-                return Err(Problem::Domain("A variable power of a negative number".to_owned()));
+                return Err(Problem::Domain(Outside::VariablePower));
             }
             let by_exponent = if x == 0.0 { 0.0 } else { value * x.ln() };
             a.join(b, value, y * x.powf(y - 1.0), by_exponent)
@@ -181,32 +181,32 @@ pub(super) fn binary(
 
 pub(super) fn call(function: Elementary, a: &Uncertain) -> Result<Uncertain, Problem> {
     let x = a.value;
-    let domain = |ok: bool, what: &str| if ok { Ok(()) } else { Err(Problem::Domain(what.to_owned())) };
+    let domain = |ok: bool, what| if ok { Ok(()) } else { Err(Problem::Domain(what)) };
     let (value, derivative) = match function {
         Elementary::Sqrt => {
-            domain(x >= 0.0, "The square root of a negative number")?;
+            domain(x >= 0.0, Outside::RootOfNegative)?;
             let root = x.sqrt();
             (root, if x == 0.0 && a.u() == 0.0 { 0.0 } else { 0.5 / root })
         }
         Elementary::Abs => (x.abs(), if x < 0.0 { -1.0 } else { 1.0 }),
         Elementary::Exp => (x.exp(), x.exp()),
         Elementary::Ln => {
-            domain(x > 0.0, "The logarithm of zero or a negative number")?;
+            domain(x > 0.0, Outside::Logarithm)?;
             (x.ln(), 1.0 / x)
         }
         Elementary::Log10 => {
-            domain(x > 0.0, "The logarithm of zero or a negative number")?;
+            domain(x > 0.0, Outside::Logarithm)?;
             (x.log10(), 1.0 / (x * std::f64::consts::LN_10))
         }
         Elementary::Sin => (x.sin(), x.cos()),
         Elementary::Cos => (x.cos(), -x.sin()),
         Elementary::Tan => (x.tan(), 1.0 + x.tan().powi(2)),
         Elementary::Asin => {
-            domain(x.abs() <= 1.0, "asin of a number beyond 1")?;
+            domain(x.abs() <= 1.0, Outside::Asin)?;
             (x.asin(), 1.0 / (1.0 - x * x).sqrt())
         }
         Elementary::Acos => {
-            domain(x.abs() <= 1.0, "acos of a number beyond 1")?;
+            domain(x.abs() <= 1.0, Outside::Acos)?;
             (x.acos(), -1.0 / (1.0 - x * x).sqrt())
         }
         Elementary::Atan => (x.atan(), 1.0 / (1.0 + x * x)),

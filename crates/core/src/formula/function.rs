@@ -208,7 +208,7 @@ mod tests {
             let call = |count: usize| format!("{name}({})", vec!["a"; count].join("; "));
             let (least, most) = function.arity();
             for count in [least, most] {
-                let formula = Formula::parse(&call(count)).unwrap_or_else(|e| panic!("{name}, {count}: {e}"));
+                let formula = Formula::parse(&call(count)).unwrap_or_else(|e| panic!("{name}, {count}: {e:?}"));
                 let alone = evaluate_part(formula.tree(), &Alone);
                 match function.whole(count) {
                     Some(whole) => {

@@ -151,7 +151,7 @@ fn eliminate(mut open: Vec<Wish>) -> Result<BTreeMap<String, Dimension>, Formula
                 continue;
             }
             let unit = Unit::coherent(&form.known);
-            return Err(fail(Problem::UnitClash { left: "Two parts".to_owned(), right: unit_words(&unit) }));
+            return Err(fail(Problem::PartsClash { by: unit }));
         };
         // symbol^power · rest = 1, so symbol = rest^(−1/power).
         let mut rest = form;
@@ -173,10 +173,6 @@ fn eliminate(mut open: Vec<Wish>) -> Result<BTreeMap<String, Dimension>, Formula
     }
     // What is still free counts as a pure number.
     Ok(solved.into_iter().map(|(s, form)| (s, form.known)).collect())
-}
-
-fn unit_words(unit: &Unit) -> String {
-    format!("that differ by the unit {}", unit.pretty())
 }
 
 #[cfg(test)]
@@ -210,6 +206,6 @@ mod tests {
             assert_eq!(found(formula, whole).unwrap().join(" "), expected, "{formula}");
         }
         assert_eq!(found("A*x^n", "m"), Err(Problem::VariableExponent));
-        assert!(matches!(found("x + t*A + A", "m"), Err(Problem::UnitClash { .. })));
+        assert!(matches!(found("x + t*A + A", "m"), Err(Problem::PartsClash { .. })));
     }
 }

@@ -19,7 +19,6 @@ mod units;
 use std::ops::Range;
 
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 
 pub use ast::{Expr, Node, Operator};
 pub use constants::{CONSTANTS, GRAVITATION, LIGHT, PhysicalConstant, STANDARD_GRAVITY};
@@ -29,11 +28,10 @@ pub use infer::infer;
 pub use solve::Solution;
 pub use tape::Tape;
 
-use crate::quantity::{Uncertain, Unit};
+use crate::quantity::{Uncertain, Unit, UnitError};
 
 /// What is wrong with a formula, and where.
-#[derive(Clone, PartialEq, Debug, Error)]
-#[error("{problem}")]
+#[derive(Clone, PartialEq, Debug)]
 pub struct FormulaError {
     /// What is wrong.
     pub problem: Problem,
@@ -42,52 +40,31 @@ pub struct FormulaError {
 }
 
 /// The ways a formula can be wrong.
-#[derive(Clone, PartialEq, Debug, Error)]
+#[derive(Clone, PartialEq, Debug)]
 pub enum Problem {
     /// Nothing was typed.
-    #[error("The formula is empty.")]
     Empty,
     /// Longer or deeper than is read.
-    #[error("The formula is longer than can be read here.")]
     TooLong,
     /// A character that has no place in a formula.
-    #[error("“{0}” cannot stand in a formula.")]
     Strange(char),
     /// Something is missing at this place.
-    #[error("{0} is missing here.")]
-    Missing(&'static str),
+    Missing(MissingPart),
     /// A comma between digits that may be a decimal comma or part two arguments.
-    #[error(
-        "{0} can be one number or two here: write a point for a decimal comma, or a space after a comma that parts."
-    )]
     CommaOpen(String),
     /// A logarithm of unknown base.
-    #[error("log can mean two things: write ln(…) for the natural logarithm, log10(…) for the decimal one.")]
     WhichLog,
     /// Two things stand side by side.
-    #[error("An operator is missing here: write * to multiply.")]
     NoOperator,
     /// A function name without its bracket.
-    #[error("{0} is a function: write {0}(…).")]
     BareFunction(String),
     /// A bracket after a name that is no function.
-    #[error("“{0}” is not a function known here.")]
     UnknownFunction(String),
     /// A number that cannot be read.
-    #[error("“{0}” is not a number.")]
     BadNumber(String),
     /// A name in square brackets that is no constant.
-    #[error(
-        "“{name}” is not a constant known here. Known are: {known}. Put a unit in square brackets after its number."
-    )]
-    UnknownConstant {
-        /// The name.
-        name: String,
-        /// The constants there are.
-        known: String,
-    },
+    UnknownConstant(String),
     /// Too few or too many arguments.
-    #[error("{function} takes {}.", if *wanted == 1 { "one argument".to_owned() } else { format!("{wanted} arguments, separated by a comma") })]
     WrongCount {
         /// The function.
         function: &'static str,
@@ -95,25 +72,18 @@ pub enum Problem {
         wanted: usize,
     },
     /// The rows of a parabola are no odd number.
-    #[error("How many rows the parabola is laid through is an odd number from 3 to 51.")]
     Window,
     /// A function that looks at more rows than there are.
-    #[error("This looks at {0} rows, and fewer have values.")]
     FewRows(usize),
     /// A function over a whole column where there is no column.
-    #[error("{0} looks at a whole column, which there is not here.")]
     NeedsColumn(&'static str),
     /// No value yet: a cell is still empty.
-    #[error("There is no value yet.")]
     Nothing,
     /// The unit of an unknown does not follow from the formula.
-    #[error("The unit of {0} does not follow from the formula.")]
     UnitOpen(String),
     /// No value of the unknown fits.
-    #[error("No value of {0} makes both sides equal.")]
     NoRoot(String),
     /// Several values of the unknown fit.
-    #[error("More than one value of {symbol} makes both sides equal: {values}. State the law so that one is left.")]
     SeveralRoots {
         /// The unknown.
         symbol: String,
@@ -121,62 +91,82 @@ pub enum Problem {
         values: String,
     },
     /// A unit in square brackets that cannot be read.
-    #[error("{0}")]
-    BadUnit(String),
+    BadUnit(UnitError),
     /// A symbol no column has.
-    #[error("There is no column or held quantity with the symbol {0}.")]
     UnknownSymbol(String),
     /// A column that depends on itself.
-    #[error("{0} depends on itself through this symbol.")]
     Circular(String),
     /// A column whose own formula is wrong.
-    #[error("The column {0} has a mistake in its own formula.")]
     Broken(String),
     /// Adding or subtracting different dimensions.
-    #[error("{left} and {right} cannot be added, subtracted or compared.")]
     UnitClash {
         /// Unit on the left.
-        left: String,
+        left: Unit,
         /// Unit on the right.
-        right: String,
+        right: Unit,
+    },
+    /// Two parts of a sum whose units differ, whatever the unknowns in them are.
+    PartsClash {
+        /// The unit by which they differ.
+        by: Unit,
     },
     /// Reckoning with temperatures from the freezing point as if they counted from absolute zero.
-    #[error(
-        "Temperatures in °C count from the freezing point of water, so only their differences can be reckoned with. For kelvins write T - (-273.15 [°C])."
-    )]
     Celsius,
     /// A function or an exponent that wants a pure number.
-    #[error("{what} needs a pure number or an angle, not {unit}.")]
     NeedsPureNumber {
-        /// The function or the exponent.
-        what: String,
+        /// The function; none for an exponent.
+        function: Option<&'static str>,
         /// The unit found.
-        unit: String,
+        unit: Unit,
     },
     /// A power of a unit that depends on the row.
-    #[error("The exponent of a quantity with a unit must be a fixed number such as 2 or (1/2).")]
     VariableExponent,
     /// Unit exponents out of range.
-    #[error("The unit of this part has exponents too large to handle.")]
     UnitTooLarge,
     /// Division by zero in a row.
-    #[error("Division by zero.")]
     DivisionByZero,
     /// A function outside its domain in a row.
-    #[error("{0} has no value here.")]
-    Domain(String),
+    Domain(Outside),
     /// A result too large to be a number.
-    #[error("The value is too large.")]
     Overflow,
     /// The cell of another column is empty or in error.
-    #[error("The cell of {0} is empty.")]
     EmptyCell(String),
     /// No unknown symbol in a law.
-    #[error("Every symbol here has a value already; name the one to be found.")]
     NothingUnknown,
     /// More than one unknown symbol in a law.
-    #[error("More than one symbol has no value: {0}. Only one can be found from one slope.")]
     SeveralUnknown(String),
+}
+
+/// What is missing at a place of a formula.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum MissingPart {
+    /// A number, a symbol or a bracket with something in it.
+    Value,
+    /// The bracket that opens what this one closes.
+    OpeningBracket,
+    /// The bracket that closes.
+    ClosingBracket,
+    /// The one behind a unit or a constant.
+    ClosingSquareBracket,
+}
+
+/// Where a function has no value.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Outside {
+    /// The angle of (0, 0).
+    AngleOfZeros,
+    /// The square root of a negative number.
+    RootOfNegative,
+    /// A broken power of a negative number.
+    PowerOfNegative,
+    /// A power of a negative number that depends on the row.
+    VariablePower,
+    /// The logarithm of zero or less.
+    Logarithm,
+    /// asin of a number beyond 1.
+    Asin,
+    /// acos of a number beyond 1.
+    Acos,
 }
 
 /// A formula as typed, together with its tree. Stored as its text.
@@ -281,9 +271,9 @@ impl From<Formula> for String {
 }
 
 impl TryFrom<String> for Formula {
-    type Error = FormulaError;
-    fn try_from(text: String) -> Result<Self, FormulaError> {
-        Self::parse(&text)
+    type Error = String;
+    fn try_from(text: String) -> Result<Self, String> {
+        Self::parse(&text).map_err(|e| format!("{e:?}"))
     }
 }
 

@@ -5,9 +5,9 @@
 use std::ops::Range;
 
 use super::ast::{Expr, Node, Operator};
-use super::constants::{CONSTANTS, PhysicalConstant};
+use super::constants::PhysicalConstant;
 use super::function::{Elementary, Function};
-use super::{FormulaError, Problem};
+use super::{FormulaError, MissingPart, Problem};
 use crate::quantity::{Decimal, Unit};
 
 const LONGEST: usize = 400;
@@ -25,7 +25,7 @@ pub(super) fn parse(text: &str) -> Result<Expr, FormulaError> {
     let tree = reader.sum(0)?;
     match reader.peek() {
         None => Ok(tree),
-        Some(')') => Err(reader.error_here(Problem::Missing("An opening bracket for this one"))),
+        Some(')') => Err(reader.error_here(Problem::Missing(MissingPart::OpeningBracket))),
         Some(c) if c.is_alphanumeric() || matches!(c, '(' | '[') => Err(reader.error_here(Problem::NoOperator)),
         Some(c) => Err(reader.error_here(Problem::Strange(c))),
     }
@@ -169,10 +169,10 @@ impl Reader<'_> {
                 Node::Call(Function::Of(Elementary::Sqrt), vec![self.atom()?])
             }
             Some(c) if self.operator().is_some() || matches!(c, ')' | ']') => {
-                return Err(self.error_here(Problem::Missing("A value")));
+                return Err(self.error_here(Problem::Missing(MissingPart::Value)));
             }
             Some(c) => return Err(self.error_here(Problem::Strange(c))),
-            None => return Err(self.error_here(Problem::Missing("A value"))),
+            None => return Err(self.error_here(Problem::Missing(MissingPart::Value))),
         };
         let span = start..self.at;
         self.skip_space();
@@ -186,7 +186,7 @@ impl Reader<'_> {
                 Ok(())
             }
             Some(c) if c.is_alphanumeric() || matches!(c, '(' | '[') => Err(self.error_here(Problem::NoOperator)),
-            _ => Err(self.error_here(Problem::Missing("A closing bracket"))),
+            _ => Err(self.error_here(Problem::Missing(MissingPart::ClosingBracket))),
         }
     }
 
@@ -226,8 +226,7 @@ impl Reader<'_> {
         self.skip_space();
         for (sign, unit) in [('°', "deg"), ('%', "%")] {
             if self.peek() == Some(sign) {
-                let unit =
-                    Unit::parse(unit).map_err(|e| self.error(Problem::BadUnit(e.to_string()), self.at..self.at))?;
+                let unit = Unit::parse(unit).map_err(|e| self.error(Problem::BadUnit(e), self.at..self.at))?;
                 self.at += sign.len_utf8();
                 return Ok(Node::Number(number, unit));
             }
@@ -238,10 +237,10 @@ impl Reader<'_> {
         }
         let inside = self.at + 1;
         let Some(length) = self.text[inside..].find(']') else {
-            return Err(self.error(Problem::Missing("A closing square bracket"), self.at..self.text.len()));
+            return Err(self.error(Problem::Missing(MissingPart::ClosingSquareBracket), self.at..self.text.len()));
         };
         let unit = Unit::parse(&self.text[inside..inside + length])
-            .map_err(|e| self.error(Problem::BadUnit(e.to_string()), inside..inside + length))?;
+            .map_err(|e| self.error(Problem::BadUnit(e), inside..inside + length))?;
         self.at = inside + length + 1;
         Ok(Node::Number(number, unit))
     }
@@ -272,13 +271,11 @@ impl Reader<'_> {
     fn constant(&mut self) -> Result<Node, FormulaError> {
         let inside = self.at + 1;
         let Some(length) = self.text[inside..].find(']') else {
-            return Err(self.error(Problem::Missing("A closing square bracket"), self.at..self.text.len()));
+            return Err(self.error(Problem::Missing(MissingPart::ClosingSquareBracket), self.at..self.text.len()));
         };
         let name = self.text[inside..inside + length].trim();
-        let known = || CONSTANTS.iter().map(|c| format!("[{}]", c.symbol)).collect::<Vec<_>>().join(" ");
-        let found = PhysicalConstant::named(name).ok_or_else(|| {
-            self.error(Problem::UnknownConstant { name: name.to_owned(), known: known() }, inside..inside + length)
-        })?;
+        let found = PhysicalConstant::named(name)
+            .ok_or_else(|| self.error(Problem::UnknownConstant(name.to_owned()), inside..inside + length))?;
         self.at = inside + length + 1;
         Ok(Node::Constant(found))
     }

@@ -38,7 +38,7 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
                 units.push(derive(a, unit_of)?);
                 let (first, last) = (&units[0], &units[units.len() - 1]);
                 if !first.same_dimension(last) {
-                    let problem = Problem::UnitClash { left: or_pure(first), right: or_pure(last) };
+                    let problem = Problem::UnitClash { left: first.clone(), right: last.clone() };
                     return Err(FormulaError { problem, span: a.span.clone() });
                 }
             }
@@ -50,7 +50,7 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
             let inner = derive(base, unit_of)?;
             let over = derive(exponent, unit_of)?;
             if !over.dimension().is_none() {
-                let problem = Problem::NeedsPureNumber { what: "An exponent".to_owned(), unit: over.pretty() };
+                let problem = Problem::NeedsPureNumber { function: None, unit: over.clone() };
                 return Err(FormulaError { problem, span: exponent.span.clone() });
             }
             if inner.is_one() {
@@ -80,23 +80,19 @@ pub(super) fn derive(e: &Expr, unit_of: &dyn Fn(&str) -> Result<Unit, Problem>) 
                         Ok(right)
                     }
                     _ if left.same_dimension(&right) => Ok(left),
-                    _ => Err(fail(Problem::UnitClash { left: or_pure(&left), right: or_pure(&right) })),
+                    _ => Err(fail(Problem::UnitClash { left, right })),
                 },
             }
         }
     }
 }
 
-pub(super) fn or_pure(unit: &Unit) -> String {
-    if unit.is_one() { "a pure number".to_owned() } else { unit.pretty() }
-}
-
 fn call(function: Function, inner: &Unit) -> Result<Unit, Problem> {
-    let angle = || Unit::parse("rad").map_err(|e| Problem::BadUnit(e.to_string()));
+    let angle = || Unit::parse("rad").map_err(Problem::BadUnit);
     let no_temperature = || if inner.is_celsius() { Err(Problem::Celsius) } else { Ok(inner.clone()) };
     let pure = || match no_temperature()?.dimension() {
         d if d.is_none() => Ok(Unit::one()),
-        _ => Err(Problem::NeedsPureNumber { what: function.name().to_owned(), unit: inner.pretty() }),
+        _ => Err(Problem::NeedsPureNumber { function: Some(function.name()), unit: inner.clone() }),
     };
     match function {
         Function::Of(Elementary::Sqrt) => no_temperature()?.power(Exponent::new(1, 2)).ok_or(Problem::UnitTooLarge),
@@ -219,7 +215,7 @@ mod tests {
             ("sum(C)", "C"),
         ] {
             let (problem, span) = unit(formula).unwrap_err();
-            assert_eq!(&formula[span], place, "{formula}: {problem}");
+            assert_eq!(&formula[span], place, "{formula}: {problem:?}");
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use std::collections::HashSet;
 
-use thiserror::Error;
+use derive_more::From;
 
 use super::spec::{FitSpec, Look, Stretch};
 use super::{Axis, AxisScale, AxisSpec, Fitted, Graph, GraphSpec, Looked, Point, PointKind, Series};
@@ -333,16 +333,14 @@ fn unevenness(terms: &[Vec<(u64, f64)>]) -> Option<f64> {
 }
 
 /// Why no value can be read off a curve.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum LookError {
     /// There is none.
-    #[error("There is no curve to look along. Choose one first.")]
     NoCurve,
     /// It could not be found.
-    #[error(transparent)]
-    Fit(#[from] FitError),
+    #[from]
+    Fit(FitError),
     /// What was typed is of another dimension than its axis.
-    #[error("The axis is in {}, not in {}.", axis.in_words(), typed.in_words())]
     OtherUnit {
         /// Unit of the axis.
         axis: Unit,
@@ -350,13 +348,11 @@ pub enum LookError {
         typed: Unit,
     },
     /// It has no value there.
-    #[error("The curve has no value at {at}.")]
     NoValue {
         /// Where, with its unit.
         at: String,
     },
     /// It does not come that high or low.
-    #[error("The curve does not reach {height} near the data.")]
     OutOfReach {
         /// How high, with its unit.
         height: String,

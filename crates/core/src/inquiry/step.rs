@@ -32,37 +32,9 @@ impl Step {
     /// All steps.
     pub const ALL: &[Self] = Self::VARIANTS;
 
-    /// The name for people.
-    pub fn title(self) -> &'static str {
-        match self {
-            Self::Question => "Question",
-            Self::Forecast => "Forecast",
-            Self::Measure => "Measure",
-            Self::Graph => "Graph",
-            Self::Linearize => "Linearize",
-            Self::Model => "Model",
-            Self::Constant => "Result",
-            Self::WriteUp => "Write-up",
-        }
-    }
-
     /// The name in sheets and addresses: `write-up`.
     pub fn name(self) -> &'static str {
         self.into()
-    }
-
-    /// What a sheet without this step lacks.
-    pub fn noun(self) -> &'static str {
-        match self {
-            Self::Model => "step model",
-            Self::Question
-            | Self::Forecast
-            | Self::Measure
-            | Self::Graph
-            | Self::Linearize
-            | Self::Constant
-            | Self::WriteUp => self.name(),
-        }
     }
 
     /// The step with this name.

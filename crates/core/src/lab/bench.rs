@@ -137,7 +137,7 @@ mod tests {
         for rig in CATALOGUE {
             let card = rig.card();
             let text = LabSheet::free_bench(card.name).unwrap();
-            let sheet = LabSheet::parse(&text).unwrap_or_else(|e| panic!("{e}\n{text}"));
+            let sheet = LabSheet::parse(&text).unwrap_or_else(|e| panic!("{e:?}\n{text}"));
             assert!(sheet.settings.iter().all(|r| r.freedom == Freedom::Free), "{text}");
             assert_eq!(sheet.meters.len(), card.meters.len());
             let mut book = Logbook::new(Arc::new(sheet), 1);
@@ -148,7 +148,7 @@ mod tests {
             let set = RunEdit::SetSetting { name: spec.name.to_owned(), typed: most };
             book.apply(&Edit::Run(set), 0).unwrap();
             let made = book.as_sheet("20.7").unwrap();
-            let made = LabSheet::parse(&made).unwrap_or_else(|e| panic!("{e}\n{made}"));
+            let made = LabSheet::parse(&made).unwrap_or_else(|e| panic!("{e:?}\n{made}"));
             assert_eq!(made.number.to_string(), "20.7");
             for rule in &made.settings {
                 assert_eq!(

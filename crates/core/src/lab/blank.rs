@@ -57,7 +57,7 @@ mod tests {
         for rig in CATALOGUE {
             let card = rig.card();
             let text = LabSheet::blank(card.name).unwrap();
-            let sheet = LabSheet::parse(&text).unwrap_or_else(|e| panic!("{e}\n{text}"));
+            let sheet = LabSheet::parse(&text).unwrap_or_else(|e| panic!("{e:?}\n{text}"));
             assert!(sheet.settings.iter().all(|r| r.freedom == Freedom::Free), "{text}");
             for (rule, spec) in sheet.settings.iter().zip(&card.settings) {
                 assert_eq!(rule.value, spec.default_value(), "{} of the {}", spec.name, card.name);

@@ -350,7 +350,9 @@ mod tests {
         assert_eq!(sheet.advice(7), None);
         let given = &sheet.columns[2];
         assert_eq!((given.table.as_str(), given.values.len(), given.unit.pretty().as_str()), ("Loads", 2, "washers"));
-        assert_eq!(sheet.columns[3].precision.describe(), "scale of 1\u{A0}mm, read to 1/5");
+        assert!(
+            matches!(&sheet.columns[3].precision, Precision::Scale { division, unit, parts: 5 } if division.value() == 1.0 && unit.pretty() == "mm")
+        );
         let unknown = |key, given: &str, known: &[&'static str]| Wrong::Unknown {
             of: Named::Word(key),
             given: given.to_owned(),
@@ -403,7 +405,7 @@ mod tests {
         ];
         for (from, to, line, is_told) in wrongs {
             let error = LabSheet::parse(&SHEET.replacen(from, to, 1)).unwrap_err();
-            assert!(error.line == line && is_told(&error.wrong), "{to}: {error}");
+            assert!(error.line == line && is_told(&error.wrong), "{to}: {error:?}");
         }
         let wrong = |text: &str| LabSheet::parse(text).unwrap_err().wrong;
         assert_eq!((wrong(""), wrong("+++\ntitle = \"x\"\n")), (Wrong::NoFence, Wrong::Unclosed));

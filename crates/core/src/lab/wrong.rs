@@ -1,6 +1,6 @@
 //! What can be wrong with a sheet.
 
-use thiserror::Error;
+use derive_more::From;
 
 use crate::formula::Problem;
 use crate::inquiry::Step;
@@ -8,8 +8,7 @@ use crate::quantity::{PrecisionError, QuantityError, Unit, UnitError};
 use crate::rigs::SettingError;
 
 /// What is wrong with a sheet, and in which line of its text. What it says to developers is no sentence.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("line {line}: {wrong:?}")]
+#[derive(Clone, Debug, PartialEq)]
 pub struct SheetError {
     /// Line, from 1.
     pub line: usize,
@@ -18,8 +17,7 @@ pub struct SheetError {
 }
 
 /// What is wrong with a sheet.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum Wrong {
     /// The text has more than [`LARGEST`](super::LARGEST) characters.
     TooLong,
@@ -34,15 +32,20 @@ pub enum Wrong {
     /// The text does not begin with the question.
     NoQuestion,
     /// A quantity cannot be read.
-    Quantity(#[from] QuantityError),
+    #[from]
+    Quantity(QuantityError),
     /// A unit cannot be read.
-    Unit(#[from] UnitError),
+    #[from]
+    Unit(UnitError),
     /// A formula cannot be read, or does not come out.
-    Formula(#[from] Problem),
+    #[from]
+    Formula(Problem),
     /// A value does not suit its setting.
-    Setting(#[from] SettingError),
+    #[from]
+    Setting(SettingError),
     /// A scale cannot be read.
-    Precision(#[from] PrecisionError),
+    #[from]
+    Precision(PrecisionError),
     /// A text is empty or too long.
     Length {
         /// Which text.

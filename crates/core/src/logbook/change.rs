@@ -5,7 +5,6 @@
 //! was planned, once. It only refuses what cannot be done at all, which no plan asks for.
 
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 
 use super::answer::AnswerChange;
 use super::claim::ClaimChange;
@@ -56,8 +55,7 @@ pub enum Change {
 }
 
 /// A change that does not fit the state: its place is not there. Only a store that was changed by hand has such.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
-#[error("a change does not fit what the logbook holds")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Misfit;
 
 impl Change {

@@ -9,7 +9,7 @@ use crate::logbook::Followed;
 use crate::logbook::RecordRefusal;
 use std::collections::{BTreeMap, BTreeSet};
 
-use thiserror::Error;
+use derive_more::From;
 
 use super::change::Change;
 use super::deed::{Deed, Turn};
@@ -82,60 +82,46 @@ pub enum Behind {
     Result,
 }
 
-impl Behind {
-    fn word(self) -> &'static str {
-        self.into()
-    }
-}
-
 /// Why there is no value to enter, or none any more.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum DrawError {
     /// What it comes from was deleted.
-    #[error("The {} it came from is gone.", of.word())]
     Gone {
         /// What it was.
         of: Behind,
     },
     /// Its uncertainty would need one more point.
-    #[error("The uncertainty of {what} cannot be determined from so few points. One more point would do.")]
     Unsure {
         /// The value, for people.
         what: String,
     },
     /// The curve has no such parameter.
-    #[error("The curve has no {symbol}.")]
     NoParameter {
         /// Its symbol.
         symbol: String,
     },
     /// The curve does not come there any more.
-    #[error("The curve no longer reaches this value.")]
     OutOfReach,
     /// More than a cell can hold.
-    #[error("{what} is no number that a cell can hold.")]
     TooLarge {
         /// The value, for people.
         what: String,
     },
     /// The result has no value yet.
-    #[error("This result is not complete yet.")]
     Incomplete,
     /// The graph goes through other columns now.
-    #[error("The graph it came from now shows other columns.")]
     OtherColumns,
     /// It comes from the table it stands in.
-    #[error("The curve is now drawn from this table.")]
     LeadsBack,
     /// Nothing can be read off the curve.
-    #[error(transparent)]
-    Look(#[from] LookError),
+    #[from]
+    Look(LookError),
     /// There is no curve.
-    #[error(transparent)]
-    Fit(#[from] FitError),
+    #[from]
+    Fit(FitError),
     /// There is no constant.
-    #[error(transparent)]
-    Constant(#[from] ConstantError),
+    #[from]
+    Constant(ConstantError),
 }
 
 /// What cannot be entered, and why.

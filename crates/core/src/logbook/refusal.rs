@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use thiserror::Error;
+use derive_more::From;
 
 use super::answer::AnswerRefusal;
 use super::change::Misfit;
@@ -25,8 +25,7 @@ use crate::rigs::{PullError, RigError, SettingError};
 use crate::step_model::ModelError;
 
 /// Why an edit was refused: what happened, and what was kept.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum Refusal {
     /// The logbook is with the teacher.
     HandedIn,
@@ -107,31 +106,44 @@ pub enum Refusal {
         deals: u32,
     },
     /// What was planned does not fit what is there.
-    Misfit(#[from] Misfit),
+    #[from]
+    Misfit(Misfit),
     /// The apparatus cannot run so.
-    Rig(#[from] RigError),
+    #[from]
+    Rig(RigError),
     /// About settings, runs and plans of trials.
-    Run(#[from] RunRefusal),
+    #[from]
+    Run(RunRefusal),
     /// About tools and instruments.
-    Footage(#[from] FootageRefusal),
+    #[from]
+    Footage(FootageRefusal),
     /// About films.
-    Film(#[from] FilmRefusal),
+    #[from]
+    Film(FilmRefusal),
     /// About the forecast.
-    Forecast(#[from] ForecastRefusal),
+    #[from]
+    Forecast(ForecastRefusal),
     /// About tables.
-    Record(#[from] RecordRefusal),
+    #[from]
+    Record(RecordRefusal),
     /// About graphs.
-    Graph(#[from] GraphRefusal),
+    #[from]
+    Graph(GraphRefusal),
     /// About the step model.
-    Model(#[from] ModelRefusal),
+    #[from]
+    Model(ModelRefusal),
     /// About answers.
-    Answer(#[from] AnswerRefusal),
+    #[from]
+    Answer(AnswerRefusal),
     /// About the claim.
-    Claim(#[from] ClaimRefusal),
+    #[from]
+    Claim(ClaimRefusal),
     /// About the order of the write-up.
-    WriteUp(#[from] WriteUpRefusal),
+    #[from]
+    WriteUp(WriteUpRefusal),
     /// About the logbook as a whole.
-    Office(#[from] OfficeRefusal),
+    #[from]
+    Office(OfficeRefusal),
     /// This is the constant the sheet asks for.
     SheetsConstant,
 }
@@ -143,25 +155,30 @@ impl Refusal {
 }
 
 /// What is wrong with a typed value.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum ValueError {
     /// It cannot be read.
-    Quantity(#[from] QuantityError),
+    #[from]
+    Quantity(QuantityError),
     /// No setting has it.
-    Setting(#[from] SettingError),
+    #[from]
+    Setting(SettingError),
     /// It is no precision of a column.
-    Precision(#[from] PrecisionError),
+    #[from]
+    Precision(PrecisionError),
     /// It cannot be pasted.
-    Block(#[from] BlockError),
+    #[from]
+    Block(BlockError),
     /// No model runs with it.
     Model(Box<ModelError>),
     /// No curve or result gives it.
     Draw(Box<DrawError>),
     /// It was not pulled so.
-    Pull(#[from] PullError),
+    #[from]
+    Pull(PullError),
     /// It is no mass.
-    Mass(#[from] MassError),
+    #[from]
+    Mass(MassError),
     /// It is of another dimension than its column.
     OtherUnit {
         /// Symbol of the column.

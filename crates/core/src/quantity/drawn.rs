@@ -95,11 +95,4 @@ impl Drawn {
         let parts = self.terms.iter().map(|(s, t)| Uncertain::from_source(0.0, *t, Source(*s)));
         parts.fold(Uncertain::exact(si), |all, part| all.plus(&part))
     }
-
-    /// Where it comes from and whether it follows, in words.
-    pub(super) fn describe(&self) -> String {
-        let state = if self.frozen { "frozen" } else { "follows the curve" };
-        let before = self.before.as_ref().map(|b| format!(", was {}", b.pretty())).unwrap_or_default();
-        format!("{}; {state}{before}", self.said)
-    }
 }

@@ -3,7 +3,7 @@
 //! A person types `0,450`; [`Decimal`] keeps the digits, [`Reading`] adds unit, resolution and origin,
 //! and [`Uncertain`] carries value and uncertainty through formulas in coherent SI units.
 
-use thiserror::Error;
+use derive_more::From;
 
 mod dimension;
 mod drawn;
@@ -25,14 +25,14 @@ pub use uncertain::{SHARED, Source, Uncertain};
 pub use unit::{Unit, UnitError};
 
 /// Why a text is not a quantity.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[derive(Clone, Debug, PartialEq, Eq, From)]
 pub enum QuantityError {
     /// Its number cannot be read.
-    #[error(transparent)]
-    Number(#[from] NumberError),
+    #[from]
+    Number(NumberError),
     /// Its unit cannot be read.
-    #[error(transparent)]
-    Unit(#[from] UnitError),
+    #[from]
+    Unit(UnitError),
 }
 
 /// A typed quantity: a number followed by its unit, such as `0,80 m`, `80cm` or `10°`.

@@ -127,28 +127,6 @@ pub enum Origin {
 }
 
 impl Origin {
-    /// Where the reading came from, in words.
-    pub fn describe(&self) -> String {
-        match self {
-            Self::Typed => "typed by hand".to_owned(),
-            Self::Split { of, start, end } => format!("split, {of}, frames {start} to {end}"),
-            Self::Area { run, start, end } => format!("area, run {run}, frames {start} to {end}"),
-            Self::Tape { of, frame, .. } => format!("tape, {of}, frame {frame}"),
-            Self::Mark { film, frame, followed, .. } => {
-                let film = Footage::Film(*film);
-                format!("{} in {film}, frame {frame}", if *followed { "followed" } else { "marked" })
-            }
-            Self::Moment { what, of, frame, formula, .. } => format!("{what} at frame {frame} of {of}: {formula}"),
-            Self::Meter { name, run, frame: None } => format!("{name}, run {run}"),
-            Self::Meter { name, run, frame: Some(frame) } => format!("{name}, run {run}, frame {frame}"),
-            Self::Recorded { run, frame } => format!("recorded, run {run}, frame {frame}"),
-            Self::Setting { name, run: Some(run) } => format!("setting “{name}”, run {run}"),
-            Self::Setting { name, run: None } => format!("setting “{name}”"),
-            Self::Curve { drawn } => drawn.describe(),
-            Self::Brought { there } => format!("imported from a file, not checked; there: {}", there.describe()),
-        }
-    }
-
     /// Number of independent end points that were read: a difference of two moments has two.
     pub(crate) fn ends(&self) -> u8 {
         match self {

@@ -3,8 +3,7 @@
 use serde::{Deserialize, Serialize};
 use strum::IntoStaticStr;
 
-use super::format::with_unit;
-use thiserror::Error;
+use derive_more::From;
 
 use super::{Decimal, QuantityError, Reading, Unit, parse_quantity};
 
@@ -85,28 +84,23 @@ pub struct PrecisionText {
 }
 
 /// Why a precision cannot be taken as it is typed.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum PrecisionError {
     /// Its amount cannot be read.
-    #[error(transparent)]
-    Quantity(#[from] QuantityError),
+    #[from]
+    Quantity(QuantityError),
     /// It is of another dimension than its column.
-    #[error("The uncertainty must be in a unit that goes with {}.", column.in_words())]
     OtherUnit {
         /// Unit of the column.
         column: Unit,
     },
     /// It is zero or less.
-    #[error("An uncertainty is more than zero.")]
     NotAboveZero,
     /// Parts of a division nobody reads to.
-    #[error("A division can be read to 1, 2, 5 or 10 parts.")]
     Parts,
     /// A percentage that is none.
-    #[error("A percentage is more than 0 and at most 100.")]
     Percent,
     /// No column is named.
-    #[error("Name the column that holds the uncertainties by its symbol.")]
     NoColumn,
 }
 
@@ -186,20 +180,5 @@ impl Precision {
     /// Whether the readings of the column scatter evenly over a step (and not like a bell).
     pub fn is_rectangular(&self) -> bool {
         matches!(self, Self::Resolution | Self::Scale { .. })
-    }
-
-    /// In words: `± 0.05 s`.
-    pub fn describe(&self) -> String {
-        match self {
-            Self::Resolution => "from the digits of each reading".to_owned(),
-            Self::Absolute { amount, unit } => format!("± {}", with_unit(&amount.pretty(), unit)),
-            Self::Percent { percent } => format!("± {}\u{A0}%", percent.pretty()),
-            Self::Scale { division, unit, parts: 1 } => format!("scale of {}", with_unit(&division.pretty(), unit)),
-            Self::Scale { division, unit, parts } => {
-                format!("scale of {}, read to 1/{parts}", with_unit(&division.pretty(), unit))
-            }
-            Self::Counting => "± √n, a count".to_owned(),
-            Self::Column { symbol } => format!("± {symbol}"),
-        }
     }
 }

@@ -1,23 +1,20 @@
 //! Readings: a value as it was read, with unit, resolution and where it came from.
 
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 
 use super::Origin;
-use super::format::{GAP, to_step};
+use super::format::to_step;
 use super::unit::{Unit, superscript, unraised};
 
 /// Longest number text that is read.
 const LONGEST: usize = 24;
 
 /// Why a text is not a number.
-#[derive(Clone, PartialEq, Eq, Debug, Error)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub enum NumberError {
     /// Not written as a number.
-    #[error("“{0}” is not a number.")]
     NotANumber(String),
     /// Too long or too large for the record.
-    #[error("“{0}” is longer than a reading can be.")]
     TooLong(String),
 }
 
@@ -98,9 +95,9 @@ impl From<Decimal> for String {
 }
 
 impl TryFrom<String> for Decimal {
-    type Error = NumberError;
-    fn try_from(text: String) -> Result<Self, NumberError> {
-        Self::parse(&text)
+    type Error = String;
+    fn try_from(text: String) -> Result<Self, String> {
+        Self::parse(&text).map_err(|e| format!("{e:?}"))
     }
 }
 
@@ -152,20 +149,6 @@ impl Reading {
         let step = if self.origin.drawn().is_some() { 0.1 * self.u_si() / unit.size() } else { resolution };
         let number = Decimal::rounded(self.number.value() * factor, step);
         Some(Self { number, unit: unit.clone(), resolution, origin: self.origin.clone() })
-    }
-
-    /// Where it came from and how finely it was read, for the person who points at it.
-    pub fn describe(&self) -> String {
-        if self.origin.drawn().is_some() {
-            return self.origin.describe();
-        }
-        let unit = self.unit.pretty();
-        let step = super::format::plain(self.resolution);
-        format!(
-            "{}; resolution {step}{}",
-            self.origin.describe(),
-            if unit.is_empty() { String::new() } else { format!("{GAP}{unit}") }
-        )
     }
 }
 

@@ -7,7 +7,6 @@ use std::fmt;
 
 use num_traits::{One, Signed, Zero};
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 use winnow::ascii::{digit1, multispace0};
 use winnow::combinator::{alt, delimited, opt, preceded};
 use winnow::prelude::*;
@@ -175,18 +174,13 @@ pub struct Unit {
 }
 
 /// Why a text is not a unit.
-#[derive(Clone, PartialEq, Eq, Debug, Error)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub enum UnitError {
     /// The text cannot be read as a product of units.
-    #[error("“{0}” cannot be read as a unit. Write units like m/s^2, kg m/s^2 or N/m.")]
     Unreadable(String),
     /// One of its parts is not a known unit.
-    #[error(
-        "“{0}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, °C, Wh, L, bar and au; put counted things in quotes: \"washers\"."
-    )]
     Unknown(String),
     /// Exponents grew beyond what is handled.
-    #[error("the exponents of this unit are too large")]
     TooLarge,
 }
 
@@ -538,9 +532,9 @@ impl From<Unit> for String {
 }
 
 impl TryFrom<String> for Unit {
-    type Error = UnitError;
-    fn try_from(text: String) -> Result<Self, UnitError> {
-        Self::parse(&text)
+    type Error = String;
+    fn try_from(text: String) -> Result<Self, String> {
+        Self::parse(&text).map_err(|e| format!("{e:?}"))
     }
 }
 

@@ -1,12 +1,10 @@
 //! A block of cells as it comes from elsewhere: pasted from a spreadsheet, or read from a file.
 
-use thiserror::Error;
-
 use crate::formula::is_symbol;
 use crate::quantity::{Decimal, Unit, UnitError};
 
 /// Largest text of a block, in bytes.
-const LARGEST: usize = 4_000_000;
+pub const LARGEST_BLOCK: usize = 4_000_000;
 
 /// Cells of a block, with the heads of its columns if it has some.
 #[derive(Clone, Debug, PartialEq)]
@@ -36,13 +34,11 @@ impl Head {
 }
 
 /// Why a text is not a block of cells.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum BlockError {
     /// Longer than a table can be.
-    #[error("The block has more than {} MB.", LARGEST / 1_000_000)]
     TooLarge,
     /// A line that is none of cells.
-    #[error("Line {line} cannot be read: {why}.")]
     Line {
         /// Which, from 1.
         line: usize,
@@ -50,18 +46,13 @@ pub enum BlockError {
         why: String,
     },
     /// No cell in it.
-    #[error("There is nothing in the block.")]
     Empty,
     /// Commas that may mean two things.
-    #[error(
-        "The commas in line {line} may part the cells or be decimal commas. Write decimal points, or part the cells with semicolons."
-    )]
     Commas {
         /// Which line, from 1.
         line: usize,
     },
     /// A head whose unit is none.
-    #[error("The head “{head}”: {error}")]
     Head {
         /// The head, shortened.
         head: String,
@@ -76,7 +67,7 @@ impl Block {
     /// # Errors
     /// [`BlockError`] with the place.
     pub fn read(text: &str) -> Result<Self, BlockError> {
-        if text.len() > LARGEST {
+        if text.len() > LARGEST_BLOCK {
             return Err(BlockError::TooLarge);
         }
         Self::read_whole(text)

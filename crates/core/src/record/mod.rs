@@ -15,7 +15,7 @@ use strum::{EnumString, IntoStaticStr, VariantArray};
 
 use crate::formula::Formula;
 use crate::quantity::{Precision, Reading, Uncertain, Unit};
-pub use block::{Block, BlockError, Head, read_head};
+pub use block::{Block, BlockError, Head, LARGEST_BLOCK, read_head};
 pub use simulate::{Simulated, TooManyRows, simulate};
 pub use stop::Stop;
 pub use stopping::{Standing, StoppingRule};

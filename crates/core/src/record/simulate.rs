@@ -6,7 +6,6 @@ use std::sync::Arc;
 
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
-use thiserror::Error;
 
 use super::{Column, ColumnId, Held, Record, RowId};
 use crate::chance::normal;
@@ -36,8 +35,7 @@ pub struct Simulated {
 }
 
 /// A table that is too long to be drawn often enough.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
-#[error("The table has {rows} rows: too many to draw each of them often enough.")]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct TooManyRows {
     /// How many it has.
     pub rows: usize,

@@ -226,7 +226,7 @@ impl<'a> Units<'a> {
                     None => Ok(d),
                     Some(wanted) if wanted.same_dimension(&d) => Ok(wanted.clone()),
                     Some(wanted) => Err(FormulaError {
-                        problem: Problem::UnitClash { left: d.pretty(), right: wanted.pretty() },
+                        problem: Problem::UnitClash { left: d.clone(), right: wanted.clone() },
                         span: formula.tree().span.clone(),
                     }),
                 })

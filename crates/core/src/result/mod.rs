@@ -8,7 +8,7 @@ mod read_out;
 mod spec;
 mod steady;
 
-use thiserror::Error;
+use derive_more::From;
 
 use crate::fit::{Fit, FitError, Parameter};
 use crate::formula::{Formula, FormulaError};
@@ -48,60 +48,51 @@ impl Constant {
 }
 
 /// Why there is no constant.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum ConstantError {
     /// No line to start from.
-    #[error("{0}")]
-    NoLine(#[from] FitError),
+    #[from]
+    NoLine(FitError),
     /// The law cannot be solved.
-    #[error("{0}")]
-    Law(#[from] FormulaError),
+    #[from]
+    Law(FormulaError),
     /// The curve has no such parameter.
-    #[error("The curve on the graph has no {symbol}. Choose another source.")]
     NoSuchParameter {
         /// Its symbol.
         symbol: String,
     },
     /// The model is not in the logbook any more.
-    #[error("This model was deleted. Choose another source.")]
     NoModel,
     /// The model has no fitted parameter.
-    #[error("In model {number} no parameter was fitted.")]
     NothingFitted {
         /// Number of the model as shown.
         number: u32,
     },
     /// The unknown cannot be read off the calibration line.
-    #[error(transparent)]
-    Calibration(#[from] CalibrationError),
+    #[from]
+    Calibration(CalibrationError),
 }
 
 /// Why an unknown cannot be read off a calibration line.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub enum CalibrationError {
     /// The row of the unknown is empty.
-    #[error("The row of the unknown has no {symbol} yet.")]
     NoReading {
         /// Symbol of what is missing.
         symbol: String,
     },
     /// There is no line.
-    #[error("There is no curve on the graph yet.")]
     NoCurve,
     /// It is of another dimension.
-    #[error("The reading is not in a unit of what goes up.")]
     OtherUnit,
     /// The line does not come that far.
-    #[error("The curve does not reach this reading near the data.")]
     OutOfReach,
     /// The curve turns.
-    #[error("The curve has this height at more than one place.")]
     SeveralPlaces,
 }
 
 /// Two values in units that do not go together.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("The accepted value is in {}, the result in {}: they cannot be compared. Look at the law or at the accepted value.", accepted.in_words(), found.in_words())]
+#[derive(Clone, Debug, PartialEq)]
 pub struct NotComparable {
     /// Unit of the accepted value.
     pub accepted: Unit,

@@ -48,7 +48,7 @@ fn add(path: &str, kind: &str) -> DraftEdit {
 #[test]
 fn every_shipped_sheet_goes_through_the_form_and_back() {
     for (name, text) in shipped() {
-        let draft = Draft::read(&text).unwrap_or_else(|e| panic!("{name}: {e}"));
+        let draft = Draft::read(&text).unwrap_or_else(|e| panic!("{name}: {e:?}"));
         assert_eq!(draft.text(), text, "{name}");
         assert_eq!(mistakes(&text), [], "{name}");
         // Each field filled in with what it holds says the same.
@@ -67,7 +67,7 @@ fn every_shipped_sheet_goes_through_the_form_and_back() {
             }
             let pairs = ["goal.beside.", "goal.with.", "goal.readings."].iter().any(|p| path.starts_with(p));
             let part = if pairs { part.split('.').take(2).collect::<Vec<_>>().join(".") } else { part };
-            again.apply(&set(&part, &draft.value(&part))).unwrap_or_else(|e| panic!("{name}: {part}: {e}"));
+            again.apply(&set(&part, &draft.value(&part))).unwrap_or_else(|e| panic!("{name}: {part}: {e:?}"));
             filled += 1;
         }
         for i in 0..draft.count("sections") {
@@ -330,7 +330,7 @@ fn a_sheet_with_dealt_springs_is_filled_in_without_the_notation() {
         ("settings.stiffness.second", "60 N/m"),
     ];
     for (path, value) in fill {
-        draft.apply(&set(path, value)).unwrap_or_else(|e| panic!("{path}: {e}"));
+        draft.apply(&set(path, value)).unwrap_or_else(|e| panic!("{path}: {e:?}"));
     }
     for path in ["goal.accepted", "goal.source"] {
         draft.apply(&set(path, "")).unwrap();

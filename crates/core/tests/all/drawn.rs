@@ -15,6 +15,7 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::quantity::{DrawnFrom, Unit};
 use zeitmass_core::record::ColumnKind;
 use zeitmass_core::result::Term;
+use zeitmass_words::Words;
 
 use crate::common::{done, empty, open, refused, text};
 
@@ -94,7 +95,7 @@ impl Fall {
     }
 
     fn about(&self) -> String {
-        self.book.state().table(self.speeds).unwrap().rows[1].cells[&self.v].describe()
+        self.book.state().table(self.speeds).unwrap().rows[1].cells[&self.v].words()
     }
 
     fn lost(&self) -> Option<DrawError> {
@@ -189,7 +190,7 @@ fn what_leads_back_or_cannot_be_told_is_not_entered() {
         it.aside(place, true);
     }
     let unsure = refused(&mut it.book, &enter(row, it.v, slope(1)));
-    let Refusal::Value { wrong: ValueError::Draw(wrong), .. } = unsure else { panic!("{unsure}") };
+    let Refusal::Value { wrong: ValueError::Draw(wrong), .. } = unsure else { panic!("{unsure:?}") };
     assert!(matches!(*wrong, DrawError::Unsure { .. }));
     assert!(matches!(it.lost(), Some(DrawError::Unsure { .. })));
     let nowhere = [

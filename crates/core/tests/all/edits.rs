@@ -100,7 +100,7 @@ fn what_only_the_server_may_form_is_not_read() {
 
 fn act(book: &mut Logbook, edit: Value) {
     let edit: Edit = serde_json::from_value(edit).unwrap();
-    book.apply(&edit, 0).unwrap_or_else(|e| panic!("{edit:?}: {e}"));
+    book.apply(&edit, 0).unwrap_or_else(|e| panic!("{edit:?}: {e:?}"));
 }
 
 fn type_cell(row: u32, column: u32, typed: &str) -> Value {
@@ -207,9 +207,6 @@ fn a_forecast_is_a_step() {
     act(&mut book, json!({ "forecast": { "sketch": { "channel": "x", "points": [[0.0, 0.1], [40.0, 3.0]] } } }));
     act(&mut book, json!({ "run": "run" }));
     assert_eq!((book.standing().step, book.standing().runs), (Step::Measure, 1));
-    for title in [Step::Question, Step::Forecast, Step::Measure, Step::WriteUp].map(Step::title) {
-        assert!(!title.is_empty());
-    }
 }
 
 /// Each edit is done or refused: a refusal has words and changes nothing, what was done can be undone and done again, and its deed, written

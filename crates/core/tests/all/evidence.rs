@@ -6,6 +6,7 @@ use zeitmass_core::logbook::{
     BroughtParts, Edit, ForecastEdit, Instrument, Logbook, OfficeEdit, RecordEdit, RowAt, RunEdit,
 };
 use zeitmass_core::quantity::{Footage, Origin};
+use zeitmass_words::Words;
 
 use crate::common::{done, open, typed};
 
@@ -46,7 +47,7 @@ fn file_of(book: &Logbook) -> Value {
 
 fn doubted(book: &Logbook) -> Vec<String> {
     let rows = book.state().record.tables.iter().flat_map(|t| &t.rows).flat_map(|r| r.cells.values());
-    rows.filter(|r| matches!(r.origin, Origin::Brought { .. })).map(|r| r.describe()).collect()
+    rows.filter(|r| matches!(r.origin, Origin::Brought { .. })).map(|r| r.words()).collect()
 }
 
 #[test]

@@ -15,6 +15,7 @@ use zeitmass_core::fit::Model;
 use zeitmass_core::formula::Problem;
 use zeitmass_core::motion::{Ask, Axes, FilmFacts, Plane, Ruler, Scale, Tools, ask};
 use zeitmass_core::record::{ColumnKind, Record};
+use zeitmass_words::Words;
 
 const THROWN: &str = include_str!("../../../../labs/4.1-thrown-ball.md");
 const SLEDGE: &str = include_str!("../../../../labs/3.3-sledge-at-three-angles.md");
@@ -236,7 +237,7 @@ fn a_moment_tells_energies_and_forces_with_their_formulas() {
     done(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column, instrument }));
     let reading = table(&book, id).rows.last().unwrap().cells[&column].clone();
     assert!((reading.si() - value(Ask::Kinetic)).abs() < reading.u_si());
-    assert!(reading.describe().contains("½ m v²"), "{}", reading.describe());
+    assert!(reading.words().contains("½ m v²"), "{}", reading.words());
 }
 
 /// Derivatives beside SciPy's savgol_filter (version in the fixture, made by tools/reference/films.py).

@@ -214,7 +214,7 @@ fn curves_that_say_what_is_hidden_or_nonsense_are_no_sheet() {
     ];
     for (curve, up, is_told) in wrongs {
         let error = with(curve, up).unwrap_err();
-        assert!(is_told(&error.wrong) && error.line > 1, "{curve}: {error}");
+        assert!(is_told(&error.wrong) && error.line > 1, "{curve}: {error:?}");
     }
     // A dealt constant has a key: its curve is a sheet's, and drawn nowhere but with the key.
     let dealt = include_str!("../../../../labs/11.2-pulled-tighter.md");
@@ -250,7 +250,7 @@ fn every_lab_with_a_rig_comes_to_its_constant() {
             number = book.sheet().number.to_string();
             let analysis = book.analyse();
             let outcome = analysis.outcome(1).unwrap();
-            let found = outcome.constant.clone().unwrap().unwrap_or_else(|e| panic!("{number}: {e}"));
+            let found = outcome.constant.clone().unwrap().unwrap_or_else(|e| panic!("{number}: {e:?}"));
             let (wanted, unit, key) = match (book.key(), &book.sheet().goal.accepted) {
                 (Some(key), _) => (key.value, key.unit.clone(), Some(key)),
                 (None, Some((accepted, unit))) => (accepted.value(), unit.clone(), None),

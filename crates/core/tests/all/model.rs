@@ -379,8 +379,8 @@ fn what_cannot_be_is_said_and_nothing_changes() {
     assert_eq!(refused(&mut book, &own("m*x")), model_error(no_force));
     for text in ["q*x", "sin("] {
         let why = refused(&mut book, &own(text));
-        let Refusal::Value { wrong: ValueError::Model(wrong), .. } = why else { panic!("{why}") };
-        assert!(matches!(*wrong, ModelError::Formula { .. }), "{wrong}");
+        let Refusal::Value { wrong: ValueError::Model(wrong), .. } = why else { panic!("{why:?}") };
+        assert!(matches!(*wrong, ModelError::Formula { .. }), "{wrong:?}");
     }
     said(&mut book, ModelEdit::Fit { place: 1 }, ModelRefusal::NothingToFit { force: ForceName::Own.name() }.into());
     // Twice the same is one model, and there is an end to how many stay.

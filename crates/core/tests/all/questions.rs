@@ -249,7 +249,7 @@ fn mistakes_in_questions_name_their_line() {
     for (from, to, is_told) in wrongs {
         assert!(text.contains(from), "{from}");
         let error = LabSheet::parse(&text.replacen(from, to, 1)).unwrap_err();
-        assert!(is_told(&error.wrong) && error.line > 20, "{to}: {error}");
+        assert!(is_told(&error.wrong) && error.line > 20, "{to}: {error:?}");
     }
     let sheet = LabSheet::parse(&text).unwrap();
     assert_eq!(sheet.questions[0].check, Check::AtOnce);
@@ -263,7 +263,7 @@ fn every_sheet_asks_its_questions() {
     let mut all = 0;
     for entry in std::fs::read_dir(folder).unwrap() {
         let source = std::fs::read_to_string(entry.unwrap().path()).unwrap();
-        let sheet = LabSheet::parse(&source).unwrap_or_else(|e| panic!("{}\n{e}", &source[..60]));
+        let sheet = LabSheet::parse(&source).unwrap_or_else(|e| panic!("{}\n{e:?}", &source[..60]));
         let number = sheet.number;
         let questions = &sheet.questions;
         assert!((3..=8).contains(&questions.len()), "{number} asks {}", questions.len());

@@ -373,7 +373,7 @@ proptest! {
         let card = rig.card();
         let settings = anything(&card, seed);
         let made = rig.run(&settings, seed, rig.clock(&settings).sampling());
-        let made = made.unwrap_or_else(|e| panic!("{}: {e}\n{settings:?}", card.name));
+        let made = made.unwrap_or_else(|e| panic!("{}: {e:?}\n{settings:?}", card.name));
         prop_assert!(made.frames() >= 1, "{}: nothing\n{settings:?}", card.name);
         let said = made.outcome.words();
         prop_assert!(!made.outcome.failed || said.ends_with('.'), "{}", card.name);

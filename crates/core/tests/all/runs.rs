@@ -11,6 +11,7 @@ use zeitmass_core::logbook::{
 use zeitmass_core::motion::{Ask, ask};
 use zeitmass_core::quantity::{NumberError, Origin};
 use zeitmass_core::rigs::{Ending, HandMotion, PullError, SettingError};
+use zeitmass_words::Words;
 
 const STORIES: &str = include_str!("../../../../labs/1.2-three-stories.md");
 const MAIL: &str = include_str!("../../../../labs/1.1-mail-shuttle.md");
@@ -410,7 +411,7 @@ fn moments_of_both_carriages_keep_the_momentum() {
     done(&mut book, Edit::Record(RecordEdit::LogReading { row: RowAt::Below, column: 2, instrument }));
     let reading = book.state().record.tables[0].rows[0].cells[&2].clone();
     assert!((reading.si() - settings.get("velocity 2")).abs() < 0.001);
-    assert!(reading.describe().contains("run 1, second carriage"), "{}", reading.describe());
+    assert!(reading.words().contains("run 1, second carriage"), "{}", reading.words());
 
     let mut book = open(THROWER, 1);
     done(&mut book, suppose("angle", "range"));

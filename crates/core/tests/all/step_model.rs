@@ -14,7 +14,7 @@ use zeitmass_core::step_model::{
 const DIAL: &str = "mass = \"4.3 g\"\nstep = \"1 ms\"\nuntil = \"2 s\"\nmethod = \"midpoint\"\nstart = { y = \"3.8 m\" }\n[[forces]]\nkind = \"weight\"\n[[forces]]\nkind = \"drag squared\"\nk = \"0.0125 kg/m\"\nfit = true\n";
 
 fn model(text: &str) -> StepModel {
-    read_model(text).unwrap_or_else(|e| panic!("{e}\n{text}")).0
+    read_model(text).unwrap_or_else(|e| panic!("{e:?}\n{text}")).0
 }
 
 fn reference() -> Value {

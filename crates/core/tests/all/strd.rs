@@ -20,7 +20,7 @@ fn points(csv: &str) -> Data {
 }
 
 fn plain(data: &Data, model: &Model) -> Fit {
-    fit(data, model, Weighting::Equal, (&[Unit::one()], &Unit::one())).unwrap_or_else(|e| panic!("{model:?}: {e}"))
+    fit(data, model, Weighting::Equal, (&[Unit::one()], &Unit::one())).unwrap_or_else(|e| panic!("{model:?}: {e:?}"))
 }
 
 /// Log relative error: the number of agreeing digits.
@@ -223,7 +223,7 @@ fn nonlinear_sets_agree_to_six_digits_from_both_starts() {
                 Err(e) => {
                     tell(&format!("nist| {name} | {number} | refused | |"));
                     if !REFUSED.contains(&(name.as_str(), number)) {
-                        told.push(format!("{name} from {number}: {e}"));
+                        told.push(format!("{name} from {number}: {e:?}"));
                     }
                 }
             }

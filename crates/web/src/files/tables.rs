@@ -10,6 +10,7 @@ use zip::write::SimpleFileOptions;
 use zip::{CompressionMethod, ZipWriter};
 
 use crate::error::WebError;
+use zeitmass_words::Words;
 
 /// The kinds of files a table can be taken along as.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -92,7 +93,7 @@ fn sheets(table: &Table) -> Sheets {
             c.column.name.clone(),
             c.unit.as_ref().map(ToString::to_string).unwrap_or_default(),
             c.column.formula.as_ref().map_or(c.column.kind.word().to_owned(), |f| format!("= {}", f.text())),
-            if c.column.formula.is_some() { String::new() } else { c.column.precision.describe() },
+            if c.column.formula.is_some() { String::new() } else { c.column.precision.words() },
         ]
     };
     Sheets {

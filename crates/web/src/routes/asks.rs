@@ -21,6 +21,7 @@ use crate::gate::now;
 use crate::session::{Access, AsStudent, AsTeacher};
 use crate::viewer::Viewer;
 use crate::views::asks::{AnswerPage, AskPage, AskPart, BeginPage, Quantity};
+use zeitmass_words::Words;
 
 /// Longest time axis, in the unit of the clock.
 const LONGEST: f64 = 600.0;
@@ -126,7 +127,7 @@ fn read(book: &Logbook, form: &Asking) -> Result<([f64; 2], f64), String> {
     let spec = spec.ok_or("This apparatus records no such quantity. Nothing was asked.")?;
     let unit = Unit::coherent(&spec.unit.dimension());
     let quantity = |typed: &str, unit: &Unit| {
-        let (number, given) = parse_quantity(typed, unit).map_err(|e| e.to_string())?;
+        let (number, given) = parse_quantity(typed, unit).map_err(|e| e.words())?;
         let value = number.value() * given.size();
         if given.same_dimension(unit) && value.is_finite() && value.abs() < 1e12 {
             Ok(value)

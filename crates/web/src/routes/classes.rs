@@ -20,6 +20,7 @@ use crate::error::WebError;
 use crate::gate::Caller;
 use crate::session::{AsTeacher, SignedIn};
 use crate::views::{ClassLab, ClassPage, ClassTable, ClassesPage, Mark, StudentMarks, moment};
+use zeitmass_words::Title;
 
 pub(super) async fn list(State(app): State<App>, AsTeacher(teacher): AsTeacher) -> Result<Response, WebError> {
     let classes = app.store(move |s| s.classes(teacher.id)).await?;

@@ -247,7 +247,7 @@ async fn recording(app: &App, id: Id, number: u32) -> Result<(Arc<Logbook>, Arc<
     let book = app.desks.book(id).await?;
     let asked = Arc::clone(&book);
     let run = blocking(move || asked.footage(number)).await?.ok_or(StoreError::NotFound("run"))?;
-    Ok((book, run.map_err(|e| WebError::Invalid(e.to_string()))?))
+    Ok((book, run.map_err(|e| WebError::Invalid(e.words()))?))
 }
 
 pub(super) async fn footage(
@@ -276,7 +276,7 @@ pub(super) async fn setup(
     // What a hand holds is only looked at; it is set when it is let go.
     let tried = wanted.set.as_deref().map_or(Ok(BTreeMap::new()), serde_json::from_str::<BTreeMap<String, String>>);
     let tried = tried.map_err(|_| WebError::Invalid("These are no settings.".to_owned()))?;
-    let made = blocking(move || asked.setup(&tried)).await?.map_err(|e| WebError::Invalid(e.to_string()))?;
+    let made = blocking(move || asked.setup(&tried)).await?.map_err(|e| WebError::Invalid(e.words()))?;
     let SetUp { settings, run, scene, clock } = made;
     // Nobody measured anything yet: a glance tells where things are, and no average over many glances more.
     let Bounds { left, right, bottom, top } = scene.bounds;
@@ -347,7 +347,7 @@ pub(super) async fn meters(
     let book = app.desks.book(access.info.id).await?;
     let shown = blocking(move || book.meters(run, frame)).await?.ok_or(StoreError::NotFound("run"))?;
     let shown: BTreeMap<&'static str, Option<String>> =
-        shown.map_err(|e| WebError::Invalid(e.to_string()))?.into_iter().collect();
+        shown.map_err(|e| WebError::Invalid(e.words()))?.into_iter().collect();
     Ok(Json(shown).into_response())
 }
 

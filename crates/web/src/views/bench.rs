@@ -9,6 +9,7 @@ use super::parts::{Look, Scene};
 use crate::desks::Sight;
 use crate::error::WebError;
 use crate::viewer::Viewer;
+use zeitmass_words::Title;
 
 /// The parts that changed after edit number `since`, ready to replace those on the page.
 ///

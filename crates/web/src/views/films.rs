@@ -33,7 +33,7 @@ impl MomentView {
         };
         let body = match book.body(mass, seen.run) {
             Ok(body) => body,
-            Err(e) => return empty(e.to_string()),
+            Err(e) => return empty(e.words()),
         };
         let [across, up] = seen.moves;
         let asked = Ask::ALL.iter().copied().filter(|what| match what {

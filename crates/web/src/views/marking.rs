@@ -6,7 +6,7 @@ use zeitmass_core::lab::{Criterion, Level};
 use zeitmass_core::logbook::{Logbook, Proposal};
 use zeitmass_core::quantity::format::plain;
 use zeitmass_store::{Decided, Id};
-use zeitmass_words::Words;
+use zeitmass_words::{Title, Words};
 
 use super::WriteUp;
 

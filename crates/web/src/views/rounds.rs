@@ -9,6 +9,7 @@ use zeitmass_store::{Beat, Group, Id};
 use zeitmass_words::slips::few_words;
 
 use crate::notation::escape;
+use zeitmass_words::Title;
 
 /// Seconds looked back at, at most: a double lesson.
 pub(crate) const LOOKS_BACK: i64 = 100 * 60;

@@ -9,6 +9,7 @@ use zeitmass_store::StoreError;
 
 use crate::error::WebError;
 use crate::notation::symbol_html;
+use zeitmass_words::Words;
 
 /// Seed of the draws: the same question gets the same answer.
 const SEED: u64 = 20_080;
@@ -39,7 +40,7 @@ impl Simulation {
         let held = book.held_quantities();
         let record = book.state().record.tables.iter().find(|t| t.column(column).is_some());
         let record = record.ok_or(StoreError::NotFound("column"))?;
-        let simulated = simulate(record, &held, column, SEED).map_err(|e| WebError::Invalid(e.to_string()))?;
+        let simulated = simulate(record, &held, column, SEED).map_err(|e| WebError::Invalid(e.words()))?;
         let table = record.evaluate(&held);
         let place = table.place(column).ok_or(StoreError::NotFound("column"))?;
         let head = &table.columns[place];

@@ -8,7 +8,7 @@ use zeitmass_core::lab::{Deal, Freedom, LabSheet, SheetNumber};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card};
 use zeitmass_store::{ClassRow, Id, SessionRow, StudentRow};
-use zeitmass_words::Words;
+use zeitmass_words::{Title, Words};
 
 use super::parts::moment;
 use crate::app::Guest;

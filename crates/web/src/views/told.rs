@@ -15,8 +15,8 @@ use zeitmass_core::motion::{FilmFacts, TrailId};
 use zeitmass_core::record::{ColumnId, ColumnKind, TableId};
 use zeitmass_core::result::{ResultId, Term};
 use zeitmass_store::Past;
-use zeitmass_words::Words;
 use zeitmass_words::forecasts::{does, will};
+use zeitmass_words::{Title, Words};
 
 /// Longest text of an edit that is shown, in characters.
 const LONGEST: usize = 120;
@@ -260,7 +260,7 @@ impl Teller<'_> {
             }
             GraphEdit::ChooseFit { curve, .. } => match curve {
                 CurveText::None => "Took the fit away".to_owned(),
-                CurveText::Offered(model) => format!("Fitted: {}", model.title()),
+                CurveText::Offered(model) => format!("Fitted: {}", model.words()),
                 CurveText::Formula { formula, .. } => with("Fitted a formula", formula),
             },
             GraphEdit::AddStretch { from, to, .. } => format!("Added the interval {from} to {to}"),
@@ -278,7 +278,7 @@ impl Teller<'_> {
                 let what = column.map_or_else(|| "nothing".to_owned(), |c| self.symbol(c));
                 format!("Chose {what} for the {axis} axis")
             }
-            GraphEdit::ChooseModel { model: Some(model), .. } => format!("Fitted: {}", model.title()),
+            GraphEdit::ChooseModel { model: Some(model), .. } => format!("Fitted: {}", model.words()),
             GraphEdit::ChooseModel { model: None, .. } => "Took the fit away".to_owned(),
         }
     }

@@ -12,7 +12,7 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::quantity::{Dimension, Unit};
 use zeitmass_core::rigs::PLACE;
 use zeitmass_store::{Id, LogbookInfo};
-use zeitmass_words::Words;
+use zeitmass_words::{Title, Words};
 
 use super::bench::people;
 use super::parts::{

@@ -65,7 +65,7 @@ impl Hand {
     }
 
     fn does(&mut self, edit: Edit) {
-        self.book.apply(&edit, 0).unwrap_or_else(|e| panic!("{edit:?}: {e}"));
+        self.book.apply(&edit, 0).unwrap_or_else(|e| panic!("{edit:?}: {e:?}"));
     }
 
     fn chooses(&mut self, film: &Followed) {

@@ -12,7 +12,7 @@ fn every_shipped_sheet_is_whole_and_runs_for_every_logbook() {
     let mut numbers = Vec::new();
     let mut rigs = Vec::new();
     for (key, source) in SHIPPED_SHEETS {
-        let sheet = Arc::new(LabSheet::parse(source).unwrap_or_else(|e| panic!("{key}: {e}")));
+        let sheet = Arc::new(LabSheet::parse(source).unwrap_or_else(|e| panic!("{key}: {e:?}")));
         assert!(key.starts_with(&format!("{}-", sheet.number)), "{key}");
         numbers.push(sheet.number);
         if sheet.is_filmed() {
@@ -23,7 +23,7 @@ fn every_shipped_sheet_is_whole_and_runs_for_every_logbook() {
         assert!(headings.contains(&"Background") && headings.contains(&"At the bench"), "{key}: {headings:?}");
         for seed in 0..40 {
             let book = Logbook::new(Arc::clone(&sheet), seed);
-            let run = book.setup(&BTreeMap::new()).unwrap_or_else(|e| panic!("{key}: {e}")).run;
+            let run = book.setup(&BTreeMap::new()).unwrap_or_else(|e| panic!("{key}: {e:?}")).run;
             assert!(!run.outcome.failed, "{key}, seed {seed}: {:?}", run.outcome);
             if sheet.goal.key.is_some() {
                 let answer = book.key().unwrap_or_else(|| panic!("{key} has no key"));

@@ -1,6 +1,6 @@
 //! Edits of tools and instruments of the stage.
 
-use zeitmass_core::logbook::FootageRefusal;
+use zeitmass_core::logbook::{FootageRefusal, MassError};
 use zeitmass_core::quantity::Footage;
 
 use crate::Words;
@@ -30,6 +30,15 @@ impl Words for FootageRefusal {
             Self::NoInstant { frame } => format!("The run has no frame {frame}. Nothing was changed."),
             Self::ShortRun => "The run is too short. Nothing was changed.".to_owned(),
             Self::ThreeMarks => "A velocity needs three marks at least. Mark more frames.".to_owned(),
+        }
+    }
+}
+
+impl Words for MassError {
+    fn words(&self) -> String {
+        match self {
+            Self::Quantity(a) => a.words(),
+            Self::NoMass { typed } => format!("“{typed}” is no mass."),
         }
     }
 }

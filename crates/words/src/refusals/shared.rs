@@ -5,7 +5,7 @@ use zeitmass_core::logbook::{
     Absent, Counted, Holder, Kept, Limit, LongText, Named, Refusal, ShortText, Thing, ValueError,
 };
 
-use crate::Words;
+use crate::{Title, Words};
 
 impl Words for Refusal {
     fn words(&self) -> String {
@@ -29,8 +29,8 @@ impl Words for Refusal {
             Self::Limit(why) => why.words(),
             Self::Name { of, most } => format!("The name of {} needs 1 to {most} characters. Nothing was changed.", named(*of)),
             Self::NoSuchDeal { deals } => if *deals == 1 { "This lab has one deal of numbers. Nothing was changed.".to_owned() } else { format!("This lab has {deals} deals of numbers. Nothing was changed.") },
-            Self::Misfit(why) => why.to_string(),
-            Self::Rig(why) => format!("{why} Nothing was changed."),
+            Self::Misfit(_) => "A change does not fit what the logbook holds. Nothing was changed.".to_owned(),
+            Self::Rig(why) => format!("{} Nothing was changed.", why.words()),
             Self::Run(why) => why.words(),
             Self::Footage(why) => why.words(),
             Self::Film(why) => why.words(),
@@ -51,14 +51,14 @@ impl Words for Refusal {
 impl Words for ValueError {
     fn words(&self) -> String {
         match self {
-            Self::Quantity(why) => why.to_string(),
-            Self::Setting(why) => why.to_string(),
-            Self::Precision(why) => why.to_string(),
-            Self::Block(why) => why.to_string(),
-            Self::Model(why) => why.to_string(),
-            Self::Draw(why) => why.to_string(),
-            Self::Mass(why) => why.to_string(),
-            Self::Pull(why) => why.to_string(),
+            Self::Quantity(why) => why.words(),
+            Self::Setting(why) => why.words(),
+            Self::Precision(why) => why.words(),
+            Self::Block(why) => why.words(),
+            Self::Model(why) => why.words(),
+            Self::Draw(why) => why.words(),
+            Self::Mass(why) => why.words(),
+            Self::Pull(why) => why.words(),
             Self::OtherUnit { symbol, column, typed } => {
                 format!("The column {symbol} is in {}, not in {}.", column.in_words(), typed.in_words())
             }
@@ -71,7 +71,7 @@ impl Words for ValueError {
             Self::Covers { symbol } => {
                 format!("The block would cover the column {symbol}, which cannot be written into. Choose another cell.")
             }
-            Self::Cell { row, symbol, error } => format!("Row {row} of the block, {symbol}: {error}"),
+            Self::Cell { row, symbol, error } => format!("Row {row} of the block, {symbol}: {}", error.words()),
             Self::CellUnit { row, symbol, typed } => {
                 format!("Row {row} of the block, {symbol}: “{typed}” is in another unit than the column.")
             }
@@ -130,7 +130,7 @@ impl Words for Limit {
 }
 
 fn at_place(text: &str, error: &FormulaError) -> String {
-    let problem = &error.problem;
+    let problem = error.words();
     match text.get(error.span.clone()) {
         Some(part) if !part.is_empty() && part.len() < text.len() => {
             let place = text[..error.span.start].chars().count() + 1;

@@ -10,8 +10,10 @@ use serde_json::{Value, json};
 use zeitmass_core::fit::{Data, FitError, Model, Typed, Weighting, fit};
 use zeitmass_core::formula::Formula;
 use zeitmass_core::quantity::{Decimal, Unit};
+use zeitmass_words::Words;
 
 use super::table::File;
+use super::told;
 
 #[derive(Args)]
 pub(crate) struct FitArgs {
@@ -81,7 +83,7 @@ impl FitArgs {
                 Ok(())
             }
             // A formula or a column that is wrong is a mistake in the command; points that give no curve are an outcome.
-            Err(e @ (FitError::Formula(_) | FitError::NoUncertainty { .. })) => Err(e.into()),
+            Err(e @ (FitError::Formula(_) | FitError::NoUncertainty { .. })) => Err(told(e)),
             Err(e) => {
                 let word = match e {
                     FitError::TooFewPoints { .. } => "too_few_points",
@@ -96,9 +98,9 @@ impl FitArgs {
                 };
                 report["outcome"] = word.into();
                 report["parameters"] = json!([]);
-                report["message"] = e.to_string().into();
+                report["message"] = e.words().into();
                 writeln!(std::io::stdout().lock(), "{report:#}")?;
-                bail!("{e}");
+                Err(told(e))
             }
         }
     }
@@ -112,7 +114,7 @@ impl FitArgs {
         };
         // `h = a*t^2` may be typed whole.
         let right = text.split_once('=').filter(|(left, _)| left.trim() == self.y).map_or(text.as_str(), |(_, r)| r);
-        let formula = Formula::parse(right.trim())?;
+        let formula = Formula::parse(right.trim()).map_err(told)?;
         // Symbols that are columns stand for them; x may also be called so.
         let mut data = vec![self.x.clone()];
         for symbol in formula.symbols() {
@@ -127,7 +129,7 @@ impl FitArgs {
         for part in &self.start {
             let (symbol, value) =
                 part.split_once('=').with_context(|| format!("Write start values as A=5,b=0.1, not “{part}”."))?;
-            start.insert(symbol.trim().to_owned(), Decimal::parse(value)?.value());
+            start.insert(symbol.trim().to_owned(), Decimal::parse(value).map_err(told)?.value());
         }
         let typed = Typed { formula, data, start };
         let parameters = typed.parameters();
@@ -155,7 +157,9 @@ impl FitArgs {
                 let factor = if own.is_one() { 1.0 } else { own.size() / unit.size() };
                 return Ok(Some(Ok((place, factor))));
             }
-            let value = Decimal::parse(text).with_context(|| format!("“{text}” is neither a column nor a number"))?;
+            let value = Decimal::parse(text)
+                .map_err(told)
+                .with_context(|| format!("“{text}” is neither a column nor a number"))?;
             Ok(Some(Err(value.value())))
         };
         let (uy, ux) = (uncertainty(&self.uy, &y_unit)?, uncertainty(&self.ux, &xs[0].1)?);

@@ -12,9 +12,10 @@ mod work;
 use std::net::{IpAddr, SocketAddr};
 use std::path::PathBuf;
 
-use anyhow::Result;
+use anyhow::{Result, anyhow};
 use clap::{Args, Parser, Subcommand};
 use zeitmass_store::FilmLimits;
+use zeitmass_words::Words;
 
 pub(crate) use keep::NotSound;
 
@@ -121,4 +122,9 @@ impl Cli {
             Command::Work(args) => args.run(),
         }
     }
+}
+
+/// A reason as the program ends with it.
+fn told(why: impl Words) -> anyhow::Error {
+    anyhow!(why.words())
 }

@@ -10,6 +10,8 @@ use zeitmass_core::quantity::{Unit, parse_quantity};
 use zeitmass_core::rigs::{self, CATALOGUE, Card, Rig, Run, Sampling, SettingKind};
 use zeitmass_words::Words;
 
+use super::told;
+
 #[derive(Subcommand)]
 pub(crate) enum RigCommand {
     /// Lists rigs with their settings and ranges.
@@ -144,8 +146,8 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
 
 /// A time such as `0.01s` in seconds.
 fn seconds(text: &str, what: &str) -> Result<f64> {
-    let second = Unit::parse("s")?;
-    let (number, unit) = parse_quantity(text, &second).map_err(|e| anyhow!("--{what}: {e}"))?;
+    let second = Unit::parse("s").map_err(told)?;
+    let (number, unit) = parse_quantity(text, &second).map_err(|e| anyhow!("--{what}: {}", e.words()))?;
     if !unit.same_dimension(&second) {
         bail!("--{what} is a time, such as 0.01s; {unit} is no unit of time.");
     }
@@ -160,7 +162,7 @@ impl RunArgs {
         for pair in &self.set {
             let (name, value) =
                 pair.split_once('=').with_context(|| format!("“{pair}” is not a setting. Write NAME=VALUE."))?;
-            let checked = card.check(name.trim(), value).map_err(|e| anyhow!(e))?;
+            let checked = card.check(name.trim(), value).map_err(told)?;
             settings.put(name.trim(), &checked);
         }
         let clock = rig.clock(&settings);
@@ -170,7 +172,7 @@ impl RunArgs {
         if sampling.every <= 0.0 || sampling.duration < 0.0 {
             bail!("--every must be more than zero and --for not negative.");
         }
-        let run = rig.run(&settings, self.seed, sampling)?;
+        let run = rig.run(&settings, self.seed, sampling).map_err(told)?;
         if run.outcome.is_told() {
             writeln!(std::io::stderr().lock(), "{}", run.outcome.words())?;
         }

@@ -8,6 +8,7 @@ use clap::Args;
 use serde_json::{Value, json};
 use zeitmass_core::fit::{Bend, Seen, Shape, shapes};
 use zeitmass_core::result::simple_fraction;
+use zeitmass_words::Words;
 use zeitmass_words::data::straightness;
 
 use super::fit::finite;
@@ -44,7 +45,7 @@ impl ShapesArgs {
         let strip: Vec<Value> = shapes(&points)
             .into_iter()
             .map(|(shape, outcome)| match outcome {
-                Err(reason) => json!({ "shape": shape.name(), "outcome": "closed", "message": reason.to_string() }),
+                Err(reason) => json!({ "shape": shape.name(), "outcome": "closed", "message": reason.words() }),
                 Ok(fit) => {
                     let j = &fit.judgement;
                     let mut one = json!({

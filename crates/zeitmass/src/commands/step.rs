@@ -7,9 +7,11 @@ use anyhow::{Context, Result, anyhow};
 use clap::Args;
 use serde_json::{Value, json};
 use zeitmass_core::step_model::{Ledger, Readings, Sought, StepModel, agreement, read_model};
+use zeitmass_words::Words;
 
 use super::fit::finite;
 use super::table::File;
+use super::told;
 
 #[derive(Args)]
 pub(crate) struct StepArgs {
@@ -52,12 +54,12 @@ impl StepArgs {
     pub(crate) fn run(self) -> Result<()> {
         let text =
             std::fs::read_to_string(&self.file).with_context(|| format!("{} cannot be read", self.file.display()))?;
-        let (mut model, place) = read_model(&text).map_err(|e| anyhow!("{}: {e}", self.file.display()))?;
+        let (mut model, place) = read_model(&text).map_err(|e| anyhow!("{}: {}", self.file.display(), e.words()))?;
         let readings = readings(&self)?;
         let mut report = json!({ "method": model.method.name(), "step": model.step });
         if let (Some(place), Some(readings)) = (place, &readings) {
             let sought = Sought { place, start: false, mass_u: 0.0 };
-            let fitted = model.fitted(&sought, readings).map_err(|e| anyhow!(e))?;
+            let fitted = model.fitted(&sought, readings).map_err(told)?;
             report["fitted"] = json!({
                 "force": model.forces[place].name,
                 "value": finite(fitted.parameter.value),
@@ -65,10 +67,10 @@ impl StepArgs {
             });
             model = fitted.model;
         }
-        let ledger = model.run().map_err(|e| anyhow!(e))?;
+        let ledger = model.run().map_err(told)?;
         columns(&mut report, &model, &ledger);
         if let Some(readings) = &readings {
-            let found = agreement(&ledger, readings).map_err(|e| anyhow!(e))?;
+            let found = agreement(&ledger, readings).map_err(told)?;
             report["agreement"] = json!({
                 "n": found.n,
                 "rms": finite(found.rms),
@@ -76,8 +78,8 @@ impl StepArgs {
                 "residuals": found.residuals,
             });
         }
-        report["half_step_moves_by"] = finite(model.effect_of_step().map_err(|e| anyhow!(e))?);
-        if let Some(terminal) = model.terminal_speed().map_err(|e| anyhow!(e))? {
+        report["half_step_moves_by"] = finite(model.effect_of_step().map_err(told)?);
+        if let Some(terminal) = model.terminal_speed().map_err(told)? {
             report["terminal_speed"] =
                 json!({ "speed": finite(terminal.speed), "reached_after": terminal.after.map_or(Value::Null, finite) });
         }

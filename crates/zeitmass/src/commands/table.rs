@@ -5,6 +5,7 @@ use std::path::Path;
 use anyhow::{Context, Result, anyhow, bail};
 use zeitmass_core::quantity::{Decimal, Unit};
 use zeitmass_core::record::{Block, Head};
+use zeitmass_words::Words;
 
 /// A file's columns and its cells as texts.
 pub(super) struct File {
@@ -18,7 +19,7 @@ impl File {
         let name = path.display().to_string();
         let bytes = std::fs::read(path).with_context(|| format!("{name} cannot be opened"))?;
         let text = String::from_utf8_lossy(&bytes);
-        let block = Block::read_whole(&text).map_err(|e| anyhow!("{name}: {e}"))?;
+        let block = Block::read_whole(&text).map_err(|e| anyhow!("{name}: {}", e.words()))?;
         let heads = block.heads.with_context(|| format!("{name} has no line that names the columns."))?;
         Ok(Self { name, heads, rows: block.rows })
     }
@@ -47,7 +48,7 @@ impl File {
             return Ok(None);
         }
         let number = Decimal::parse(text);
-        number.map(|d| Some(d.value())).map_err(|e| anyhow!("{}, line {}: {e}", self.name, row + 2))
+        number.map(|d| Some(d.value())).map_err(|e| anyhow!("{}, line {}: {}", self.name, row + 2, e.words()))
     }
 
     /// Rows `3-9` or all, without those set aside; rows are counted from 1.

@@ -11,8 +11,10 @@ use clap::Args;
 use zeitmass_core::formula::{Formula, FormulaError, is_symbol};
 use zeitmass_core::quantity::{Decimal, Precision, Reading};
 use zeitmass_core::record::{Cell, Column, ColumnKind, Held, Record, Row};
+use zeitmass_words::Words;
 
 use super::table::File;
+use super::told;
 
 /// Rows without a value that are named one by one.
 const NAMED_ROWS: usize = 10;
@@ -38,7 +40,7 @@ impl WorkArgs {
         }
         let at_place = |e: FormulaError| {
             let part = text.get(e.span.clone()).unwrap_or("");
-            if part.is_empty() { anyhow!("{}", e.problem) } else { anyhow!("{} Look at “{part}”.", e.problem) }
+            if part.is_empty() { told(e.problem) } else { anyhow!("{} Look at “{part}”.", e.problem.words()) }
         };
         let formula = Formula::parse(text).map_err(at_place)?.spelled_as(file.heads.iter().map(File::symbol));
         let mut columns: Vec<Column> = (1..)

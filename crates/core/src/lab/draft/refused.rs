@@ -1,12 +1,9 @@
 //! Why a change of a draft is not made.
 
-use thiserror::Error;
-
 use crate::lab::SheetError;
 
 /// Why a change of a draft is not made. Nothing was changed.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq)]
 pub enum DraftRefusal {
     /// The text would have more than [`LARGEST`](crate::lab::LARGEST) characters.
     TooLong,

@@ -10,16 +10,15 @@ use crate::motion::{Ask, Body, Derived, Mark, Moment, Told, TrailId, ask, state_
 use crate::quantity::format::step_for;
 use crate::quantity::{Along, Decimal, Dimension, FilmShare, Origin, QuantityError, Reading, Unit, parse_quantity};
 use crate::rigs::{Role, Run};
-use thiserror::Error;
+use derive_more::From;
 
 /// Why what is typed is no mass.
-#[derive(Clone, Debug, PartialEq, Eq, Error)]
+#[derive(Clone, Debug, PartialEq, Eq, From)]
 pub enum MassError {
     /// It cannot be read.
-    #[error(transparent)]
-    Quantity(#[from] QuantityError),
+    #[from]
+    Quantity(QuantityError),
     /// It is of another dimension, or not above zero.
-    #[error("“{typed}” is no mass.")]
     NoMass {
         /// As typed, shortened.
         typed: String,

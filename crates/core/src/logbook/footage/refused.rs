@@ -1,12 +1,9 @@
 //! Why a tool or an instrument of the stage was refused.
 
-use thiserror::Error;
-
 use crate::quantity::Footage;
 
 /// Why; each says what was kept.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq)]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum FootageRefusal {
     ToolsOutside,

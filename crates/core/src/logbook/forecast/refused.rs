@@ -1,12 +1,9 @@
 //! Why an edit of the forecast was refused.
 
-use thiserror::Error;
-
 use crate::quantity::Unit;
 
 /// Why; each says what was kept.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq)]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum ForecastRefusal {
     NotAsked,

@@ -1,12 +1,9 @@
 //! Why an edit of the logbook as a whole was refused.
 
-use thiserror::Error;
-
 use crate::rigs::{RigError, SettingError};
 
 /// Why; each says what was kept.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq)]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum OfficeRefusal {
     Stamped,
@@ -15,8 +12,7 @@ pub enum OfficeRefusal {
 }
 
 /// Why a file cannot be brought back. It may have been changed by hand: nothing in it is trusted.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq)]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum Flaw {
     Number(Kind),

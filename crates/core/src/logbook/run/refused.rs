@@ -1,10 +1,7 @@
 //! Why an edit of settings, runs and plans of trials was refused.
 
-use thiserror::Error;
-
 /// Why; each says what was kept.
-#[derive(Clone, Debug, PartialEq, Error)]
-#[error("{self:?}")]
+#[derive(Clone, Debug, PartialEq)]
 #[allow(missing_docs, reason = "each is told by its sentence")]
 pub enum RunRefusal {
     NotByHand,

@@ -37,15 +37,4 @@ impl TextField {
     pub fn name(self) -> &'static str {
         self.into()
     }
-
-    /// The heading for people.
-    pub fn title(self) -> &'static str {
-        match self {
-            Self::Claim => "Claim",
-            Self::Evidence => "Evidence",
-            Self::Reasoning => "Reasoning",
-            Self::Intercept => "Intercept",
-            Self::Difference => "Why they differ",
-        }
-    }
 }

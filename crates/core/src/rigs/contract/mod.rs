@@ -15,8 +15,6 @@ pub mod worlds;
 
 use std::collections::BTreeMap;
 
-use thiserror::Error;
-
 pub use card::{ArrowKind, ArrowSpec, Card, Clock, SecondBody};
 pub use channel::{ChannelSpec, Role};
 pub use ending::{Ending, Happening};
@@ -143,13 +141,11 @@ impl Settings {
 }
 
 /// Why a rig did not run.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq)]
 pub enum RigError {
     /// The integrator gave up.
-    #[error("The motion could not be computed: {0}.")]
     Integrator(String),
     /// More frames than a run may have.
-    #[error("A run can have at most {limit} frames; this one would have {wanted}.")]
     TooManyFrames {
         /// Frames asked for.
         wanted: u64,

@@ -70,28 +70,6 @@ pub enum PathError {
     },
 }
 
-impl PathError {
-    /// As a sentence about the setting of that label.
-    pub(super) fn of(&self, label: &str) -> String {
-        match self {
-            Self::Count { least, most, nodes } => {
-                format!("The {label} has {least} to {most} nodes; these are {nodes}.")
-            }
-            Self::Outside { part, number, range: [low, high], typed } => {
-                let part = match part {
-                    NodePart::X => "place x",
-                    NodePart::Y => "height y",
-                    NodePart::Radius => "radius of the loop",
-                };
-                format!("The {part} of node {number} can be {low} to {high}, not “{typed}”.")
-            }
-            Self::Unreadable { number, typed } => format!(
-                "Node {number} is written as x and y, such as “2.0 0.5”, and a loop behind it as “2.0 0.5 loop 0.4”; not “{typed}”."
-            ),
-        }
-    }
-}
-
 /// The word before a loop's radius.
 const RING: &str = "loop";
 

@@ -1,16 +1,15 @@
 //! Settings: what can be set on a rig, and how a typed value is read.
 
-use thiserror::Error;
+use derive_more::From;
 
 use super::path::{Node, PathError, PathLimits, written};
 use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{Decimal, QuantityError, Reading, Unit, parse_quantity};
 
 /// Why a typed value of a setting cannot be taken.
-#[derive(Clone, Debug, PartialEq, Error)]
+#[derive(Clone, Debug, PartialEq, From)]
 pub enum SettingError {
     /// The rig has no such setting.
-    #[error("The {rig} has no setting “{name}”. It has: {}.", known.join(", "))]
     Unknown {
         /// Name of the rig.
         rig: &'static str,
@@ -20,7 +19,6 @@ pub enum SettingError {
         known: Vec<&'static str>,
     },
     /// Neither on nor off.
-    #[error("The {label} can be on or off, not “{typed}”.")]
     NoSwitch {
         /// The setting, for people.
         label: &'static str,
@@ -28,7 +26,6 @@ pub enum SettingError {
         typed: String,
     },
     /// None of its options.
-    #[error("The {label} can be {}, not “{typed}”.", known.join(", "))]
     NoOption {
         /// The setting, for people.
         label: &'static str,
@@ -38,16 +35,14 @@ pub enum SettingError {
         typed: String,
     },
     /// A quantity where none is wanted.
-    #[error("The {label} is no quantity.")]
     NoQuantity {
         /// The setting, for people.
         label: &'static str,
     },
     /// It cannot be read.
-    #[error(transparent)]
-    Quantity(#[from] QuantityError),
+    #[from]
+    Quantity(QuantityError),
     /// It is of another dimension.
-    #[error("The {label} is given in {}, not in {}.", wanted.in_words(), typed.in_words())]
     OtherUnit {
         /// The setting, for people.
         label: &'static str,
@@ -57,7 +52,6 @@ pub enum SettingError {
         typed: Unit,
     },
     /// It lies outside the range.
-    #[error("The {label} can be {range}; {value} is outside.")]
     Outside {
         /// The setting, for people.
         label: &'static str,
@@ -67,7 +61,6 @@ pub enum SettingError {
         value: String,
     },
     /// It lies between two steps.
-    #[error("The {label} can be set in steps of {step}.")]
     TooFine {
         /// The setting, for people.
         label: &'static str,
@@ -75,7 +68,6 @@ pub enum SettingError {
         step: String,
     },
     /// A path that is none.
-    #[error("{}", error.of(label))]
     Path {
         /// The setting, for people.
         label: &'static str,

@@ -1,7 +1,6 @@
 //! Motion made by hand: the body is pulled along its rail by pointer, finger or keys and recorded as it was, shaky.
 
 use serde::{Deserialize, Serialize};
-use thiserror::Error;
 
 use crate::rigs::{Ending, Rig, RigError, Run, RunOutcome, Sampling, Settings};
 
@@ -17,13 +16,11 @@ const HALF: usize = 4;
 pub struct HandMotion(pub Vec<(f64, f64)>);
 
 /// Why a pull cannot be taken.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Error)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum PullError {
     /// It has no length, or its places are not in the order of time.
-    #[error("Pull the shuttle for a moment at least.")]
     Short,
     /// It lasts too long, or leaves the rail.
-    #[error("A pull lasts up to {LONGEST_PULL:.0} s and stays on the rail.")]
     Long,
 }
 

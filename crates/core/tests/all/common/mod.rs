@@ -51,7 +51,7 @@ pub fn typed(row: Option<u32>, column: u32, value: &str) -> Edit {
 #[track_caller]
 pub fn done(book: &mut Logbook, edit: Edit) -> Vec<Heard> {
     let intent = book.apply(&edit, 0);
-    intent.unwrap_or_else(|e| panic!("{} {edit:?}: {e}", book.sheet().number)).heard
+    intent.unwrap_or_else(|e| panic!("{} {edit:?}: {e:?}", book.sheet().number)).heard
 }
 
 #[track_caller]

@@ -6,6 +6,7 @@ use zeitmass_words::answers;
 
 use super::form::{Form, picks};
 use super::{Area, Control, Field, Item, Row};
+use zeitmass_words::Title;
 
 impl Form<'_> {
     pub(super) fn questions(&self) -> Area {

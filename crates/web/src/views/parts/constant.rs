@@ -170,7 +170,7 @@ impl Scene<'_> {
         let (mut value, mut error) = (String::new(), String::new());
         match &outcome.constant {
             Some(Ok(c)) => value = format!("{} = {}", constant_name(c), shown(c)),
-            Some(Err(e)) => error = e.to_string(),
+            Some(Err(e)) => error = e.words(),
             None => {}
         }
         let name = if plan.id == FIRST_RESULT && plan.name.is_empty() {
@@ -443,7 +443,7 @@ fn shown(c: &Constant) -> String {
 fn group_row(group: &GroupOutcome) -> [String; 4] {
     let value = match &group.constant {
         Ok(c) => shown(c),
-        Err(e) => e.to_string(),
+        Err(e) => e.words(),
     };
     let accepted = group.accepted.as_ref().map_or_else(|| "–".to_owned(), |(n, u)| with_unit(&n.pretty(), u));
     let error = group.comparison.as_ref().and_then(|c| c.as_ref().ok()?.percent_error);
@@ -460,7 +460,7 @@ fn verdict(plan: &ResultSpec, outcome: &ResultOutcome) -> Vec<String> {
     };
     let Comparison { difference, percent_error } = match comparison {
         Ok(c) => c,
-        Err(why) => return vec![why.to_string()],
+        Err(why) => return vec![why.words()],
     };
     let accepted = number.value() * unit.size() / constant.unit.size();
     let (a, b) = (plain(constant.value), plain(accepted));

@@ -207,7 +207,7 @@ impl Scene<'_> {
         let look = plan.look.as_ref().map(|l| (l.back, with_unit(l.number.as_str(), &l.unit).replace('\u{A0}', " ")));
         let (look_words, look_error) = match graph.and_then(|g| Some((g, g.look.as_ref()?))) {
             Some((g, Ok(looked))) => (look_words(g, looked), String::new()),
-            Some((_, Err(e))) => (Vec::new(), e.to_string()),
+            Some((_, Err(e))) => (Vec::new(), e.words()),
             None => (Vec::new(), String::new()),
         };
         let groups =
@@ -227,7 +227,7 @@ impl Scene<'_> {
             svg: graph.map(|g| draw::svg(g, audience)).unwrap_or_default(),
             points: graph.map_or(0, |g| g.points().count()),
             aside: graph.map_or(0, |g| g.points().filter(|p| p.aside).count()),
-            models: Model::OFFERED.iter().map(|m| (m.name(), m.title(), model == m.name())).collect(),
+            models: Model::OFFERED.iter().map(|m| (m.name(), m.words(), model == m.name())).collect(),
             no_model: plan.fit.is_none(),
             model,
             formula,
@@ -325,7 +325,7 @@ fn errors(graph: &Graph) -> Vec<String> {
         let label = label_of(graph, i);
         if label.is_empty() { message } else { format!("{label}: {message}") }
     };
-    let failed = graph.fits.iter().enumerate().filter_map(|(i, f)| Some((i, f.outcome.as_ref().err()?.to_string())));
+    let failed = graph.fits.iter().enumerate().filter_map(|(i, f)| Some((i, f.outcome.as_ref().err()?.words())));
     failed.map(with_label).collect()
 }
 
@@ -453,7 +453,7 @@ fn fit_views(graph: &Graph) -> Vec<FitView> {
                 quality: String::new(),
                 covariance: Vec::new(),
                 names: Vec::new(),
-                error: e.to_string(),
+                error: e.words(),
             },
             Ok(fit) => FitView {
                 label,

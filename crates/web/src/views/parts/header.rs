@@ -6,7 +6,7 @@ use askama::Template;
 use zeitmass_core::lab::LabSheet;
 use zeitmass_core::logbook::{Analysis, BroughtParts, Logbook, TextField};
 use zeitmass_core::result::FIRST_RESULT;
-use zeitmass_words::Words;
+use zeitmass_words::{Title, Words};
 
 use super::words::StampView;
 use super::{Scene, moment};

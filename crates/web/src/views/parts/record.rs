@@ -400,7 +400,7 @@ fn column_head(c: &TableColumn) -> ColumnHead {
         formula: formula.to_owned(),
         formula_html: if formula.is_empty() { String::new() } else { formula_html(formula) },
         trouble,
-        precision: if precision.by == PrecisionBy::Resolution { String::new() } else { column.precision.describe() },
+        precision: if precision.by == PrecisionBy::Resolution { String::new() } else { column.precision.words() },
         precision_by: precision.by.name(),
         precision_value: precision.value,
         precision_parts: precision.parts,
@@ -411,8 +411,10 @@ fn column_head(c: &TableColumn) -> ColumnHead {
 
 fn trouble(e: &FormulaError, formula: &str) -> String {
     match formula.get(e.span.clone()) {
-        Some(part) if !part.is_empty() && part.len() < formula.len() => format!("{} Look at “{part}”.", e.problem),
-        _ => e.problem.to_string(),
+        Some(part) if !part.is_empty() && part.len() < formula.len() => {
+            format!("{} Look at “{part}”.", e.problem.words())
+        }
+        _ => e.problem.words(),
     }
 }
 
@@ -445,7 +447,7 @@ fn cell_view(
             let u = with_unit(&u, &unit);
             let from = match table.reading(place, i) {
                 None => format!("= {formula}; uncertainty {u}"),
-                Some(reading) => format!("{}; uncertainty {u}", reading.describe()),
+                Some(reading) => format!("{}; uncertainty {u}", reading.words()),
             };
             let about = format!("{symbol}, row {number}: {}; {from}", with_unit(&text, &unit));
             (text, about)
@@ -455,8 +457,9 @@ fn cell_view(
     };
     let drawn = row.and_then(|i| table.reading(place, i)).and_then(|r| r.origin.drawn());
     let lost = row.and_then(|i| marks.lost.get(&(table.rows[i].id, c.column.id)));
-    let about =
-        lost.map_or(about.clone(), |why| format!("{about}. It does not follow any more, the value was kept: {why}"));
+    let about = lost.map_or(about.clone(), |why| {
+        format!("{about}. It does not follow any more, the value was kept: {}", why.words())
+    });
     CellView {
         column: c.column.id,
         drawn: match drawn {

@@ -10,6 +10,7 @@ use zeitmass_words::data::straightness;
 use super::Scene;
 use crate::draw;
 use crate::notation::symbol_html;
+use zeitmass_words::Words;
 
 pub(super) struct ShapeView {
     name: &'static str,
@@ -68,7 +69,7 @@ impl Scene<'_> {
                         let words = format!("{}{rest}", straightness(&fit.judgement, fit.points.len()));
                         (draw::small(fit), words, fit.judgement.bend == Bend::None, String::new())
                     }
-                    Err(e) => (String::new(), String::new(), false, e.to_string()),
+                    Err(e) => (String::new(), String::new(), false, e.words()),
                 };
                 ShapeView {
                     name: shape.name(),
@@ -81,7 +82,7 @@ impl Scene<'_> {
                 }
             })
             .collect();
-        part.meaning = meaning(strip.chosen, &x, &y);
+        part.meaning = zeitmass_words::fits::meaning(strip.chosen, &x, &y);
         part.symbols = (x, y);
         part
     }
@@ -108,15 +109,4 @@ fn replaced(t: Transform, symbol: &str) -> String {
 fn label(shape: Shape, x: &str, y: &str) -> String {
     let (across, up) = shape.transforms();
     format!("{} against {}", replaced(up, y), replaced(across, x))
-}
-
-/// What a straight line in this picture would say, with the student's symbols.
-fn meaning(shape: Shape, x: &str, y: &str) -> String {
-    let words = shape.meaning().split(' ').map(|w| match w {
-        "x" => x.to_owned(),
-        "y" => y.to_owned(),
-        "x;" => format!("{x};"),
-        other => other.to_owned(),
-    });
-    words.collect::<Vec<_>>().join(" ")
 }

@@ -4,6 +4,7 @@ use askama::Template;
 use zeitmass_core::inquiry::{Step, is_column};
 use zeitmass_core::logbook::{Finding, Judged, Part, Shows, Taken, TextField};
 use zeitmass_core::record::{ColumnKind, RowId};
+use zeitmass_words::Title;
 use zeitmass_words::{Words, claims};
 
 use super::Scene;

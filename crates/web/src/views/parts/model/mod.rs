@@ -172,7 +172,7 @@ impl Scene<'_> {
             svg: graph.map_or_else(String::new, |g| draw::svg(&g, Audience::Reader)),
             make_velocities: if wanted { self.velocity_column(trace) } else { String::new() },
             sentences: newest.map_or_else(Vec::new, |m| self.model_sentences(m)),
-            error: newest.and_then(|m| m.worked.as_ref().err()).map_or_else(String::new, ToString::to_string),
+            error: newest.and_then(|m| m.worked.as_ref().err()).map_or_else(String::new, Words::words),
             runs: self.run_views(ledger.as_ref().map(|l| l.number)),
             ledger,
             overlay: self.overlay(),

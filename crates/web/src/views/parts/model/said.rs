@@ -72,7 +72,7 @@ impl Scene<'_> {
                 fitted: run.fitted.as_ref().map_or_else(String::new, |f| fitted_words(run, f)),
                 rms: found.map_or_else(String::new, |a| length(a.rms)),
                 in_u: found.and_then(|a| a.in_uncertainties).map_or_else(String::new, two_figures),
-                error: outcome.worked.as_ref().err().map_or_else(String::new, ToString::to_string),
+                error: outcome.worked.as_ref().err().map_or_else(String::new, Words::words),
                 newest: i + 1 == runs.len(),
                 shown: shown == Some(run.number),
             }
@@ -96,7 +96,7 @@ impl Scene<'_> {
                     a.n
                 ));
             }
-            Some(Err(e)) => all.push(e.to_string()),
+            Some(Err(e)) => all.push(e.words()),
             None => all.push(format!("Model {} has no readings beside it.", model.number)),
         }
         if worked.outside > 0 {
