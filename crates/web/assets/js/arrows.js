@@ -31,8 +31,8 @@ export class Arrows {
     this.longer = 1;
     /** Px for one unit at which all arrows stay in the picture, by unit; worked out anew when the picture or the arrows are others. @type {Map<string, number> | null} */
     this.fitting = null;
-    /** Where the stated scale stands below the upper edge, in px. */
-    this.below = 42;
+    /** Where the stated scale stands below the upper edge, in px; none until it is measured. @type {number | null} */
+    this.below = null;
     /** Whether the scale stands at the lower left, since the loupe is at the upper right. */
     this.low = false;
   }
@@ -75,9 +75,7 @@ export class Arrows {
     this.px = px;
     this.view = view;
     this.fitting = null;
-    // A caption of two lines needs its room.
-    const caption = document.getElementById("stage-caption");
-    this.below = Math.max(42, caption ? caption.offsetTop + caption.offsetHeight + 12 : 0);
+    this.below = null;
     this.draw();
   }
 
@@ -129,6 +127,9 @@ export class Arrows {
   draw(frame = this.frame) {
     this.frame = frame;
     if (this.loaded.size === 0 && !this.group.hasChildNodes()) return;
+    // A caption of two lines needs its room; looked at only when something is drawn below it, since that lays the page out.
+    const caption = this.below === null ? document.getElementById("stage-caption") : null;
+    this.below ??= Math.max(42, caption ? caption.offsetTop + caption.offsetHeight + 12 : 0);
     const scales = this.scales();
     this.group.replaceChildren(...[...this.loaded.values()].map((arrow) => this.arrow(arrow, frame, scales.get(arrow.unit)?.px ?? 1)));
     this.legend.replaceChildren();

@@ -1,4 +1,5 @@
 // Lets a partner in: a code is made when it is asked for, shown, and gone when it is over.
+import { clock } from "./clock.js";
 import { notice, postJson } from "./edits.js";
 import { server } from "./words.js";
 
@@ -16,8 +17,7 @@ export function startPartner() {
       shown.className = "code";
       shown.textContent = code;
       const moment = new Date(until * 1000);
-      const clock = moment.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
-      place.replaceChildren(server.partnerCode, shown, server.until(clock));
+      place.replaceChildren(server.partnerCode, shown, server.until(clock(moment)));
       setTimeout(() => place.replaceChildren(button), Math.max(0, moment.getTime() - Date.now()));
     } catch (error) {
       notice(error instanceof Error && error.message ? error.message : server.noCode, false);

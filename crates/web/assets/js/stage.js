@@ -55,6 +55,8 @@ export class RigStage extends FootageStage {
     this.view = null;
     /** Curves wanted beside the stage; the sheet's own while nobody chose. @type {Set<string> | null} */
     this.curves = null;
+    /** The plate, in pixels. @type {{ width: number, height: number }} */
+    this.room = { width: 0, height: 0 };
     /** What is on the stage: run and settings, so that it is not fetched twice. */
     this.shownKey = "";
     this.world = svg("g", { id: "scene" });
@@ -72,7 +74,11 @@ export class RigStage extends FootageStage {
     const tracks = document.getElementById("tracks");
     this.tracks = tracks ? new Tracks(tracks) : null;
     this.hand = new Hand(this);
-    new ResizeObserver(() => this.fit()).observe(element("plate"));
+    // Measured when it changes: to ask for it lays the page out, in the middle of what a new run changes.
+    new ResizeObserver(([plate]) => {
+      this.room = plate.contentRect;
+      this.fit();
+    }).observe(element("plate"));
     this.surface.addEventListener("click", (event) => this.picked(event));
     onParts(() => this.read(), "part-stage");
     this.read();
@@ -235,7 +241,7 @@ export class RigStage extends FootageStage {
       const { bounds } = scene.footage.scene;
       element("plate").parentElement?.classList.toggle("tall", bounds.top - bounds.bottom > bounds.right - bounds.left);
     }
-    const box = element("plate").getBoundingClientRect();
+    const box = this.room;
     if (!view || !scene || box.width === 0 || box.height === 0) return;
     const { left, right, bottom, top } = view;
     const room = Math.max(20, box.height - ROOM - BELOW);

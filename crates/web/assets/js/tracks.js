@@ -28,6 +28,8 @@ export class Tracks {
   /** @param {HTMLElement} box */
   constructor(box) {
     this.box = box;
+    /** What it holds, in pixels. @type {{ width: number, height: number }} */
+    this.room = { width: 0, height: 0 };
     /** @type {Footage | null} */
     this.footage = null;
     /** @type {Footage[]} */
@@ -41,7 +43,10 @@ export class Tracks {
     this.seconds = 1;
     /** End of the longest run, in s. */
     this.whole = 1;
-    new ResizeObserver(() => this.draw()).observe(box);
+    new ResizeObserver(([entry]) => {
+      this.room = entry.contentRect;
+      this.draw();
+    }).observe(box);
   }
 
   /** @param {Footage | null} footage @param {Footage[]} faint */
@@ -56,7 +61,7 @@ export class Tracks {
 
   draw() {
     const { footage, box } = this;
-    const { width, height } = box.getBoundingClientRect();
+    const { width, height } = this.room;
     this.curves = [];
     if (!footage || footage.tracks.length === 0 || width < 80 || height < 40) return box.replaceChildren();
     // Two columns where rows would become too low.
