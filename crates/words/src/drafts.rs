@@ -1,6 +1,6 @@
 //! Sheets that are put together and grow: what is not taken in, what stays, and what is new.
 
-use zeitmass_core::lab::{DraftRefusal, DraftRule, LARGEST, News, Stays};
+use zeitmass_core::lab::{AnsweredBy, DraftRefusal, DraftRule, LARGEST, News, ReadFrom, Stays};
 
 use crate::Words;
 
@@ -14,6 +14,27 @@ pub fn rule(rule: DraftRule) -> &'static str {
         DraftRule::DealtAmong => "dealt from a list",
         DraftRule::HiddenDealt => "dealt from a range, hidden",
         DraftRule::HiddenAmong => "dealt from a list, hidden",
+    }
+}
+
+/// From when on a section is read.
+pub fn from(from: ReadFrom) -> &'static str {
+    match from {
+        ReadFrom::Start => "from the start",
+        ReadFrom::FirstRun => "after the forecast",
+        ReadFrom::HandIn => "after handing in",
+    }
+}
+
+/// How a question is answered.
+pub fn answered_by(way: AnsweredBy) -> &'static str {
+    match way {
+        AnsweredBy::Choices => "by choosing",
+        AnsweredBy::Number => "by a number with its unit",
+        AnsweredBy::Words => "in words",
+        AnsweredBy::Sentence => "by a sentence with gaps",
+        AnsweredBy::Point => "by pointing",
+        AnsweredBy::Argument => "by judging an argument",
     }
 }
 

@@ -8,7 +8,7 @@ use super::ast::{Expr, Node, Operator};
 use super::constants::PhysicalConstant;
 use super::function::{Elementary, Function};
 use super::{FormulaError, MissingPart, Problem};
-use crate::quantity::{Decimal, Unit};
+use crate::quantity::{Decimal, Unit, is_minus};
 
 const LONGEST: usize = 400;
 const DEEPEST: usize = 60;
@@ -97,7 +97,7 @@ impl Reader<'_> {
         let c = self.peek()?;
         let operator = match c {
             '+' => Operator::Add,
-            '-' | '\u{2212}' => Operator::Subtract,
+            c if is_minus(c) => Operator::Subtract,
             '*' if self.text[self.at..].starts_with("**") => return Some((Operator::Power, 2)),
             '*' | '·' | '×' | '⋅' => Operator::Multiply,
             '/' | '÷' => Operator::Divide,
@@ -129,7 +129,8 @@ impl Reader<'_> {
 
     fn signed(&mut self) -> Result<Expr, FormulaError> {
         let start = self.at;
-        if self.take('-') || self.take('\u{2212}') {
+        if let Some(minus) = self.peek().filter(|c| is_minus(*c)) {
+            self.take(minus);
             let inner = self.sum(3)?;
             let span = start..inner.span.end;
             return Ok(Expr { node: Node::Negative(Box::new(inner)), span });

@@ -73,7 +73,7 @@ mod wrong;
 
 pub use criteria::{Criterion, Level, Sees};
 pub use draft::{
-    ANSWERED_BY, Draft, DraftEdit, DraftRefusal, DraftRule, DraftSetting, FROM, Mistake, looked_over, mistakes,
+    AnsweredBy, Draft, DraftEdit, DraftRefusal, DraftRule, DraftSetting, FROM, Mistake, looked_over, mistakes,
 };
 pub use expected::Expected;
 pub use films::{Condition, SheetFilm};

@@ -19,6 +19,7 @@ pub use dimension::{Dimension, Exponent};
 pub use drawn::{Drawn, DrawnFrom};
 pub use origin::{Footage, Origin};
 pub use precision::{Precision, PrecisionBy, PrecisionError, PrecisionText};
+pub(crate) use reading::is_minus;
 pub use reading::{Decimal, NumberError, Reading};
 pub use share::{Along, FilmShare};
 pub use uncertain::{SHARED, Source, Uncertain};
@@ -43,7 +44,7 @@ pub enum QuantityError {
 /// [`QuantityError`] with the part that was not understood.
 pub fn parse_quantity(text: &str, default: &Unit) -> Result<(Decimal, Unit), QuantityError> {
     let typed = text.trim();
-    let numeric = |c: char| c.is_ascii_digit() || matches!(c, '.' | ',' | '-' | '+' | '\u{2212}');
+    let numeric = |c: char| c.is_ascii_digit() || matches!(c, '.' | ',' | '+') || is_minus(c);
     let mut end = typed.find(|c| !numeric(c)).unwrap_or(typed.len());
     // 1.5e3 is one number, and so is 1.5 × 10³; 1.5 eV is not.
     let rest = &typed[end..];

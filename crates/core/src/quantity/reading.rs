@@ -9,6 +9,11 @@ use super::unit::{Unit, superscript, unraised};
 /// Longest number text that is read.
 const LONGEST: usize = 24;
 
+/// What is written for a minus sign: itself, and the dash that text programs make of a hyphen.
+pub(crate) const fn is_minus(c: char) -> bool {
+    matches!(c, '-' | '\u{2212}' | '\u{2013}')
+}
+
 /// Why a text is not a number.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum NumberError {
@@ -35,7 +40,7 @@ impl Decimal {
         if typed.chars().count() > LONGEST {
             return Err(NumberError::TooLong(typed.chars().take(LONGEST).collect::<String>() + "…"));
         }
-        let plain = unpowered(&typed.replace('\u{2212}', "-").replace(',', "."));
+        let plain = unpowered(&typed.replace(is_minus, "-").replace(',', "."));
         let digits = plain.split(['e', 'E']).next().unwrap_or("");
         let shaped = digits.bytes().any(|b| b.is_ascii_digit())
             && plain.bytes().all(|b| b.is_ascii_digit() || matches!(b, b'.' | b'-' | b'+' | b'e' | b'E'));
@@ -165,6 +170,8 @@ mod tests {
         assert_eq!((d.as_str(), d.value(), d.last_digit()), ("0.450", 0.45, 0.001));
         assert_eq!(Decimal::parse("1.50e3").unwrap().last_digit(), 10.0);
         assert_eq!(Decimal::parse("−3.0").unwrap().value(), -3.0);
+        // What a text program made of a hyphen.
+        assert_eq!(Decimal::parse("–3.0").unwrap(), Decimal::parse("-3.0").unwrap());
         for bad in ["0,4x", "", "1.2.3", "1,2,3", "e5", "inf", "NaN", "--1", "1e999", "."] {
             assert!(Decimal::parse(bad).is_err(), "{bad}");
         }

@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use proptest::sample::{Index, select};
-use zeitmass_core::lab::{ANSWERED_BY, Draft, DraftEdit, DraftRule, LabSheet, Text, Wrong, mistakes};
+use zeitmass_core::lab::{AnsweredBy, Draft, DraftEdit, DraftRule, LabSheet, Text, Wrong, mistakes};
 use zeitmass_core::rigs::SettingError;
 
 use crate::common::{IsTold, shipped};
@@ -128,9 +128,9 @@ fn deed() -> impl Strategy<Value = Deed> {
         4 => (any::<Index>(), typed.clone()).prop_map(|(i, t)| Deed::Fill(i, t)),
         1 => (any::<Index>(), select(DraftRule::ALL)).prop_map(|(i, r)| Deed::Rule(i, r)),
         1 => (any::<Index>(), typed).prop_map(|(i, t)| Deed::Section(i, t)),
-        2 => (select(vec!["questions", "columns", "criteria", "sections", "forecast", "forecast.curves", "forecast.hypothesis", "forecast.prediction", "conditions", "films"]), select(ANSWERED_BY.map(|a| a.0).to_vec()))
+        2 => (select(vec!["questions", "columns", "criteria", "sections", "forecast", "forecast.curves", "forecast.hypothesis", "forecast.prediction", "conditions", "films"]), select(AnsweredBy::ALL.iter().map(|a| a.name()).collect::<Vec<_>>()))
             .prop_map(|(l, k)| Deed::Add(l, k)),
-        1 => (any::<Index>(), select(ANSWERED_BY.map(|a| a.0).to_vec())).prop_map(|(i, k)| Deed::Answer(i, k)),
+        1 => (any::<Index>(), select(AnsweredBy::ALL.iter().map(|a| a.name()).collect::<Vec<_>>())).prop_map(|(i, k)| Deed::Answer(i, k)),
         1 => (lists(), any::<Index>()).prop_map(|(l, i)| Deed::Remove(l, i)),
         2 => (lists(), any::<Index>(), any::<bool>()).prop_map(|(l, i, d)| Deed::Move(l, i, d)),
         1 => (any::<Index>(), select(steps)).prop_map(|(i, s)| Deed::Step(i, s)),
@@ -228,7 +228,7 @@ proptest! {
                     if count == 0 { continue; }
                     let i = i.index(count);
                     draft.apply(&set(&format!("questions.{i}.kind"), kind)).unwrap();
-                    prop_assert_eq!(draft.answered_by(i), kind);
+                    prop_assert_eq!(draft.answered_by(i).name(), kind);
                     draft.apply(&set(&format!("questions.{i}.kind"), kind)).unwrap();
                 }
                 Deed::Remove(list, i) => {

@@ -4,11 +4,11 @@ use std::sync::Arc;
 
 use askama::Template;
 use zeitmass_core::inquiry::QuestionKind;
-use zeitmass_core::lab::{Deal, Freedom, LabSheet, SheetNumber};
+use zeitmass_core::lab::{AnsweredBy, Deal, Freedom, LabSheet, SheetNumber};
 use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::rigs::{CATALOGUE, Card};
 use zeitmass_store::{ClassRow, Id, SessionRow, StudentRow};
-use zeitmass_words::{Title, Words};
+use zeitmass_words::{Title, Words, drafts};
 
 use super::parts::moment;
 use crate::app::Guest;
@@ -323,14 +323,14 @@ impl SheetPreview {
 
 /// How a question is answered, in words.
 fn answered_by(kind: &QuestionKind) -> &'static str {
-    match kind {
-        QuestionKind::Words { .. } => "in words",
-        QuestionKind::Choice { .. } => "by choice",
-        QuestionKind::Number(_) => "by a number with its unit",
-        QuestionKind::Sentence(_) => "by filling in a sentence",
-        QuestionKind::Pointing { .. } => "by pointing",
-        QuestionKind::Argument { .. } => "by judging an argument",
-    }
+    drafts::answered_by(match kind {
+        QuestionKind::Words { .. } => AnsweredBy::Words,
+        QuestionKind::Choice { .. } => AnsweredBy::Choices,
+        QuestionKind::Number(_) => AnsweredBy::Number,
+        QuestionKind::Sentence(_) => AnsweredBy::Sentence,
+        QuestionKind::Pointing { .. } => AnsweredBy::Point,
+        QuestionKind::Argument { .. } => AnsweredBy::Argument,
+    })
 }
 
 /// Instruments, curves and arrows of a sheet, its films, and its forecast.

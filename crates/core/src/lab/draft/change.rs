@@ -6,7 +6,7 @@ use super::fields::{Kind, kind_of};
 use super::notation::{
     as_text, choice_with, heading_parts, heading_with, level_with, list_of, pairs_of, parted, section_path, whole,
 };
-use super::{ANSWERED_BY, Draft, DraftEdit, DraftRefusal, DraftRule, DraftSetting, FROM};
+use super::{AnsweredBy, Draft, DraftEdit, DraftRefusal, DraftRule, DraftSetting, FROM};
 use crate::inquiry::Step;
 use crate::lab::{Criterion, LARGEST, ReadFrom};
 use crate::rigs::SettingKind;
@@ -124,7 +124,7 @@ impl Draft {
                 section.0 = heading_with(&heading, from);
             }
             "from" => {
-                let from = FROM.iter().find(|(_, name, _)| *name == value).ok_or(DraftRefusal::NoMoment)?.0;
+                let from = FROM.iter().find(|(_, name)| *name == value).ok_or(DraftRefusal::NoMoment)?.0;
                 section.0 = heading_with(heading, from);
             }
             _ => {
@@ -139,39 +139,37 @@ impl Draft {
 
     /// Makes a question one that is answered in another way.
     fn answer_by(&mut self, question: usize, kind: &str) -> Result<(), DraftRefusal> {
-        if !ANSWERED_BY.iter().any(|(name, _)| *name == kind) {
-            return Err(DraftRefusal::NoWay(kind.to_owned()));
-        }
-        if self.answered_by(question) == kind {
+        let way: AnsweredBy = kind.parse().map_err(|_| DraftRefusal::NoWay(kind.to_owned()))?;
+        if self.answered_by(question) == way {
             return Ok(());
         }
         let base = format!("questions.{question}");
         for (_, keys) in OF_ANSWERS {
             keys.iter().for_each(|key| self.take_out(&format!("{base}.{key}")));
         }
-        self.start_answer(&base, kind)
+        self.start_answer(&base, way)
     }
 
-    fn start_answer(&mut self, base: &str, kind: &str) -> Result<(), DraftRefusal> {
+    fn start_answer(&mut self, base: &str, way: AnsweredBy) -> Result<(), DraftRefusal> {
         let mut put = |key: &str, value: Value| self.write(&format!("{base}.{key}"), value);
-        match kind {
-            "choices" => {
+        match way {
+            AnsweredBy::Choices => {
                 let mut all = Array::new();
                 all.extend(["+ the right answer", "- a wrong answer"]);
                 put("choices", Value::Array(all))
             }
-            "number" => {
+            AnsweredBy::Number => {
                 let mut number = InlineTable::new();
                 number.insert("unit", Value::from(""));
                 put("number", Value::InlineTable(number))
             }
-            "sentence" => put("sentence", Value::from("It {+ grows | - shrinks}.")),
-            "point" => put("point", Value::from("row")),
-            "argument" => {
+            AnsweredBy::Sentence => put("sentence", Value::from("It {+ grows | - shrinks}.")),
+            AnsweredBy::Point => put("point", Value::from("row")),
+            AnsweredBy::Argument => {
                 put("pupil", Value::from("Mila"))?;
                 put("argument", Value::from("What somebody might think."))
             }
-            _ => put("words", Value::from(10)),
+            AnsweredBy::Words => put("words", Value::from(10)),
         }
     }
 
@@ -205,7 +203,8 @@ impl Draft {
                 let name = self.free_name();
                 self.push(path, start(&[("name", &name), ("at", "measure"), ("ask", "What is asked?")]))?;
                 let base = format!("questions.{}", self.count(path) - 1);
-                self.start_answer(&base, if kind.is_empty() { "choices" } else { kind })?;
+                let way = if kind.is_empty() { Ok(AnsweredBy::Choices) } else { kind.parse() };
+                self.start_answer(&base, way.map_err(|_| DraftRefusal::NoWay(kind.to_owned()))?)?;
                 *self = Self::read(&self.text())?;
                 self.in_order()
             }

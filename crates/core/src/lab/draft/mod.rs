@@ -12,6 +12,7 @@ mod refused;
 mod setting;
 
 use serde::{Deserialize, Serialize};
+use strum::{EnumString, IntoStaticStr, VariantArray};
 use toml_edit::{DocumentMut, Item, Value};
 
 use fields::{Kind, kind_of};
@@ -71,22 +72,37 @@ pub enum DraftEdit {
     },
 }
 
-/// From when on a section is read: with names for forms and words for people.
-pub const FROM: [(ReadFrom, &str, &str); 3] = [
-    (ReadFrom::Start, "start", "from the start"),
-    (ReadFrom::FirstRun, "forecast", "after the forecast"),
-    (ReadFrom::HandIn, "handing-in", "after handing in"),
-];
+/// From when on a section is read, with names for forms.
+pub const FROM: [(ReadFrom, &str); 3] =
+    [(ReadFrom::Start, "start"), (ReadFrom::FirstRun, "forecast"), (ReadFrom::HandIn, "handing-in")];
 
-/// How a question can be answered: names for forms, words for people.
-pub const ANSWERED_BY: [(&str, &str); 6] = [
-    ("choices", "by choosing"),
-    ("number", "by a number"),
-    ("words", "in words"),
-    ("sentence", "by a sentence with gaps"),
-    ("point", "by pointing"),
-    ("argument", "by judging an argument"),
-];
+/// How a question can be answered.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, VariantArray, IntoStaticStr, EnumString)]
+#[strum(serialize_all = "lowercase")]
+pub enum AnsweredBy {
+    /// One of several, or several of them.
+    Choices,
+    /// A number with its unit.
+    Number,
+    /// A text.
+    Words,
+    /// A sentence with gaps.
+    Sentence,
+    /// Pointing at something.
+    Point,
+    /// A judgement of what somebody says.
+    Argument,
+}
+
+impl AnsweredBy {
+    /// All ways.
+    pub const ALL: &[Self] = Self::VARIANTS;
+
+    /// The name in forms, which is its key in a sheet.
+    pub fn name(self) -> &'static str {
+        self.into()
+    }
+}
 
 impl Draft {
     /// Reads a text whose front matter is sound as a notation; what it says may be wrong.
@@ -175,10 +191,10 @@ impl Draft {
         }
     }
 
-    /// How a question is answered, by its name among [`ANSWERED_BY`].
-    pub fn answered_by(&self, question: usize) -> &'static str {
-        let has = |key: &str| self.has(&format!("questions.{question}.{key}"));
-        ANSWERED_BY.iter().map(|(name, _)| *name).find(|name| has(name)).unwrap_or("words")
+    /// How a question is answered, as far as can be told: in words without any key of its own.
+    pub fn answered_by(&self, question: usize) -> AnsweredBy {
+        let has = |way: &&AnsweredBy| self.has(&format!("questions.{question}.{}", way.name()));
+        AnsweredBy::ALL.iter().find(has).copied().unwrap_or(AnsweredBy::Words)
     }
 
     fn item(&self, path: &str) -> Option<&Item> {

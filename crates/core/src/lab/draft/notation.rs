@@ -28,7 +28,7 @@ pub(super) fn parted(path: &str) -> (&str, &str) {
 }
 
 pub(super) fn from_name(from: ReadFrom) -> &'static str {
-    FROM.iter().find(|(f, _, _)| *f == from).map_or("", |(_, name, _)| name)
+    FROM.iter().find(|(f, _)| *f == from).map_or("", |(_, name)| name)
 }
 
 pub(super) fn heading_parts(heading: &str) -> (&str, ReadFrom) {

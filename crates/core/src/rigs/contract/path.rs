@@ -2,6 +2,8 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::quantity::is_minus;
+
 /// A node of a path, in the setting's unit.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Node {
@@ -91,7 +93,7 @@ impl PathLimits {
         let words: Vec<&str> = text.split_whitespace().collect();
         let shown: String = text.chars().take(30).collect();
         let value = |word: &str, [low, high]: [f64; 2], part: NodePart| {
-            let value: f64 = word.replace(',', ".").replace('\u{2212}', "-").parse().unwrap_or(f64::NAN);
+            let value: f64 = word.replace(',', ".").replace(is_minus, "-").parse().unwrap_or(f64::NAN);
             if !(value >= low - 1e-9 && value <= high + 1e-9) {
                 return Err(PathError::Outside { part, number, range: [low, high], typed: shown.clone() });
             }

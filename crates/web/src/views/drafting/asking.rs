@@ -1,8 +1,8 @@
 //! Of a sheet its questions, what is to be found, and how it is marked.
 
 use zeitmass_core::inquiry::{Check, Pointable, Position, Step};
-use zeitmass_core::lab::{ANSWERED_BY, Sees};
-use zeitmass_words::answers;
+use zeitmass_core::lab::{AnsweredBy, Sees};
+use zeitmass_words::{answers, drafts};
 
 use super::form::{Form, picks};
 use super::{Area, Control, Field, Item, Row};
@@ -11,7 +11,7 @@ use zeitmass_words::Title;
 impl Form<'_> {
     pub(super) fn questions(&self) -> Area {
         let items = (0..self.draft.count("questions")).map(|place| self.question(place));
-        let add = ANSWERED_BY.iter().map(|(kind, words)| ("questions", *kind, format!("Ask {words}")));
+        let add = AnsweredBy::ALL.iter().map(|w| ("questions", w.name(), format!("Ask {}", drafts::answered_by(*w))));
         Area {
             about: "Questions come in the order of work, beside the bench while their step is worked on.".to_owned(),
             items: items.collect(),
@@ -28,15 +28,16 @@ impl Form<'_> {
             .filter(|s| *s != Step::Forecast || self.draft.has("forecast"))
             .map(|s| (s.name(), s.title()))
             .collect();
-        let kind = self.draft.answered_by(place);
+        let way = self.draft.answered_by(place);
+        let ways: Vec<(&str, &str)> = AnsweredBy::ALL.iter().map(|w| (w.name(), drafts::answered_by(*w))).collect();
         let mut fields = vec![
             self.field(at("at"), "At", picks(&steps)),
-            Field { value: kind.to_owned(), ..self.field(at("kind"), "Answered", picks(&ANSWERED_BY)) },
+            Field { value: way.name().to_owned(), ..self.field(at("kind"), "Answered", picks(&ways)) },
             self.field(at("ask"), "Question", Control::Area),
         ];
-        let (own, rows, list) = self.answered(place, kind);
+        let (own, rows, list) = self.answered(place, way);
         fields.extend(own);
-        let judged = kind != "words";
+        let judged = way != AnsweredBy::Words;
         let mut checks = vec![("", "as soon as asked, if the sheet says what is right")];
         checks.extend(Check::ALL.iter().map(|c| (c.name(), c.name())));
         let mut more = vec![
@@ -62,12 +63,12 @@ impl Form<'_> {
     }
 
     /// What a question has by the way it is answered: its fields, its rows, and the list that rows are added to.
-    fn answered(&self, place: usize, kind: &str) -> (Vec<Field>, Vec<Row>, (String, &'static str)) {
+    fn answered(&self, place: usize, way: AnsweredBy) -> (Vec<Field>, Vec<Row>, (String, &'static str)) {
         let at = |key: &str| format!("questions.{place}.{key}");
         let mut fields = Vec::new();
         let (mut rows, mut list) = (Vec::new(), (String::new(), ""));
-        match kind {
-            "choices" => {
+        match way {
+            AnsweredBy::Choices => {
                 list = (at("choices"), "answer");
                 rows = (0..self.draft.count(&at("choices")))
                     .map(|i| {
@@ -84,7 +85,7 @@ impl Form<'_> {
                     .collect();
                 fields.push(self.field(at("several"), "Several are right", Control::Tick));
             }
-            "number" => {
+            AnsweredBy::Number => {
                 let of = [
                     ("", "as filled in here"),
                     ("constant", "the constant of this sheet"),
@@ -97,13 +98,13 @@ impl Form<'_> {
                 fields.push(self.hinted(at("number.key"), "or what this formula gives", Control::Line, self.symbols()));
                 fields.push(self.hinted(at("number.within"), "within", Control::Line, "such as 3 %"));
             }
-            "sentence" => fields.push(self.hinted(
+            AnsweredBy::Sentence => fields.push(self.hinted(
                 at("sentence"),
                 "Sentence",
                 Control::Area,
                 "gaps in braces: {+ grows | - shrinks}, {slope}, {intercept}, {constant}, {= 2.0 s within 1 %}",
             )),
-            "point" => {
+            AnsweredBy::Point => {
                 let what: Vec<(&str, &str)> = Pointable::ALL.iter().map(|p| (p.name(), p.name())).collect();
                 fields.push(self.field(at("point"), "Pointing at a", picks(&what)));
                 fields.push(self.hinted(
@@ -114,14 +115,14 @@ impl Form<'_> {
                 ));
                 fields.push(self.field(at("smallest"), "or smallest", Control::Line));
             }
-            "argument" => {
+            AnsweredBy::Argument => {
                 let mut positions = vec![("", "your judgement")];
                 positions.extend(Position::ALL.iter().map(|p| (p.name(), answers::position(*p))));
                 fields.push(self.field(at("pupil"), "Who argues", Control::Line));
                 fields.push(self.field(at("argument"), "What they say", Control::Area));
                 fields.push(self.field(at("position"), "Right is", picks(&positions)));
             }
-            _ => {
+            AnsweredBy::Words => {
                 fields.push(self.hinted(at("words"), "Words, at least", Control::Line, ""));
             }
         }

@@ -9,11 +9,11 @@ use std::collections::BTreeMap;
 use std::sync::Arc;
 
 use askama::Template;
-use zeitmass_core::lab::{Draft, FROM, Freedom, LabSheet, looked_over};
+use zeitmass_core::lab::{Draft, Freedom, LabSheet, ReadFrom, looked_over};
 use zeitmass_core::logbook::{Logbook, Part, SetUp};
 use zeitmass_core::rigs::PLACE;
 use zeitmass_store::{DraftRow, FilmRow, Id};
-use zeitmass_words::Words;
+use zeitmass_words::{Words, drafts};
 
 use form::{Form, films};
 
@@ -173,7 +173,7 @@ pub(crate) struct DraftBeside {
 pub(crate) struct StudentsView {
     pub number: String,
     pub title: String,
-    pub sections: Vec<(String, String, &'static str)>,
+    pub sections: Vec<(String, String, Option<&'static str>)>,
     /// The apparatus before it runs, with what stands in the sheet; none for films.
     pub stage: Option<String>,
     /// What is set, what is read, what is found: words and their list.
@@ -253,8 +253,8 @@ impl StudentsView {
     fn of(sheet: LabSheet) -> Result<Self, WebError> {
         let teacher = SheetPreview::read(&sheet).render()?;
         let sections = sheet.sections.iter().map(|s| {
-            let from = FROM.iter().find(|(f, _, _)| *f == s.from).map_or("", |(_, _, words)| *words);
-            (s.heading.clone(), markdown(&s.text), from)
+            let later = (s.from != ReadFrom::Start).then(|| drafts::from(s.from));
+            (s.heading.clone(), markdown(&s.text), later)
         });
         let bench = at_the_bench(&sheet);
         let (number, title, sections) = (sheet.number.to_string(), sheet.title.clone(), sections.collect());

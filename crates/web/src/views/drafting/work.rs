@@ -1,13 +1,14 @@
 //! Of a sheet its texts, what is forecast, and the columns to begin with.
 
 use zeitmass_core::lab::FROM;
+use zeitmass_words::drafts;
 
 use super::form::{Form, picks};
 use super::{Area, Control, Item, named};
 
 impl Form<'_> {
     pub(super) fn texts(&self) -> Area {
-        let from: Vec<(&str, &str)> = FROM.iter().map(|(_, name, words)| (*name, *words)).collect();
+        let from: Vec<(&str, &str)> = FROM.iter().map(|(from, name)| (*name, drafts::from(*from))).collect();
         let items = (0..self.draft.count("sections")).map(|place| {
             let at = |key: &str| format!("sections.{place}.{key}");
             let text = self.hinted(
