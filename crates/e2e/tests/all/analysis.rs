@@ -100,7 +100,7 @@ async fn graph(ruth: &Browser) {
     ruth.until(&pressed(1)).await;
     ruth.click("[data-tool=box]").await;
     let svg = "#part-graph .drawing svg";
-    let (_, _, width, height) = ruth.find(svg).await.rectangle().await.unwrap();
+    let (_, _, width, height) = ruth.rectangle(svg).await;
     let place = |x: f64, y: f64| ((x - 0.5) * width, (y - 0.5) * height);
     let (from, to) = (place(0.12, 0.10), place(0.45, 0.82));
     drag(ruth, svg, from, (to.0 - from.0, to.1 - from.1)).await;
@@ -169,7 +169,7 @@ async fn curves(ruth: &Browser) {
     ruth.until("document.querySelector('.read-out').innerText.includes('For every')").await;
     ruth.click("[data-tool=stretch]").await;
     let svg = "#part-graph .drawing svg";
-    let (_, _, width, _) = ruth.find(svg).await.rectangle().await.unwrap();
+    let (_, _, width, _) = ruth.rectangle(svg).await;
     for (from, to) in [(0.15, 0.5), (0.52, 0.95)] {
         let seq = ruth.seq().await;
         drag(ruth, svg, ((from - 0.5) * width, 0.0), ((to - from) * width, 0.0)).await;

@@ -38,8 +38,7 @@ pub async fn click_at(browser: &Browser, place: [f64; 2]) {
 pub async fn drag_handle(browser: &Browser, label: &str, to: [f64; 2]) {
     let css = format!("#over [aria-label='{label}']");
     let (x, y) = on_screen(browser, to).await;
-    let handle = browser.find(&css).await;
-    let (left, top, width, height) = handle.rectangle().await.unwrap();
+    let (left, top, width, height) = browser.rectangle(&css).await;
     drag(browser, &css, (0.0, 0.0), (x - left - width / 2.0, y - top - height / 2.0)).await;
 }
 

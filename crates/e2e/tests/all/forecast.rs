@@ -17,7 +17,7 @@ async fn stroke(browser: &Browser, channel: &str, from: (f64, f64), to: (f64, f6
          return [l, r, t, b, Number(d.low), Number(d.high), Number(d.duration)]; }})(document.querySelector('{css}'))"
     );
     let d: Vec<f64> = serde_json::from_value(browser.until(&script).await).unwrap();
-    let (_, _, width, height) = browser.find(&css).await.rectangle().await.unwrap();
+    let (_, _, width, height) = browser.rectangle(&css).await;
     // The drawing's own 640 by 300 units, from its middle.
     let place = |(t, v): (f64, f64)| {
         let x = d[0] + t / d[6] * (d[1] - d[0]);

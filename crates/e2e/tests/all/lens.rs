@@ -19,7 +19,7 @@ async fn seen(browser: &Browser) -> [f64; 4] {
 
 /// Where the middle of an element is on the screen.
 async fn middle(browser: &Browser, css: &str) -> (f64, f64) {
-    let (x, y, width, height) = browser.find(css).await.rectangle().await.unwrap();
+    let (x, y, width, height) = browser.rectangle(css).await;
     (x + width / 2.0, y + height / 2.0)
 }
 

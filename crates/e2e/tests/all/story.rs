@@ -21,7 +21,7 @@ async fn frame(browser: &Browser) -> i64 {
 
 /// Brings a frame onto the stage: a drag along the beat rail, then single steps by button.
 async fn go_to_frame(browser: &Browser, wanted: u32) {
-    let (_, _, width, _) = browser.find("#rail").await.rectangle().await.unwrap();
+    let (_, _, width, _) = browser.rectangle("#rail").await;
     let x = 16.0 + (width - 32.0) * f64::from(wanted) / 4000.0 - width / 2.0;
     drag(browser, "#rail", (0.0, 0.0), (x, 0.0)).await;
     for _ in 0..40 {

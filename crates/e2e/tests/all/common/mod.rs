@@ -257,8 +257,22 @@ impl Browser {
 
     /// Sends keys to whatever has the focus, as a person without a mouse does.
     pub async fn keys(&self, keys: &str) {
-        let focus = self.client.active_element().await.expect("a focus");
-        focus.send_keys(keys).await.unwrap_or_else(|e| panic!("{keys:?}: {e}"));
+        let begun = Instant::now();
+        while let Err(e) = self.client.active_element().await.expect("a focus").send_keys(keys).await {
+            // What has the focus may be replaced, and the focus handed on, before the keys arrive.
+            assert!(e.is_stale_element_reference() && begun.elapsed() < PATIENCE, "{keys:?}: {e}");
+        }
+    }
+
+    /// Where an element is: left, top, width and height.
+    pub async fn rectangle(&self, css: &str) -> (f64, f64, f64, f64) {
+        let begun = Instant::now();
+        loop {
+            match self.find(css).await.rectangle().await {
+                Ok(found) => return found,
+                Err(e) => assert!(e.is_stale_element_reference() && begun.elapsed() < PATIENCE, "{css}: {e}"),
+            }
+        }
     }
 
     /// Presses Tab until an element has the focus.
