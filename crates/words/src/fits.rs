@@ -51,7 +51,7 @@ impl Words for FitError {
             Self::NoConvergence { model } => format!("No best {} was found from these start values. Type other start values, or choose another curve.", model.words()),
             Self::NoWave => "These points do not determine a wave: a straight line fits as well. Choose another curve, or measure over more of a period.".to_owned(),
             Self::Undetermined { symbol } => format!("These points do not determine {symbol}: the curve describes them as well with quite different values of it. Choose a simpler curve, or measure over a wider range."),
-            Self::Formula(a) => a.words(),
+            Self::Formula(why) => why.words(),
         }
     }
 }
@@ -62,7 +62,7 @@ impl Words for ShapeError {
             Self::NotAboveZero => "needs values above zero".to_owned(),
             Self::BelowZero => "needs values from zero up".to_owned(),
             Self::AtZero => "has no value where x is zero".to_owned(),
-            Self::Line(a) => a.words(),
+            Self::Line(why) => why.words(),
         }
     }
 }
@@ -71,7 +71,7 @@ impl Words for LookError {
     fn words(&self) -> String {
         match self {
             Self::NoCurve => "There is no curve to look along. Choose one first.".to_owned(),
-            Self::Fit(a) => a.words(),
+            Self::Fit(why) => why.words(),
             Self::OtherUnit { axis, typed } => {
                 format!("The axis is in {}, not in {}.", axis.in_words(), typed.in_words())
             }

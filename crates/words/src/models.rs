@@ -46,7 +46,7 @@ impl Words for Differs {
 impl Words for ModelError {
     fn words(&self) -> String {
         match self {
-            Self::Unreadable(a) => format!("The text cannot be read: {a}"),
+            Self::Unreadable(why) => format!("The text cannot be read: {why}"),
             Self::TooManyForces { most } => format!("A model can have {most} forces."),
             Self::NoField { force, field } => format!("The force “{}” has no {}.", force.name(), field.name()),
             Self::FieldWanted { force, field } => {

@@ -10,8 +10,8 @@ use crate::Words;
 impl Words for NumberError {
     fn words(&self) -> String {
         match self {
-            Self::NotANumber(a) => format!("“{a}” is not a number."),
-            Self::TooLong(a) => format!("“{a}” is longer than a reading can be."),
+            Self::NotANumber(text) => format!("“{text}” is not a number."),
+            Self::TooLong(text) => format!("“{text}” is longer than a reading can be."),
         }
     }
 }
@@ -19,9 +19,11 @@ impl Words for NumberError {
 impl Words for UnitError {
     fn words(&self) -> String {
         match self {
-            Self::Unreadable(a) => format!("“{a}” cannot be read as a unit. Write units like m/s^2, kg m/s^2 or N/m."),
-            Self::Unknown(a) => format!(
-                "“{a}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, °C, Wh, L, bar and au; put counted things in quotes: \"washers\"."
+            Self::Unreadable(name) => {
+                format!("“{name}” cannot be read as a unit. Write units like m/s^2, kg m/s^2 or N/m.")
+            }
+            Self::Unknown(name) => format!(
+                "“{name}” is not a unit known here. Known are SI units with prefixes, min, h, d, deg, rev, °C, Wh, L, bar and au; put counted things in quotes: \"washers\"."
             ),
             Self::TooLarge => "the exponents of this unit are too large".to_owned(),
         }
@@ -31,8 +33,8 @@ impl Words for UnitError {
 impl Words for QuantityError {
     fn words(&self) -> String {
         match self {
-            Self::Number(a) => a.words(),
-            Self::Unit(a) => a.words(),
+            Self::Number(why) => why.words(),
+            Self::Unit(why) => why.words(),
         }
     }
 }
@@ -40,7 +42,7 @@ impl Words for QuantityError {
 impl Words for PrecisionError {
     fn words(&self) -> String {
         match self {
-            Self::Quantity(a) => a.words(),
+            Self::Quantity(why) => why.words(),
             Self::OtherUnit { column } => {
                 format!("The uncertainty must be in a unit that goes with {}.", column.in_words())
             }

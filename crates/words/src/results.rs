@@ -8,14 +8,14 @@ use crate::Words;
 impl Words for ConstantError {
     fn words(&self) -> String {
         match self {
-            Self::NoLine(a) => a.words(),
-            Self::Law(a) => a.words(),
+            Self::NoLine(why) => why.words(),
+            Self::Law(why) => why.words(),
             Self::NoSuchParameter { symbol } => {
                 format!("The curve on the graph has no {symbol}. Choose another source.")
             }
             Self::NoModel => "This model was deleted. Choose another source.".to_owned(),
             Self::NothingFitted { number } => format!("In model {number} no parameter was fitted."),
-            Self::Calibration(a) => a.words(),
+            Self::Calibration(why) => why.words(),
         }
     }
 }
@@ -54,9 +54,9 @@ impl Words for DrawError {
             Self::Incomplete => "This result is not complete yet.".to_owned(),
             Self::OtherColumns => "The graph it came from now shows other columns.".to_owned(),
             Self::LeadsBack => "The curve is now drawn from this table.".to_owned(),
-            Self::Look(a) => a.words(),
-            Self::Fit(a) => a.words(),
-            Self::Constant(a) => a.words(),
+            Self::Look(why) => why.words(),
+            Self::Fit(why) => why.words(),
+            Self::Constant(why) => why.words(),
         }
     }
 }

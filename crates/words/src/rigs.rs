@@ -7,7 +7,7 @@ use crate::Words;
 impl Words for RigError {
     fn words(&self) -> String {
         match self {
-            Self::Integrator(a) => format!("The motion could not be computed: {a}."),
+            Self::Integrator(why) => format!("The motion could not be computed: {why}."),
             Self::TooManyFrames { wanted, limit } => {
                 format!("A run can have at most {limit} frames; this one would have {wanted}.")
             }
@@ -26,7 +26,7 @@ impl Words for SettingError {
                 format!("The {label} can be {}, not “{typed}”.", known.join(", "))
             }
             Self::NoQuantity { label } => format!("The {label} is no quantity."),
-            Self::Quantity(a) => a.words(),
+            Self::Quantity(why) => why.words(),
             Self::OtherUnit { label, wanted, typed } => {
                 format!("The {label} is given in {}, not in {}.", wanted.in_words(), typed.in_words())
             }

@@ -273,7 +273,7 @@ async fn a_sheet_is_tried_in_a_logbook_of_ones_own_that_is_in_no_list() {
         page.contains("tried by you") && page.contains("Tried and unsaved") && page.contains("data-writable=\"true\""),
         "{page}"
     );
-    assert!(page.contains("class=\"key\""), "the key is in sight");
+    assert!(page.contains("Key for the teacher"), "the key is in sight");
     assert_eq!(d.in_force(), PENDULUM, "trying puts nothing in force");
     let run = crate::common::sent(r#"{"run":"run"}"#, "tried by the teacher");
     let (status, answer) = d.t.ask("POST", &format!("/{book}/edits"), TEACHER, &run).await;

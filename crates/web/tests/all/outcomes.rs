@@ -308,3 +308,17 @@ async fn a_class_page_follows_its_logbooks() {
     t.edit(MEMBER, &json!({ "office": "hand_in" })).await;
     assert!(store.standing(t.logbook).unwrap().unwrap().handed_in.is_some());
 }
+
+/// What a hand would set and the apparatus cannot take is refused in the words it has when it is typed.
+#[tokio::test]
+async fn a_set_up_that_cannot_be_is_refused_in_words() {
+    let t = town();
+    for (name, value, told) in [
+        ("length", "5kg", "The length is given in"),
+        ("length", "%E2%80%935m", "The length can be"),
+        ("colour", "1", "“colour” is not free in this lab"),
+    ] {
+        let (status, text) = t.ask("GET", &format!("/setup?set=%7B%22{name}%22:%22{value}%22%7D"), MEMBER, "").await;
+        assert!(status.is_client_error() && text.contains(told), "{name} = {value}: {status} {text}");
+    }
+}

@@ -37,7 +37,7 @@ impl Words for FootageRefusal {
 impl Words for MassError {
     fn words(&self) -> String {
         match self {
-            Self::Quantity(a) => a.words(),
+            Self::Quantity(why) => why.words(),
             Self::NoMass { typed } => format!("“{typed}” is no mass."),
         }
     }
