@@ -170,7 +170,10 @@ async fn nothing_a_browser_gets_holds_a_hidden_value() {
             }
             // The search finds what is there: the teacher's page has the key and what was dealt.
             let page = get(&app, &base, teacher).await;
-            assert!(page.contains("Key for the teacher") && secrets(book).iter().any(|(_, d)| has_number(&page, d)), "{key}");
+            assert!(
+                page.contains("Key for the teacher") && secrets(book).iter().any(|(_, d)| has_number(&page, d)),
+                "{key}"
+            );
         }
         let both: Vec<_> = found[0].intersection(&found[1]).collect();
         let paths = addresses(&books[0].1, books[0].0);
