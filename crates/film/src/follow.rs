@@ -73,17 +73,6 @@ pub enum Question {
     TwoPlaces,
 }
 
-impl Question {
-    /// The question in words.
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::PoorMatch => "nothing near looks enough like the object",
-            Self::Leaves => "the object leaves the picture",
-            Self::TwoPlaces => "two places look alike",
-        }
-    }
-}
-
 /// A square patch of brightness, sampled around a place between pixels.
 #[derive(Clone, Debug)]
 struct Patch {

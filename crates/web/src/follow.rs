@@ -12,8 +12,9 @@ use serde::Serialize;
 use tokio::runtime::Handle;
 use zeitmass_core::motion::TrailId;
 use zeitmass_film::Grey;
-use zeitmass_film::follow::{Follower, Found};
+use zeitmass_film::follow::{Follower, Found, Question};
 use zeitmass_store::{Actor, Id, Store};
+use zeitmass_words::Words;
 
 use crate::desks::Desks;
 
@@ -57,22 +58,40 @@ pub(crate) struct Standing {
     pub words: String,
     /// The frame it stopped at.
     pub frame: u32,
-    /// The best place there, when it asks.
-    pub near: Option<[f64; 2]>,
 }
 
-/// How a job ended.
-#[derive(Clone, Debug, Default)]
+/// How a job ended, and at which frame.
+#[derive(Clone, Debug)]
 struct End {
-    words: String,
     frame: u32,
-    /// The best place there, when it asks.
-    near: Option<[f64; 2]>,
+    why: Why,
+}
+
+#[derive(Clone, Debug)]
+enum Why {
+    /// There are no more frames.
+    FilmEnds,
+    /// Somebody stopped it.
+    Stopped,
+    /// It is not sure of the object.
+    Asks(Question),
+    /// A frame or an edit failed, in words.
+    Failed(String),
 }
 
 impl End {
-    fn new(words: impl Into<String>, frame: u32) -> Self {
-        Self { words: words.into(), frame, near: None }
+    fn words(&self, done: u32) -> String {
+        let frame = self.frame;
+        match &self.why {
+            Why::FilmEnds => {
+                format!("Followed through {done} {} to frame {frame}.", if done == 1 { "frame" } else { "frames" })
+            }
+            Why::Stopped => format!("Stopped at frame {frame}. The marks so far are kept."),
+            Why::Asks(question) => {
+                format!("Stopped at frame {frame}: {}. Mark it by hand, then press Follow.", question.words())
+            }
+            Why::Failed(words) => words.clone(),
+        }
     }
 }
 
@@ -155,10 +174,10 @@ impl Following {
 }
 
 fn standing(job: &Job) -> Standing {
-    let end = job.end.lock().unwrap_or_else(PoisonError::into_inner).clone();
-    let running = end.is_none();
-    let End { words, frame, near } = end.unwrap_or_default();
-    Standing { done: job.done.load(Ordering::Relaxed), total: job.total, running, words, frame, near }
+    let end = job.end.lock().unwrap_or_else(PoisonError::into_inner);
+    let done = job.done.load(Ordering::Relaxed);
+    let (words, frame) = end.as_ref().map_or_else(Default::default, |end| (end.words(done), end.frame));
+    Standing { done, total: job.total, running: end.is_none(), words, frame }
 }
 
 /// Follows until it asks, is stopped, or the film ends.
@@ -173,7 +192,7 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> End {
     let begun = read(first).and_then(|f| Follower::start(&f, at, task.side, time(first)).map_err(|e| e.to_string()));
     let mut follower = match begun {
         Ok(follower) => follower,
-        Err(e) => return End::new(e, first),
+        Err(e) => return End { frame: first, why: Why::Failed(e) },
     };
     follower.recall(&task.earlier);
     let frames: Vec<u32> = (first..=task.last).step_by(task.step.max(1) as usize).skip(1).collect();
@@ -201,21 +220,20 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> End {
         let mut end = None;
         for (n, picture) in pictures {
             if job.cancelled.load(Ordering::Relaxed) {
-                end = Some(End::new(format!("Stopped at frame {last}. The marks so far are kept."), last));
+                end = Some(End { frame: last, why: Why::Stopped });
                 break;
             }
             let found = match picture {
                 Ok(picture) => follower.step(&picture, time(n)),
                 Err(e) => {
-                    end = Some(End::new(e, n));
+                    end = Some(End { frame: n, why: Why::Failed(e) });
                     break;
                 }
             };
             match found {
                 Found::Placed { at, .. } => marks.push((n, at)),
-                Found::Asks { why, near, .. } => {
-                    let words = format!("Stopped at frame {n}: {}. Mark it by hand, then follow on.", why.words());
-                    end = Some(End { near: Some(near), ..End::new(words, n) });
+                Found::Asks { why, .. } => {
+                    end = Some(End { frame: n, why: Why::Asks(why) });
                     break;
                 }
             }
@@ -224,14 +242,13 @@ fn work(job: &Job, store: &Store, desks: &Desks, runtime: &Handle) -> End {
             if marks.len() >= BATCH
                 && let Err(e) = keep(&mut marks)
             {
-                end = Some(End::new(e, n));
+                end = Some(End { frame: n, why: Why::Failed(e) });
                 break;
             }
         }
         if let Err(e) = keep(&mut marks) {
-            return End::new(e, last);
+            return End { frame: last, why: Why::Failed(e) };
         }
-        let done = job.done.load(Ordering::Relaxed);
-        end.unwrap_or_else(|| End::new(format!("{done} frames followed."), last))
+        end.unwrap_or(End { frame: last, why: Why::FilmEnds })
     })
 }

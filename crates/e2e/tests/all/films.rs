@@ -172,7 +172,7 @@ async fn follow(ruth: &Browser, shoot: &Shoot) {
     go_to(ruth, 7).await;
     ruth.fill("#follow-box", "28").await;
     ruth.click("#follow").await;
-    ruth.until("/followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
+    ruth.until("/Followed|Stopped/.test(document.getElementById('follow-said').textContent)").await;
     ruth.until("document.getElementById('stage').dataset.marks > 40").await;
     for frame in [12, 30, 50] {
         let ([x, y], [tx, ty]) = (mark_of(ruth, frame).await, shoot.truth(frame)[0].1);
@@ -370,7 +370,7 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
         let before = ruth.until("document.getElementById('stage').dataset.marks").await;
         ruth.click("#follow").await;
         let marks = format!("document.getElementById('stage').dataset.marks - {} > 80", before.as_str().unwrap());
-        let done = "document.getElementById('follow-stop').hidden && /followed|Stopped/.test(document.getElementById('follow-said').textContent)";
+        let done = "document.getElementById('follow-stop').hidden && /Followed|Stopped/.test(document.getElementById('follow-said').textContent)";
         ruth.until(&format!("{marks} && {done}")).await;
     }
     ruth.click(".spine a[data-step=linearize]").await;
@@ -396,7 +396,7 @@ async fn steady_speeds_go_beside_their_masses_without_being_typed() {
     ruth.click("#graph-dialog > .line > [data-close]").await;
     ruth.accessible("five intervals on a graph").await;
     // One action fills the column, each speed beside its mass.
-    ruth.until("document.querySelector('form.drawn select[name=column]')?.innerText.includes('v in Steady speeds')")
+    ruth.until("document.querySelector('form.drawn select[name=column]')?.innerText.includes('v in Terminal speeds')")
         .await;
     ruth.click("form.drawn button").await;
     let speeds = "[...document.querySelectorAll('#part-record tbody tr td.drawn input')].map(i => i.value)";
@@ -438,7 +438,7 @@ async fn document(ruth: &Browser) {
     // The marks of a single sunshade are not needed in it, the speeds are introduced.
     ruth.click_beside("#part-texts .write-outline li", "Table 2: one", "button.small").await;
     ruth.until(&format!("{names}.filter(n => /^Table \\d/.test(n)).length === 5")).await;
-    let intro = "li[data-block*=table] textarea[aria-label$='Steady speeds']";
+    let intro = "li[data-block*=table] textarea[aria-label$='Terminal speeds']";
     ruth.fill(intro, "Table 1 has the speeds of the steady parts.").await;
     ruth.click("#part-texts .write-outline h3").await;
     ruth.until("document.querySelectorAll('#part-texts .write-outline .said').length === 6").await;

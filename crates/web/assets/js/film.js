@@ -1,6 +1,6 @@
 // The stage of a filmed lab: shows frames, with rulers, axes and trails over them. Places are in pixels of the picture.
-import { AS_DATA, reason } from "./answers.js";
-import { base, catchUp, notice, send, sendFilm, settled, writable } from "./edits.js";
+import { base, notice, send, sendFilm, writable } from "./edits.js";
+import { Following } from "./following.js";
 import { FootageStage, element, field } from "./footage.js";
 import { Frames } from "./frames.js";
 import { Handle, place } from "./handles.js";
@@ -10,6 +10,7 @@ import { digits, numberOf } from "./numbers.js";
 import { onParts } from "./parts.js";
 import { svg } from "./scene.js";
 import { atStep } from "./steps.js";
+import { drawnTrail, likely, markAt } from "./trails.js";
 import { film as words } from "./words.js";
 
 /** @typedef {[number, number, number, boolean]} MarkData frame, x, y, placed by the program */
@@ -18,31 +19,6 @@ import { film as words } from "./words.js";
 
 /** Side of what the loupe shows, in px of the film. */
 const LOUPE = 30;
-/** Marks drawn before and after the moment on the stage. */
-const DRAWN = 150;
-/** Marks are drawn this far apart at least, in px of the screen. */
-const APART = 8;
-/** Pause between two questions how following stands, in ms. */
-const ASK = 250;
-/** Shapes by which trails are told apart. */
-const SHAPES = ["circle", "square", "diamond", "triangle", "cross"];
-
-/** @param {string} shape @param {number} r */
-function outline(shape, r) {
-  switch (shape) {
-    case "square":
-      return svg("rect", { x: -r, y: -r, width: 2 * r, height: 2 * r });
-    case "diamond":
-      return svg("path", { d: `M0 ${-1.3 * r}L${1.3 * r} 0L0 ${1.3 * r}L${-1.3 * r} 0Z` });
-    case "triangle":
-      return svg("path", { d: `M0 ${-1.3 * r}L${1.2 * r} ${0.8 * r}H${-1.2 * r}Z` });
-    case "cross":
-      return svg("path", { d: `M${-r} ${-r}L${r} ${r}M${-r} ${r}L${r} ${-r}` });
-    default:
-      return svg("circle", { r });
-  }
-}
-
 /** Pixels kept free below the film for the clock: nothing lies over what is filmed. */
 const BAND = 26;
 
@@ -60,9 +36,10 @@ export class FilmStage extends FootageStage {
     this.adding = false;
     this.markStep = "1";
     this.strobe = "";
-    this.following = false;
     this.offered = false;
-    this.said = "";
+    this.following = new Following((trail, frame) => {
+      if (this.film?.trails.some((t) => t.id === trail)) this.show(frame);
+    });
     /** @type {Handle[]} */
     this.handles = [];
     /** @type {ImageBitmap | null} */
@@ -106,6 +83,7 @@ export class FilmStage extends FootageStage {
     if (other) this.load();
     if (film && !film.trails.some((t) => t.id === this.trail)) this.trail = film.trails[0]?.id ?? 0;
     if (film) this.takeTools(film.tools);
+    if (film && other) void this.following.resume(film.trails.map((t) => t.id));
     this.restore();
     this.draw();
     this.showTools();
@@ -121,8 +99,7 @@ export class FilmStage extends FootageStage {
     Object.assign(this.kept, { "mark-step": this.markStep, strobe: this.strobe });
     element("marking")?.setAttribute("aria-pressed", String(this.marking));
     this.surface.classList.toggle("marking", this.marking);
-    const said = element("follow-said");
-    if (said) said.textContent = this.said;
+    this.following.show();
     super.restore();
   }
 
@@ -132,7 +109,7 @@ export class FilmStage extends FootageStage {
     this.picture = null;
     this.frame = 0;
     this.strobe = "";
-    this.said = "";
+    this.following.forget();
     const thumbs = element("thumbs");
     thumbs?.replaceChildren();
     if (!film) {
@@ -273,41 +250,8 @@ export class FilmStage extends FootageStage {
     if (!film || !trails || this.handles.some((h) => h.busy && h.options.kind === "mark")) return;
     const focused = document.activeElement?.closest(".mark") !== null && document.activeElement !== null;
     this.handles = this.handles.filter((h) => h.options.kind !== "mark");
-    trails.replaceChildren();
-    film.trails.forEach((trail, number) => {
-      const shape = SHAPES[number % SHAPES.length];
-      const group = svg("g", { class: trail.id === this.trail ? "trail chosen" : "trail", "stroke-width": this.px(1.8) });
-      let drawn = [-1e9, 0];
-      for (const [frame, x, y] of trail.marks) {
-        if (frame === this.frame || Math.abs(frame - this.frame) > DRAWN) continue;
-        // Marks that would lie on one another are left out, so that the object stays visible.
-        if (Math.hypot(x - drawn[0], y - drawn[1]) < this.px(APART)) continue;
-        drawn = [x, y];
-        const mark = outline(shape, this.px(4));
-        mark.setAttribute("transform", `translate(${x} ${y})`);
-        group.append(mark);
-      }
-      const now = trail.marks.find((m) => m[0] === this.frame);
-      if (now) {
-        const look = outline(shape, this.px(8));
-        look.setAttribute("stroke-width", String(this.px(2)));
-        const cross = svg("path", { d: `M${this.px(-4)} 0H${this.px(4)}M0 ${this.px(-4)}V${this.px(4)}`, "stroke-width": this.px(1) });
-        const handle = this.handle(
-          {
-            name: words.mark(trail.name),
-            kind: "mark",
-            at: [now[1], now[2]],
-            moved: () => {},
-            placed: (at) => this.mark(trail.id, at, false),
-            deleted: () => this.unmark(trail.id),
-          },
-          [look, cross],
-        );
-        group.append(handle);
-        if (focused && trail.id === this.trail) /** @type {SVGElement} */ (handle).focus();
-      }
-      trails.append(group);
-    });
+    trails.replaceChildren(...film.trails.map((trail, number) => drawnTrail(this, trail, number)));
+    if (focused) this.focusMark();
     this.surface.dataset.marks = String(film.trails.reduce((n, t) => n + t.marks.length, 0));
   }
 
@@ -327,20 +271,12 @@ export class FilmStage extends FootageStage {
       notice(words.noTrail, false);
       return;
     }
-    if (trail.marks.some((m) => m[0] === this.frame)) {
-      /** @type {SVGElement | null} */ (this.over.querySelector(".trail.chosen .mark"))?.focus();
-      return;
-    }
-    const before = trail.marks.filter((m) => m[0] < this.frame).slice(-2);
-    /** @type {[number, number]} */
-    let at = [film.width / 2, film.height / 2];
-    const [a, b] = before;
-    if (b) {
-      const share = (this.frame - b[0]) / (b[0] - a[0]);
-      at = [b[1] + share * (b[1] - a[1]), b[2] + share * (b[2] - a[2])];
-    } else if (a) at = [a[1], a[2]];
-    at = [Math.max(0, Math.min(film.width, at[0])), Math.max(0, Math.min(film.height, at[1]))];
-    void this.mark(trail.id, at, false).then(() => /** @type {SVGElement | null} */ (this.over.querySelector(".trail.chosen .mark"))?.focus());
+    if (markAt(trail, this.frame)) this.focusMark();
+    else void this.mark(trail.id, likely(film, trail, this.frame), false).then(() => this.focusMark());
+  }
+
+  focusMark() {
+    /** @type {SVGElement | null} */ (this.over.querySelector(".trail.chosen .mark"))?.focus();
   }
 
   /** @param {PointerEvent} event */
@@ -420,41 +356,11 @@ export class FilmStage extends FootageStage {
   }
 
   /** Lets the program place the marks from this frame on. */
-  async follow() {
-    const { film } = this;
-    if (!film) return;
-    if (this.following) return notice(words.following, false);
-    const { trail } = this;
-    const said = (/** @type {string} */ words) => {
-      this.said = words;
-      this.restore();
-    };
-    const body = new URLSearchParams({ from: String(this.frame), side: field("follow-box")?.value ?? "32", step: this.markStep === "0" ? "1" : this.markStep });
-    // The mark it starts from may still be on its way.
-    await settled();
-    const begun = await fetch(`${base}/trails/${trail}/follow`, { method: "POST", body, headers: AS_DATA });
-    if (!begun.ok) return said(await reason(begun));
-    this.following = true;
+  follow() {
+    if (!this.film) return;
     this.pause();
-    for (;;) {
-      const answer = await fetch(`${base}/trails/${trail}/follow`).catch(() => null);
-      const standing = answer?.ok ? await answer.json() : null;
-      const progress = /** @type {HTMLProgressElement | null} */ (element("follow-progress"));
-      const stop = element("follow-stop");
-      if (standing) {
-        if (progress) Object.assign(progress, { hidden: !standing.running, max: Math.max(1, standing.total), value: standing.done });
-        if (stop) stop.hidden = !standing.running;
-        said(standing.running ? `${standing.done} of ${standing.total}` : standing.words);
-        if (!standing.running) {
-          await catchUp(Number.MAX_SAFE_INTEGER);
-          said(standing.words);
-          this.show(standing.frame);
-          break;
-        }
-      }
-      await new Promise((resolve) => setTimeout(resolve, ASK));
-    }
-    this.following = false;
+    const step = this.markStep === "0" ? "1" : this.markStep;
+    void this.following.begin(this.trail, new URLSearchParams({ from: String(this.frame), side: field("follow-box")?.value ?? "32", step }));
   }
 
   /** Which frames a picture is made of: those of the strobe picture, or the one on the stage. @param {FilmData} film */
@@ -500,8 +406,8 @@ export class FilmStage extends FootageStage {
       this.restore();
     }
     if (target.id === "unmark") this.unmark(this.trail);
-    if (target.id === "follow") void this.follow();
-    if (target.id === "follow-stop") void fetch(`${base}/trails/${this.trail}/follow`, { method: "DELETE" });
+    if (target.id === "follow") this.follow();
+    if (target.id === "follow-stop") this.following.stop();
     if (target.id === "trail-column") {
       const rows = field("trail-rows")?.value ?? "";
       void send({ film: { add_from_trail: { trail: this.trail, what: field("trail-what")?.value ?? "", rows: rows === "" ? null : Number(rows) } } });

@@ -99,6 +99,9 @@ export const film = {
   coming: "The film is coming …",
   mark: (/** @type {string} */ trail) => `Mark of ${trail}`,
   noTrail: "Add a trail first: name the object to be marked.",
+  progress: (/** @type {number} */ done, /** @type {number} */ all) => `${done} of ${all} frames`,
+  unfollowed: "The server was not reached. No marks were placed; press Follow again.",
+  stopped: "Following has stopped, for the server was restarted. The marks so far are kept; press Follow to go on.",
   following: "The program still follows another trail. Press Follow again once it is done; nothing was lost.",
   /** The ends of a ruler. @param {string} name @param {boolean} circle @returns {[string, string]} */
   ruler: (name, circle) => (circle ? [`Centre of ${name}`, `Rim of ${name}`] : [`One end of ${name}`, `Other end of ${name}`]),
@@ -110,7 +113,7 @@ export const film = {
 
 /** A film that is brought. */
 export const intake = {
-  noFilm: "This file is no film that can be read here, or it is damaged.",
+  noFilm: "This file is not a film that can be read here, or it is damaged.",
   noTrack: "There is no picture track in this file, or it is cut off.",
   undecodable: (/** @type {string} */ codec) => `This device cannot decode the film (${codec}). Save it as H.264 or VP9, or open it on the device it was filmed with.`,
   cutOff: "This film is damaged or cut off.",

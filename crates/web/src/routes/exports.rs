@@ -92,7 +92,7 @@ pub(super) async fn graph(
     if sight.book.state().graph(id).is_none() {
         return Err(WebError::NoPage);
     }
-    let missing = || WebError::Invalid("There is no graph yet: choose what goes up and what goes across.".to_owned());
+    let missing = || WebError::Invalid("There is no graph yet: choose y and x.".to_owned());
     let drawn: Graph = sight.analysis.graph(id).ok_or_else(missing)?.clone();
     let name = format!("{}.{extension}", file_name(&format!("{} against {}", drawn.y.symbol, drawn.x.symbol)));
     match extension {

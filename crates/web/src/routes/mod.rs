@@ -10,6 +10,7 @@ mod history;
 mod labs;
 mod logbook;
 mod marking;
+mod moment;
 mod pool;
 mod registry;
 mod rounds;
@@ -180,7 +181,7 @@ fn film_routes(app: &App) -> Router<App> {
             "/logbooks/{logbook}/trails/{trail}/follow",
             get(films::standing).post(films::follow).delete(films::cancel),
         )
-        .route("/logbooks/{logbook}/moment", get(films::moment));
+        .route("/logbooks/{logbook}/moment", get(moment::moment));
     for base in ["/films", "/logbooks/{logbook}/films"] {
         router = router
             .route(&format!("{base}/{{film}}"), delete(films::delete))

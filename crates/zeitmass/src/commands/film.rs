@@ -9,6 +9,7 @@ use zeitmass_film::Grey;
 use zeitmass_film::catalogue::{self, FILMS};
 use zeitmass_film::follow::{Follower, Found};
 use zeitmass_film::stills;
+use zeitmass_words::Words;
 
 #[derive(Subcommand)]
 pub(crate) enum FilmCommand {
@@ -40,7 +41,7 @@ impl FilmCommand {
             Self::Render { name, out, seed } => {
                 let known = || FILMS.iter().map(|f| f.name).collect::<Vec<_>>().join(", ");
                 let film = catalogue::film(&name)
-                    .ok_or_else(|| anyhow!("There is no film “{name}”. There is: {}.", known()))?;
+                    .ok_or_else(|| anyhow!("There is no film “{name}”. Known are: {}.", known()))?;
                 let shoot = film.shoot(seed);
                 let roll = shoot.roll(seed)?;
                 std::fs::create_dir_all(&out).with_context(|| format!("{} cannot be made", out.display()))?;
