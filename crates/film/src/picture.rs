@@ -24,7 +24,7 @@ const END: [u8; 2] = [0xFF, 0xD9];
 #[derive(Debug, Error)]
 pub enum PictureError {
     /// Damaged, cut off, or of another kind than it says.
-    #[error("this is no picture that can be read ({0})")]
+    #[error("this picture cannot be read ({0})")]
     Unreadable(String),
     /// Too many pixels.
     #[error("the picture is larger than {LONGEST_SIDE} pixels a side or {} megapixels in all", MOST_PIXELS / 1_000_000)]

@@ -52,7 +52,7 @@ pub struct Still {
 #[derive(Debug, Error)]
 pub enum StillsError {
     /// Of no kind that is known.
-    #[error("This file is no zip of stills and no animated GIF, PNG or WebP.")]
+    #[error("This file is neither a zip of stills nor an animated GIF, PNG or WebP.")]
     Unknown,
     /// Damaged or cut off.
     #[error("This file is damaged or cut off: {0}.")]
@@ -267,7 +267,7 @@ pub fn times(file: &[u8], frames: usize) -> Result<Vec<f64>, StillsError> {
         let wrong = |message: String| StillsError::Times { line: i + 1, message };
         let last = line.rsplit([',', ';', '\t']).next().unwrap_or("").trim().trim_matches('"');
         match last.parse::<f64>() {
-            Ok(time) if !time.is_finite() => return Err(wrong(format!("“{last}” is no time"))),
+            Ok(time) if !time.is_finite() => return Err(wrong(format!("“{last}” is not a time"))),
             Ok(time) if times.last().is_some_and(|t| *t >= time) => {
                 return Err(wrong(format!("{time} s does not come after the line before")));
             }
@@ -275,7 +275,7 @@ pub fn times(file: &[u8], frames: usize) -> Result<Vec<f64>, StillsError> {
             Err(_) if times.is_empty() => {}
             Err(_) => {
                 let shown: String = last.chars().take(20).collect();
-                return Err(wrong(format!("“{shown}” is no time in seconds")));
+                return Err(wrong(format!("“{shown}” is not a time in seconds")));
             }
         }
     }

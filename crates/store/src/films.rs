@@ -92,7 +92,9 @@ impl Store {
         let rising = facts.times.windows(2).all(|w| w[1] > w[0]) && facts.times.iter().all(|t| t.abs() < 1e6);
         let size = 1..=4096;
         if !rising || !size.contains(&facts.width) || !size.contains(&facts.height) {
-            return Err(StoreError::Invalid("The film's times or the size of its picture make no sense.".to_owned()));
+            return Err(StoreError::Invalid(
+                "The film's times or the size of its picture cannot be those of a film. Nothing was added.".to_owned(),
+            ));
         }
         let title: String = facts.title.trim().chars().take(80).collect();
         let title = if title.is_empty() { "Film".to_owned() } else { title };
@@ -141,7 +143,7 @@ impl Store {
         // A film that has just begun may become as large as films get.
         if self.free().is_some_and(|free| free < crate::keep::LEAST_FREE.saturating_add(film)) {
             return Err(StoreError::Invalid(
-                "The disk of the server is nearly full: no film can be brought now. Tell your teacher.".to_owned(),
+                "The disk of the server is nearly full: no film can be added now. Tell your teacher.".to_owned(),
             ));
         }
         let sum = |whose: &str| -> Result<u64, StoreError> {

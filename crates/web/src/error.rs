@@ -19,7 +19,7 @@ pub(crate) enum WebError {
     #[error("Sign in first.")]
     SignedOut,
     /// Somebody else is.
-    #[error("This page is not yours to open.")]
+    #[error("You can’t open this page: it belongs to somebody else.")]
     Forbidden,
     /// The name waits for the teacher's nod.
     #[error("Your teacher has not let you in yet. Nothing was changed; look again in a minute.")]
@@ -46,7 +46,7 @@ pub(crate) enum WebError {
     #[error(transparent)]
     Store(#[from] StoreError),
     /// More wants to be done at once than can be.
-    #[error("So many come in at this moment that it takes a while. Nothing was changed; try again in a few seconds.")]
+    #[error("Many are signing in at this moment. Nothing was changed; try again in a few seconds.")]
     Busy,
     /// A picture or page could not be made.
     #[error("The page could not be made. Nothing was changed; try again.")]

@@ -31,7 +31,7 @@ pub fn finding(judged: &Judged, finding: &Finding) -> String {
     let expected = |h: &Hypothesis| format!("the {} {}", h.effect, will(h.curve));
     let the = |names: &[String]| list(&names.iter().map(|n| format!("the {n}")).collect::<Vec<_>>());
     match finding {
-        Finding::FewRows => "Choose the rows that show it: two at least, better five.".to_owned(),
+        Finding::FewRows => "Choose the rows that show it: at least two, better five.".to_owned(),
         Finding::Aside { row } => format!("Row {row} is set aside: take it back, or leave it out of the evidence."),
         Finding::NothingSaid => {
             "Nothing in the logbook says what was held the same in these rows. Say it in the evidence.".to_owned()

@@ -79,9 +79,9 @@ impl Words for TermVerdict {
             Self::NotOnAxis { axis } => format!("{axis} on the axis is something else"),
             Self::NotInTable => "this cannot be worked out from the columns of the table".to_owned(),
             Self::InterceptAgrees => "the intercept agrees within its uncertainty".to_owned(),
-            Self::InterceptDiffers => "the intercept differs by more than its uncertainty takes in".to_owned(),
+            Self::InterceptDiffers => "the intercept differs by more than its uncertainty".to_owned(),
             Self::InterceptUnsure => {
-                "the uncertainty of the intercept cannot be told: one more point would tell".to_owned()
+                "the uncertainty of the intercept is not determined: one more point would determine it".to_owned()
             }
             Self::Gives { symbol, value } => format!("so {symbol} = {value}"),
             Self::Unsolved(why) => why.words(),

@@ -32,11 +32,11 @@ pub fn meaning(shape: Shape, x: &str, y: &str) -> String {
         Shape::Straight => format!("{y} changes in proportion to the change of {x}"),
         Shape::Square => format!("{y} grows with the square of {x}"),
         Shape::Root => format!("{y} grows with the square root of {x}"),
-        Shape::Inverse => format!("{y} goes with one over {x}"),
-        Shape::InverseSquare => format!("{y} goes with one over the square of {x}"),
+        Shape::Inverse => format!("{y} is proportional to one over {x}"),
+        Shape::InverseSquare => format!("{y} is proportional to one over the square of {x}"),
         Shape::SquareUp => format!("the square of {y} changes in proportion to the change of {x}"),
         Shape::Exponential => format!("equal steps of {x} multiply {y} by equal factors: exponential, not merely bent"),
-        Shape::Power => format!("{y} goes with a power of {x}; the slope is the exponent"),
+        Shape::Power => format!("{y} is proportional to a power of {x}; the slope is the exponent"),
     }
 }
 

@@ -112,10 +112,10 @@ impl Words for Remark {
                 format!("The measured curve starts {}, the sketch {}.", side(*measured), side(*sketched))
             }
             Self::Run { over, measured, sketched } if measured == sketched => {
-                format!("F{}, both: it {}.", &span(*over)[1..], manner(*measured))
+                format!("F{}, both {}.", &span(*over)[1..], manner(*measured, true))
             }
             Self::Run { over, measured, sketched } => {
-                let (measured, sketched) = (manner(*measured), manner(*sketched));
+                let (measured, sketched) = (manner(*measured, false), manner(*sketched, false));
                 format!("F{}, the measured curve {measured}, the sketch {sketched}.", &span(*over)[1..])
             }
             Self::Lies { over, measured, sketched } => format!(
@@ -140,18 +140,20 @@ fn side(side: Side) -> &'static str {
     }
 }
 
-fn manner(manner: Manner) -> String {
+/// What one curve does, or both do.
+fn manner(manner: Manner, both: bool) -> String {
+    let s = if both { "" } else { "s" };
     let way = match manner.way {
-        Way::Flat => return "stays level".to_owned(),
-        Way::Rises => "rises",
-        Way::Falls => "falls",
+        Way::Flat => return format!("stay{s} level"),
+        Way::Rises => "rise",
+        Way::Falls => "fall",
     };
     let how = match manner.steepness {
-        Steepness::Even => "evenly",
+        Steepness::Even => "steadily",
         Steepness::Grows => "ever more steeply",
         Steepness::Shrinks => "ever less steeply",
     };
-    format!("{way} {how}")
+    format!("{way}{s} {how}")
 }
 
 fn span(span: Span) -> String {
@@ -172,7 +174,7 @@ mod tests {
         let over = Span { from: 4.0, to: 6.04 };
         let level = Manner { way: Way::Flat, steepness: Steepness::Even };
         let both = Remark::Run { over, measured: level, sketched: level };
-        assert_eq!(both.words(), "From 4.0\u{A0}s to 6.0\u{A0}s, both: it stays level.");
+        assert_eq!(both.words(), "From 4.0\u{A0}s to 6.0\u{A0}s, both stay level.");
         let lies = Remark::Lies { over, measured: Side::Below, sketched: Side::Above };
         assert_eq!(
             lies.words(),

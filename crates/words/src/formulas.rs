@@ -18,7 +18,7 @@ impl Words for Problem {
             Self::TooLong => "The formula is longer than can be read here.".to_owned(),
             Self::Strange(c) => format!("“{c}” cannot stand in a formula."),
             Self::Missing(what) => format!("{} is missing here.", missing(*what)),
-            Self::CommaOpen(digits) => format!("{digits} can be one number or two here: write a point for a decimal comma, or a space after a comma that parts."),
+            Self::CommaOpen(digits) => format!("{digits} can be one number or two here: write a point for a decimal comma, or a space after a comma that separates two."),
             Self::WhichLog => "log can mean two things: write ln(…) for the natural logarithm, log10(…) for the decimal one.".to_owned(),
             Self::NoOperator => "An operator is missing here: write * to multiply.".to_owned(),
             Self::BareFunction(name) => format!("{name} is a function: write {name}(…)."),
@@ -46,7 +46,7 @@ impl Words for Problem {
             Self::PartsClash { by } => {
                 format!("Two parts that differ by the unit {} cannot be added, subtracted or compared.", by.pretty())
             }
-            Self::Celsius => "Temperatures in °C count from the freezing point of water, so only their differences can be reckoned with. For kelvins write T - (-273.15 [°C]).".to_owned(),
+            Self::Celsius => "Temperatures in °C count from the freezing point of water, so you can calculate with their differences only. For kelvins write T - (-273.15 [°C]).".to_owned(),
             Self::NeedsPureNumber { function, unit } => {
                 format!("{} needs a pure number or an angle, not {}.", function.unwrap_or("An exponent"), unit.pretty())
             }

@@ -39,7 +39,7 @@ impl Words for Heard {
             Self::FirstRepeat { stem, first } => format!(
                 "{stem} is now {first}, its first repeat. Formulas take all repeats together as mean({stem}), sum({stem}) or spread({stem})."
             ),
-            Self::Repeat { number } => format!("That is run {number}."),
+            Self::Repeat { number } => format!("This is repeat {number}."),
             Self::Recorded { instants, table } => format!("Recorded {instants} instants into the table “{table}”."),
             Self::RecordedAsRepeat { table } => format!("Recorded as a further repeat in the table “{table}”."),
             Self::Fitted { field, value } => format!("{} = {value}, fitted.", field.name()),

@@ -28,11 +28,13 @@ impl Words for Noticed {
             Self::Constant { symbol, off, fits } => {
                 let off = percent(*off);
                 match fits {
-                    Fits::Explained => format!("{symbol} is in order: {off} % from what is right."),
+                    Fits::Explained => format!("{symbol} agrees with the key: it is {off}\u{A0}% off."),
                     Fits::Beyond => {
-                        format!("{symbol} is {off} % off, more than its uncertainty and the instruments explain.")
+                        format!(
+                            "{symbol} does not agree with the key: it is {off}\u{A0}% off, more than its uncertainty and the instruments explain."
+                        )
                     }
-                    Fits::Far => format!("{symbol} is {off} % off."),
+                    Fits::Far => format!("{symbol} is {off}\u{A0}% off the key."),
                 }
             }
             Self::Questions { checked, right, to_read, open } => {

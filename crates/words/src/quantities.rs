@@ -44,7 +44,7 @@ impl Words for PrecisionError {
         match self {
             Self::Quantity(why) => why.words(),
             Self::OtherUnit { column } => {
-                format!("The uncertainty must be in a unit that goes with {}.", column.in_words())
+                format!("The uncertainty must be in a unit that fits {}.", column.in_words())
             }
             Self::NotAboveZero => "An uncertainty is more than zero.".to_owned(),
             Self::Parts => "A division can be read to 1, 2, 5 or 10 parts.".to_owned(),

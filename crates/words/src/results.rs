@@ -25,7 +25,7 @@ impl Words for CalibrationError {
         match self {
             Self::NoReading { symbol } => format!("The row of the unknown has no {symbol} yet."),
             Self::NoCurve => "There is no curve on the graph yet.".to_owned(),
-            Self::OtherUnit => "The reading is not in a unit of what goes up.".to_owned(),
+            Self::OtherUnit => "The reading is not in a unit of the vertical axis.".to_owned(),
             Self::OutOfReach => "The curve does not reach this reading near the data.".to_owned(),
             Self::SeveralPlaces => "The curve has this height at more than one place.".to_owned(),
         }
@@ -50,7 +50,7 @@ impl Words for DrawError {
             }
             Self::NoParameter { symbol } => format!("The curve has no {symbol}."),
             Self::OutOfReach => "The curve no longer reaches this value.".to_owned(),
-            Self::TooLarge { what } => format!("{what} is no number that a cell can hold."),
+            Self::TooLarge { what } => format!("{what} is not a number that a cell can hold."),
             Self::Incomplete => "This result is not complete yet.".to_owned(),
             Self::OtherColumns => "The graph it came from now shows other columns.".to_owned(),
             Self::LeadsBack => "The curve is now drawn from this table.".to_owned(),

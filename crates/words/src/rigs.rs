@@ -1,8 +1,27 @@
-//! Why a setting cannot be taken, and why a rig does not run.
+//! How exactly a meter reads, why a setting cannot be taken, and why a rig does not run.
 
-use zeitmass_core::rigs::{LONGEST_PULL, NodePart, PathError, PullError, RigError, SettingError};
+use zeitmass_core::quantity::format::{plain, with_unit};
+use zeitmass_core::rigs::{Fineness, LONGEST_PULL, MeterSpec, NodePart, PathError, PullError, RigError, SettingError};
 
 use crate::Words;
+
+/// How exactly it reads: `last digit 0.01 N, standard deviation 0.02 N`.
+pub fn precision(meter: &MeterSpec) -> String {
+    let (mut said, scatter) = match meter.fineness {
+        Fineness::Digit { digit, scatter } => {
+            let [digit, scatter] = [digit, scatter].map(|v| (v, with_unit(&v.to_string(), &meter.unit)));
+            (format!("last digit {}", digit.1), Some(scatter.1).filter(|_| scatter.0 > 0.0))
+        }
+        Fineness::Figures { figures, scatter } => {
+            let share = format!("{}\u{A0}%", plain(100.0 * scatter));
+            (format!("{figures} significant figures"), Some(share).filter(|_| scatter > 0.0))
+        }
+    };
+    if let Some(scatter) = scatter {
+        said += &format!(", standard deviation {scatter}");
+    }
+    said
+}
 
 impl Words for RigError {
     fn words(&self) -> String {
@@ -25,7 +44,7 @@ impl Words for SettingError {
             Self::NoOption { label, known, typed } => {
                 format!("The {label} can be {}, not “{typed}”.", known.join(", "))
             }
-            Self::NoQuantity { label } => format!("The {label} is no quantity."),
+            Self::NoQuantity { label } => format!("The {label} is not a quantity."),
             Self::Quantity(why) => why.words(),
             Self::OtherUnit { label, wanted, typed } => {
                 format!("The {label} is given in {}, not in {}.", wanted.in_words(), typed.in_words())

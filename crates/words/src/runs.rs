@@ -47,18 +47,18 @@ impl Words for Ending {
                 "Friction holds the trolley: the thrust is smaller than the largest friction at rest. Push harder, or take load off."
             }
             Self::RestsBeforeBuffer => {
-                "The trolley comes to rest before it reaches the buffer. Push harder, start faster or take a shorter way."
+                "The trolley comes to rest before it reaches the buffer. Push harder, start faster or shorten the rail."
             }
             Self::RollsOffStart => {
-                "The trolley rolls back off the start of the rail and never meets the buffer. Turn more thrust forward."
+                "The trolley rolls back off the start of the rail and never reaches the buffer. Turn more thrust forward."
             }
             Self::MissesBuffer { seconds } => {
                 return format!(
-                    "The trolley does not reach the buffer within {seconds:.0} s. Push harder or take a shorter way."
+                    "The trolley does not reach the buffer within {seconds:.0} s. Push harder or shorten the rail."
                 );
             }
             Self::NeverMeet => {
-                "The carriages never meet on this rail. The first must start behind the second and be faster."
+                "The carriages never collide on this rail. The first must start behind the second and be faster."
             }
             Self::NotPastMast { seconds } => {
                 return format!(
@@ -74,7 +74,7 @@ impl Words for Ending {
             Self::Slips => "It slips: the grip is too small to roll down this slope.",
             Self::NodesTogether { first } => {
                 return format!(
-                    "Nodes {first} and {} lie on top of one another. Move one of them, or take it away.",
+                    "Nodes {first} and {} lie on top of one another. Move one of them, or remove it.",
                     first + 1
                 );
             }
@@ -119,7 +119,7 @@ impl Words for Ending {
             Self::FastForOil => {
                 "The body moves so fast that drag in oil is no longer proportional to the speed (Reynolds number above 1): the run shows what the simple law would give. Take a smaller body or thicker oil."
             }
-            Self::SteadySpeed => "Its speed has become steady.",
+            Self::SteadySpeed => "It has reached its terminal speed.",
             Self::OutOfYard { ends } => {
                 return format!(
                     "Thrown out of the yard, which ends {ends:.0} m ahead, or still in the air after a minute. Throw slower, steeper or with more air."

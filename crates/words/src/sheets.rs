@@ -44,7 +44,7 @@ impl Words for Wrong {
             Self::NothingDealt => "Further deals need a setting that is dealt: \"dealt 1 m to 2 m\".".to_owned(),
             Self::FilmTwice => "Two films have the same name or the same conditions.".to_owned(),
             Self::NoStamp(given) => {
-                format!("No stamp can stand at “{given}”: a step of this lab before the write-up is meant.")
+                format!("There is no stamp at “{given}”. Write a step of this lab before the write-up.")
             }
             Self::NoColumnKind(given) => {
                 format!("“{given}” is not a kind of column to start with. Write set, read or given.")
@@ -54,35 +54,35 @@ impl Words for Wrong {
             }
             Self::NotOfColumn(given) => format!("“{given}” is not in a unit of this column."),
             Self::NoSource { meters } => format!(
-                "A column comes from a setting or from a meter on the bench: from = \"setting …\" or \"meter …\". There is: {}.",
+                "A column comes from a setting or from a meter on the bench: from = \"setting …\" or \"meter …\". There are: {}.",
                 meters.join(", ")
             ),
             Self::NoLevel(given) => {
                 format!("“{given}” is not a level. Write points and words: \"3 | six trials or more\".")
             }
             Self::LevelsOrder => "Levels come with the most points first.".to_owned(),
-            Self::NotAcross(given) => format!("“{given}” cannot stand for what goes across."),
+            Self::NotAcross(given) => format!("“{given}” cannot be the symbol of what is across."),
             Self::CurveUnit { found, up } => {
-                format!("The curve comes to {}, which is no {}.", found.pretty(), up.pretty())
+                format!("The curve comes to {}, which is not {}.", found.pretty(), up.pretty())
             }
             Self::FilmConditions { conditions } => {
                 format!("This film needs a value for each of the {conditions} conditions.")
             }
             Self::NotOfCondition { given, condition } => format!("“{given}” is not in a unit of the {condition}."),
             Self::NoRuler(given) => {
-                format!("“{given}” is no ruler. Write two ends in pixels and a length: 28,312; 28,112; 2.000 m.")
+                format!("“{given}” is not a ruler. Write two ends in pixels and a length: 28,312; 28,112; 2.000 m.")
             }
             Self::NoAxes(given) => {
-                format!("“{given}” are no axes. Write the origin in pixels and an angle: 28,312; -20 deg.")
+                format!("“{given}” are not axes. Write the origin in pixels and an angle: 28,312; -20 deg.")
             }
             Self::NotTheConstant(given) => format!("“{given}” cannot be the symbol of the constant."),
             Self::NoSuchSymbol { symbol, known } => {
-                format!("“{symbol}” is no symbol of this rig. There is: {}.", known.join(", "))
+                format!("“{symbol}” is not a symbol of this rig. Known are: {}.", known.join(", "))
             }
             Self::NoAccepted => {
                 "Say what comes out: accepted = \"9.81 m/s^2\", or key = a formula over the settings.".to_owned()
             }
-            Self::NoTime(given) => format!("“{given}” is no time."),
+            Self::NoTime(given) => format!("“{given}” is not a time."),
             Self::NotOfCurve { given, curve } => format!("“{given}” is not in a unit of the {curve}."),
             Self::Duration { time } => format!("A forecast covers 0.1 to 60 {}.", time.pretty()),
             Self::AxisOrder { curve } => format!("The axis of the {curve} runs from a smaller value to a larger one."),
@@ -188,7 +188,7 @@ fn range(of: Number, from: u32, to: u32) -> String {
 fn unknown(of: Named, given: &str, known: &[&str]) -> String {
     let amiss = match of {
         Named::Rig => format!("There is no rig “{given}”."),
-        Named::Entry(key) => format!("“{given}” cannot stand under {key}."),
+        Named::Entry(key) => format!("“{given}” cannot be under {key}."),
         Named::Word(key) => return format!("“{given}” says nothing about {key}. Write {}.", known.join(" or ")),
         Named::Seen => format!("The program cannot look at “{given}”."),
         Named::Recorded => format!("“{given}” is not recorded by this rig."),
@@ -198,7 +198,7 @@ fn unknown(of: Named, given: &str, known: &[&str]) -> String {
         Named::Position => format!("“{given}” is not a position."),
         Named::Pointed => format!("“{given}” cannot be pointed at."),
     };
-    format!("{amiss} There is: {}.", known.join(", "))
+    format!("{amiss} Known are: {}.", known.join(", "))
 }
 
 /// A remark as a sentence.

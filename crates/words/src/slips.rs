@@ -46,7 +46,7 @@ pub fn evidence(slip: &Slip) -> String {
                 Some(Hint::Mean { symbol }) => format!("{off} {symbol} is a distance over a time."),
             }
         }
-        Sign::OtherSign => "The constant has the right amount and the wrong sign.".to_owned(),
+        Sign::OtherSign => "The constant has the right size and the wrong sign.".to_owned(),
         Sign::OtherOperator { symbol, operator } => {
             format!("{symbol} would be right with “{operator}” between its two parts.")
         }
@@ -57,7 +57,7 @@ pub fn evidence(slip: &Slip) -> String {
             let power = match power {
                 AxisPower::Square => "squared",
                 AxisPower::Inverse => "inverted",
-                AxisPower::Root => "rooted",
+                AxisPower::Root => "under a root",
             };
             format!(
                 "The constant has another unit than it should; with {symbol} {power} on the axis it would have the right one."
@@ -84,24 +84,24 @@ pub fn question(slip: &Slip) -> String {
     match &slip.sign {
         Sign::Times { hint: Some(hint), .. } => match hint {
             Hint::Round { symbol } => {
-                format!("Is {symbol} the radius or the diameter, and which of them has the law?")
+                format!("Is {symbol} the radius or the diameter, and which of them is in the law?")
             }
-            Hint::PiAndSquare => "Which area has the law: the surface, a square, or the cross-section? How does it follow from the diameter?".to_owned(),
+            Hint::PiAndSquare => "Which area is in the law: the surface, a square, or the cross-section? How does it follow from the diameter?".to_owned(),
             Hint::ThereAndBack => "How far did the signal go in the time that was measured?".to_owned(),
             Hint::Mean { symbol } => {
-                format!("Is {symbol} the velocity at the end, or the mean one? Which has the law?")
+                format!("Is {symbol} the final velocity or the mean velocity? Which is in the law?")
             }
         },
         Sign::Times { hint: None, factor, .. } => about_factor(*factor).to_owned(),
         Sign::OtherSign | Sign::OtherOperator { .. } => {
-            "Which of these quantities have a direction, and is it in their sign?".to_owned()
+            "Which of these quantities have a direction, and does their sign show it?".to_owned()
         }
-        Sign::SwappedAxes { .. } => "Which quantity goes up in the law, and which across?".to_owned(),
+        Sign::SwappedAxes { .. } => "In the law, which quantity is y and which is x?".to_owned(),
         Sign::AxisPower { .. } => {
-            "Which powers have the quantities in the law, and which stand on the axes?".to_owned()
+            "Which powers do the quantities have in the law, and which are on the axes?".to_owned()
         }
         Sign::Unused { .. } => "Are all quantities of the law in your formula?".to_owned(),
-        Sign::Odd { rows, .. } => format!("What else changed in {}, beside the quantity you vary?", numbered(rows)),
+        Sign::Odd { rows, .. } => format!("What else changed in {}, besides the quantity you vary?", numbered(rows)),
         Sign::Impact { at } => {
             format!("What happens at about {at}? Do the points before it and after it belong on one line?")
         }

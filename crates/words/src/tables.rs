@@ -11,9 +11,9 @@ impl Words for BlockError {
             Self::Line { line, why } => format!("Line {line} cannot be read: {why}."),
             Self::Empty => "There is nothing in the block.".to_owned(),
             Self::Commas { line } => format!(
-                "The commas in line {line} may part the cells or be decimal commas. Write decimal points, or part the cells with semicolons."
+                "The commas in line {line} may separate the cells or be decimal commas. Write decimal points, or separate the cells with semicolons."
             ),
-            Self::Head { head, error } => format!("The head “{head}”: {}", error.words()),
+            Self::Head { head, error } => format!("The header “{head}”: {}", error.words()),
         }
     }
 }

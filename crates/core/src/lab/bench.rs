@@ -50,7 +50,7 @@ impl LabSheet {
         for film in films {
             let _ = write!(out, "\n[[films]]\nfilm = \"{film}\"\n");
         }
-        out.push_str("\n[goal]\nsymbol = \"g\"\nname = \"strength of gravity\"\naccepted = \"9.81 m/s^2\"\nsource = \"survey of the tower\"\n+++\n");
+        out.push_str("\n[goal]\nsymbol = \"g\"\nname = \"free-fall acceleration\"\naccepted = \"9.81 m/s^2\"\nsource = \"survey of the tower\"\n+++\n");
         out.push_str(BENCH_WORDS);
         out
     }

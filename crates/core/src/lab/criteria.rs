@@ -101,7 +101,7 @@ impl Criterion {
                 "Constant",
                 Sees::Constant,
                 [
-                    ("in order, with unit and uncertainty", 3.0),
+                    ("agrees with the key, with unit and uncertainty", 3.0),
                     ("a value, close", 2.0),
                     ("a value, far off", 1.0),
                     ("none", 0.0),

@@ -41,7 +41,7 @@
 //!
 //! [goal]
 //! symbol = "g"
-//! name = "strength of gravity"
+//! name = "free-fall acceleration"
 //! accepted = "9.81 m/s^2"         # or key = a formula over the settings' symbols, with unit and one_trial
 //! source = "survey of the tower"
 //!

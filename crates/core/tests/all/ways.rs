@@ -107,7 +107,7 @@ fn motion() -> Vec<Way> {
             slope: "g/2",
         },
         Way {
-            sheet: include_str!("../../../../labs/4.4-steady-speed.md"),
+            sheet: include_str!("../../../../labs/4.4-terminal-speed.md"),
             chosen: &[],
             trials: series("diameter", ["2.00 mm", "2.50 mm", "3.00 mm", "3.50 mm", "4.00 mm", "4.50 mm"]),
             // The speedometer in the middle of the glass.

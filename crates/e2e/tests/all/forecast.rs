@@ -173,8 +173,8 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     ruth.click(".spine a[data-step=forecast]").await;
     ruth.until("document.querySelectorAll('.remarks li').length > 5").await;
     let told = ruth.text("#part-forecast").await;
-    assert!(told.contains("From 0.0 s to 4.0 s, both: it rises evenly."), "{told}");
-    assert!(told.contains("From 7.0 s to 9.0 s, both: it falls evenly."), "{told}");
+    assert!(told.contains("From 0.0 s to 4.0 s, both rise steadily."), "{told}");
+    assert!(told.contains("From 7.0 s to 9.0 s, both fall steadily."), "{told}");
     ruth.until("document.querySelectorAll('.sketch-box:first-of-type .remarks .differs').length === 0").await;
     assert!(told.contains("the measured curve is at zero, the sketch above zero"), "{told}");
     ruth.accessible("sketches beside what was measured").await;
@@ -203,7 +203,7 @@ async fn three_stories_are_sketched_run_and_compared_with_the_mouse() {
     // The write-up shows sketch and outcome beside each other.
     ruth.open(&format!("{}/write-up", ruth.path().await)).await;
     let page = ruth.text(".write-up").await;
-    assert!(page.contains("run 1") && page.contains("both: it rises evenly"), "{page}");
+    assert!(page.contains("run 1") && page.contains("both rise steadily"), "{page}");
     ruth.until("document.querySelectorAll('.write-up svg.forecast .sketch').length === 2").await;
 }
 

@@ -134,7 +134,7 @@ async fn ten_trials_are_planned_run_and_logged_and_a_second_change_is_caught() {
     teacher.bench().await;
     teacher.click(".spine a[data-step=constant]").await;
     let key = teacher.text(".key").await;
-    assert!(key.contains("Key: F = ") && key.contains("is in order"), "{key}");
+    assert!(key.contains("Key: F = ") && key.contains("agrees with the key"), "{key}");
 
     four_throws(&ruth).await;
 

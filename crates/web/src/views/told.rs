@@ -200,9 +200,7 @@ impl Teller<'_> {
             }
             RecordEdit::SetRunAside { column, why: None } => format!("Took {} back in", self.column(*column)),
             RecordEdit::StopWhen { rule: StopBy::Runs, value, .. } => with("Said how many repeats are enough", value),
-            RecordEdit::StopWhen { rule: StopBy::Change, value, .. } => {
-                with("Said when there are repeats enough", value)
-            }
+            RecordEdit::StopWhen { rule: StopBy::Change, value, .. } => with("Said how many repeats are enough", value),
             RecordEdit::Paste { text, .. } => {
                 format!("Pasted {}", counted(text.trim_end().lines().count(), "line", "lines"))
             }
@@ -259,7 +257,7 @@ impl Teller<'_> {
                 format!("{} {what}", if *on { "Showed" } else { "Hid" })
             }
             GraphEdit::ChooseFit { curve, .. } => match curve {
-                CurveText::None => "Took the fit away".to_owned(),
+                CurveText::None => "Removed the fit".to_owned(),
                 CurveText::Offered(model) => format!("Fitted: {}", model.words()),
                 CurveText::Formula { formula, .. } => with("Fitted a formula", formula),
             },
@@ -279,7 +277,7 @@ impl Teller<'_> {
                 format!("Chose {what} for the {axis} axis")
             }
             GraphEdit::ChooseModel { model: Some(model), .. } => format!("Fitted: {}", model.words()),
-            GraphEdit::ChooseModel { model: None, .. } => "Took the fit away".to_owned(),
+            GraphEdit::ChooseModel { model: None, .. } => "Removed the fit".to_owned(),
         }
     }
 

@@ -64,7 +64,7 @@ async fn a_draft_is_kept_undone_and_saved_and_only_saving_puts_it_in_force() {
     // One field was refused and the others taken; what is wrong stands at its field and beside the form.
     assert_eq!(
         answer["refused"],
-        json!([{ "path": "trials", "word": "“six” is no whole number. It stays as it was." }])
+        json!([{ "path": "trials", "word": "“six” is not a whole number. It stays as it was." }])
     );
     let html = answer["html"].as_str().unwrap();
     assert!(html.contains("Still wrong") && html.contains("aria-describedby=\"w-goal.symbol\""), "{html}");

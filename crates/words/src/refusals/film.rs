@@ -12,13 +12,13 @@ impl Words for FilmRefusal {
                 format!("A film has 2 to {most} frames, one after the other in time. It was not taken into the logbook.")
             }
             Self::Picture { most } => format!("A film’s picture is 1 to {most} pixels wide and high. It was not taken into the logbook."),
-            Self::Beyond => "This place lies at or beyond the horizon of the plane that the rectangle tells. Nothing was changed.".to_owned(),
+            Self::Beyond => "This place lies at or beyond the horizon of the plane of the rectangle. Nothing was changed.".to_owned(),
             Self::OtherTable => "Marks of another trail have to be in that table. Nothing was added.".to_owned(),
             Self::Outside => "A mark lies within the film's frames and picture. Nothing was marked.".to_owned(),
             Self::TableFull => "The table of this trail is full. Nothing was marked.".to_owned(),
-            Self::NoLength { typed, what } => format!("“{typed}” is no {what}. Write it with its unit, such as 2.000 m. Nothing was changed."),
+            Self::NoLength { typed, what } => format!("“{typed}” is not a {what}. Write it with its unit, such as 2.000 m. Nothing was changed."),
             Self::EndsTogether => "The ends of the ruler lie too close together to give a scale. Nothing was changed.".to_owned(),
-            Self::NoRectangle => "These corners make no rectangle seen from the side: lower left, lower right, upper right and upper left lie round it in this order. Nothing was changed.".to_owned(),
+            Self::NoRectangle => "These corners do not go round a rectangle: they are lower left, lower right, upper right, upper left, in this order. Nothing was changed.".to_owned(),
         }
     }
 }

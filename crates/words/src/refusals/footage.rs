@@ -38,7 +38,7 @@ impl Words for MassError {
     fn words(&self) -> String {
         match self {
             Self::Quantity(why) => why.words(),
-            Self::NoMass { typed } => format!("“{typed}” is no mass."),
+            Self::NoMass { typed } => format!("“{typed}” is not a mass."),
         }
     }
 }

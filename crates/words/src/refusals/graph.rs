@@ -17,22 +17,18 @@ impl Words for GraphRefusal {
             Self::OtherUnit { axis, typed } => {
                 format!("This axis is in {}, not in {}. Nothing was changed.", axis.in_words(), typed.in_words())
             }
-            Self::TwoTables => {
-                "What goes up and what goes across must be in the same table. The graph is as it was.".to_owned()
-            }
+            Self::TwoTables => "y and x must be in the same table. The graph is as it was.".to_owned(),
             Self::SeriesThere => "This series is on the graph already.".to_owned(),
             Self::CannotShare { symbol, unit, axis } => format!(
                 "{symbol} is in {}, the axis in {}: they cannot share it. Make another graph. Nothing was added.",
                 unit.in_words(),
                 axis.in_words()
             ),
-            Self::NothingAcross => {
-                "Choose what goes across first; an interval is a part of it. Nothing was changed.".to_owned()
-            }
+            Self::NothingAcross => "Choose x first; an interval is a part of it. Nothing was changed.".to_owned(),
             Self::OneEnd => "An interval needs two different ends. Nothing was changed.".to_owned(),
             Self::NothingChosen => "Choose y and x first. Nothing was changed.".to_owned(),
             Self::WithoutAcross { across } => {
-                format!("The formula must contain {across}, which goes across. Nothing was changed.")
+                format!("The formula must contain {across}, which is across. Nothing was changed.")
             }
             Self::NoParameter => {
                 "The formula has no free parameter: every other symbol is one. Nothing was changed.".to_owned()

@@ -48,7 +48,7 @@ impl Words for Flaw {
             Self::Trail => "a trail is incomplete".to_owned(),
             Self::ManyModels => "it has too many models".to_owned(),
             Self::LargeModel => "a model in it is larger than one can be".to_owned(),
-            Self::Fitted => "a fitted parameter in it is no number".to_owned(),
+            Self::Fitted => "a fitted parameter in it is not a number".to_owned(),
             Self::LongText => "a text is too long".to_owned(),
             Self::Evidence => "its claim has too much evidence".to_owned(),
             Self::Blocks => "its write-up has too many blocks, or one of them twice".to_owned(),

@@ -13,7 +13,7 @@ impl Words for RunRefusal {
             Self::NotFree { name } => format!("The setting “{name}” is not free in this lab. Nothing was changed."),
             Self::Filmed => "There is no rig in this lab: its motion is filmed. Choose a film.".to_owned(),
             Self::NotOpen => "No part of this run lasts until it is stopped. Nothing was changed.".to_owned(),
-            Self::NotPlanned { name } => format!("“{name}” is no quantity that is free in this lab. Nothing was changed."),
+            Self::NotPlanned { name } => format!("“{name}” is not a quantity that is free in this lab. Nothing was changed."),
             Self::PlanCount { most } => format!("A plan has 2 to {most} trials. Nothing was changed."),
             Self::EndsWanted => "Both ends need a value. Nothing was changed.".to_owned(),
             Self::TooFine { setting, step, values } => format!("The {setting} can be set in steps of {step}, which gives {values} different values between these ends at most. Nothing was changed."),

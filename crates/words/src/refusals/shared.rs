@@ -16,7 +16,7 @@ impl Words for Refusal {
             Self::NothingToUndo => "There is nothing to undo.".to_owned(),
             Self::NothingToRedo => "There is nothing to redo.".to_owned(),
             Self::ForecastStands => "The forecast was made before the first run and stays as it was. Nothing was changed.".to_owned(),
-            Self::ForecastFirst { missing } => format!("First the forecast: {}. The apparatus waits until it is there.", missing.words()),
+            Self::ForecastFirst { missing } => format!("Forecast first: {}. The apparatus runs when this is complete.", missing.words()),
             Self::Closed { open } => format!("Your teacher opened only {} again. The rest stays as it was handed in.", open.words()),
             Self::StampFirst { step } => format!("First ask your teacher for the stamp at “{}”. Nothing was changed.", step.title()),
             Self::Gone(what) => format!("This {} is no longer in the logbook: it was deleted meanwhile. Nothing was changed.", thing(*what)),
@@ -64,7 +64,7 @@ impl Words for ValueError {
             }
             Self::TooLong => "This is too long for a number.".to_owned(),
             Self::Wide { block, there } => format!(
-                "The block is {} wide, but from this cell on there {} only {there}. Choose another cell, add columns, or paste with a line of heads.",
+                "The block is {} wide, but from this cell on there {} only {there}. Choose another cell, add columns, or paste with a header row.",
                 if *block == 1 { "1 column".to_owned() } else { format!("{block} columns") },
                 if *there == 1 { "is" } else { "are" }
             ),
@@ -275,7 +275,7 @@ mod tests {
             ),
             (
                 Refusal::ForecastFirst { missing: vec![sketch, ForecastPart::Prediction] },
-                "First the forecast: the sketch of the position and the prediction. The apparatus waits until it is there.",
+                "Forecast first: the sketch of the position and the prediction. The apparatus runs when this is complete.",
             ),
             (
                 Refusal::Closed { open: [Step::Measure, Step::WriteUp].into() },

@@ -109,7 +109,7 @@ impl FitArgs {
         let Some(text) = &self.formula else {
             return Model::named(&self.model).with_context(|| {
                 let names = Model::OFFERED.map(|m| m.name()).join(", ");
-                format!("There is no model “{}”. There is: {names}.", self.model)
+                format!("There is no model “{}”. Known are: {names}.", self.model)
             });
         };
         // `h = a*t^2` may be typed whole.

@@ -9,6 +9,7 @@ use zeitmass_core::quantity::format::with_unit;
 use zeitmass_core::quantity::{Unit, parse_quantity};
 use zeitmass_core::rigs::{self, CATALOGUE, Card, Rig, Run, Sampling, SettingKind};
 use zeitmass_words::Words;
+use zeitmass_words::rigs::precision;
 
 use super::told;
 
@@ -110,7 +111,7 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
         );
         let meters = card.meters.iter().map(|m| {
             json!({ "name": m.name, "label": m.label, "symbol": m.symbol, "unit": m.unit.to_string(),
-                "precision": m.precision() })
+                "precision": precision(m) })
         });
         let arrows = card.arrows.iter().map(|a| json!({ "name": a.name, "label": a.label, "unit": a.kind.unit() }));
         let all = json!({
@@ -139,7 +140,7 @@ fn card(rig: &dyn Rig, as_json: bool) -> Result<()> {
     }
     writeln!(out, "\nMeters")?;
     for m in &card.meters {
-        writeln!(out, "  {:16} {}, {}", m.name, m.label, m.precision())?;
+        writeln!(out, "  {:16} {}, {}", m.name, m.label, precision(m))?;
     }
     Ok(())
 }

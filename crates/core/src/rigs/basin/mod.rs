@@ -97,7 +97,7 @@ impl Rig for Basin {
                 gauge(DEPTHS[3], "depth of gauge 4", "d_4"),
                 quantity("air", "air pressure", "p_0", "kPa", [0.0, 200.0, 0.1, 101.3]),
                 choice("world", "world", worlds::OPTIONS),
-                quantity(worlds::GRAVITY, "strength of gravity", "g", "m/s^2", [0.5, 30.0, 0.01, 9.81])
+                quantity(worlds::GRAVITY, "free-fall acceleration", "g", "m/s^2", [0.5, 30.0, 0.01, 9.81])
                     .with("world", UNKNOWN),
             ],
             channels: specs(&recorders()),

@@ -65,7 +65,7 @@ impl Rig for BufferRail {
                 quantity("mass 2", "mass of the second", "m_2", "kg", [0.1, 5.0, 0.01, 0.5]),
                 quantity("velocity 1", "velocity of the first", "u_1", "m/s", [-3.0, 3.0, 0.01, 0.6]),
                 quantity("velocity 2", "velocity of the second", "u_2", "m/s", [-3.0, 3.0, 0.01, 0.0]),
-                quantity("bounce", "bounce of the buffers", "e", "1", [0.0, 1.0, 0.01, 1.0]),
+                quantity("bounce", "coefficient of restitution", "e", "1", [0.0, 1.0, 0.01, 1.0]),
                 quantity("start 1", "front of the first at", "x_1", "m", [0.4, 3.0, 0.01, 1.0]),
                 quantity("start 2", "front of the second at", "x_2", "m", [1.0, 4.6, 0.01, 2.5]),
             ],

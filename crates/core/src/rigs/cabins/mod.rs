@@ -55,7 +55,7 @@ impl Rig for Cabins {
             name: "cabins",
             revision: 1,
             title: "Passing cabins",
-            leaves_out: "swinging, wind, and the sag of the ropes: the cabins go straight and at a steady speed.",
+            leaves_out: "swinging, wind, and the sag of the ropes: the cabins go straight and at a constant speed.",
             settings: vec![
                 quantity("length 1", "length of the first", "L_1", "m", [0.5, 12.0, 0.01, 4.2]),
                 quantity("length 2", "length of the second", "L_2", "m", [0.5, 12.0, 0.01, 3.6]),

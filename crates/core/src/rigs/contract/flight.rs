@@ -33,7 +33,7 @@ pub(in crate::rigs) enum Drag {
 }
 
 impl Drag {
-    /// In air of density ρ, kg/m³, for a body of diameter d, m, and shape coefficient c.
+    /// In air of density ρ, kg/m³, for a body of diameter d, m, and drag coefficient c.
     pub fn air(density: f64, diameter: f64, shape: f64) -> Self {
         Self::Quadratic(0.5 * density * shape * PI * diameter * diameter / 4.0)
     }

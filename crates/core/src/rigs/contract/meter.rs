@@ -2,7 +2,6 @@
 
 use super::Run;
 use crate::chance::Chance;
-use crate::quantity::format::{plain, with_unit};
 use crate::quantity::{Decimal, Unit};
 
 /// Something that can be read off an instrument.
@@ -136,24 +135,5 @@ impl MeterSpec {
     /// What it shows as a number with all its digits, in its unit.
     pub fn shown(&self, value: f64) -> Decimal {
         Decimal::rounded(value, self.digit(value))
-    }
-
-    /// How exactly it reads, for people: `last digit 0.01 N, scatter 0.02 N`.
-    pub fn precision(&self) -> String {
-        match self.fineness {
-            Fineness::Digit { digit, scatter } => {
-                let last = with_unit(&digit.to_string(), &self.unit);
-                if scatter > 0.0 {
-                    format!("last digit {last}, scatter {}", with_unit(&scatter.to_string(), &self.unit))
-                } else {
-                    format!("last digit {last}")
-                }
-            }
-            Fineness::Figures { figures, scatter } => {
-                let scatter =
-                    if scatter > 0.0 { format!(", scatter {} %", plain(100.0 * scatter)) } else { String::new() };
-                format!("{figures} significant figures{scatter}")
-            }
-        }
     }
 }

@@ -64,7 +64,7 @@ impl Going {
 }
 
 fn recorders() -> Vec<Recorder<Going>> {
-    let way = recorder("s", "s", "m", 0.001, |g: &Going| g.state.s).called("way").seen();
+    let way = recorder("s", "s", "m", 0.001, |g: &Going| g.state.s).called("distance").seen();
     let at = place(0.001, |g: &Going| g.state.at[0], |g| g.state.at[1]);
     let own = [
         recorder("v", "v", "m/s", 0.001, |g: &Going| g.state.along).called("velocity").seen(),

@@ -109,7 +109,7 @@ impl Rig for Orrery {
             title: "Orrery",
             leaves_out: "the planets' pull on each other and on the sun, their size, and the theory of relativity.",
             settings: vec![
-                quantity("sun", "mass of the sun, in those of ours", "M", "1", [0.2, 5.0, 0.001, 1.0]),
+                quantity("sun", "mass of the sun, in solar masses", "M", "1", [0.2, 5.0, 0.001, 1.0]),
                 at("x", "start, across", "x_0", 1.0),
                 at("y", "start, up", "y_0", 0.0),
                 v("v_x", "start velocity across", "v_x0", 0.0),

@@ -75,7 +75,7 @@ impl Energetic for Sliding {
 
 fn recorders() -> Vec<Recorder<Sliding>> {
     let along = [
-        recorder("s", "s", "m", 0.001, |b: &Sliding| b.s).called("way").seen(),
+        recorder("s", "s", "m", 0.001, |b: &Sliding| b.s).called("distance").seen(),
         recorder("v", "v", "m/s", 0.01, |b: &Sliding| b.v).called("velocity").seen(),
         recorder("a", "a", "m/s^2", 0.01, |b: &Sliding| b.a).called("acceleration"),
     ];
@@ -117,8 +117,8 @@ impl Rig for Slope {
                 quantity("angle", "angle of the slope", "α", "deg", [1.0, 60.0, 0.1, 20.0]),
                 quantity("length", "length of the slope", "l", "m", [0.2, 20.0, 0.01, 2.0]),
                 quantity("mass", "mass", "m", "kg", [0.05, 20.0, 0.01, 0.5]),
-                quantity("friction", "sliding friction", "μ", "1", [0.0, 1.5, 0.001, 0.05]),
-                optional("static", "static friction", "μ_s", "1", [0.0, 2.0, 0.001], "as sliding"),
+                quantity("friction", "coefficient of sliding friction", "μ", "1", [0.0, 1.5, 0.001, 0.05]),
+                optional("static", "coefficient of static friction", "μ_s", "1", [0.0, 2.0, 0.001], "as sliding"),
                 quantity("grip", "grip of round bodies", "μ_g", "1", [0.0, 1.5, 0.001, 0.8]),
                 choice("world", "world", worlds::OPTIONS),
                 quantity("gravity", "gravity of the unknown world", "g", "m/s^2", [0.05, 30.0, 0.01, 5.0])

@@ -54,10 +54,10 @@ impl Rig for Trolley {
             settings.push(quantity(name, name, symbol, "N", [-5.0, 5.0, 0.01, default]));
         }
         settings.extend([
-            quantity("friction", "rolling friction", "μ", "1", [0.0, 0.2, 0.001, 0.0]),
+            quantity("friction", "coefficient of rolling friction", "μ", "1", [0.0, 0.2, 0.001, 0.0]),
             quantity("gravity", "gravity", "g", "m/s^2", [0.1, 30.0, 0.01, 9.81]),
             quantity("start speed", "start velocity", "v_0", "m/s", [-3.0, 3.0, 0.01, 0.0]),
-            quantity("rail", "way to the buffer", "s", "m", [0.5, 20.0, 0.01, 5.0]),
+            quantity("rail", "distance to the buffer", "s", "m", [0.5, 20.0, 0.01, 5.0]),
         ]);
         let along =
             |name, label, letter, kind, channel, up| arrow(name, label, letter, kind, [channel, ""]).beside([0.0, up]);

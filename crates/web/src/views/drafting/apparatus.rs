@@ -83,7 +83,7 @@ impl Form<'_> {
         let label = if rule.is_range() {
             "from"
         } else if rule.is_list() {
-            "one of, parted by |"
+            "one of, separated by |"
         } else {
             "value"
         };
@@ -95,10 +95,10 @@ impl Form<'_> {
             fields.push(self.field(format!("{path}.second"), "to", Control::Line));
         }
         let range = match &spec.kind {
-            SettingKind::Quantity { .. } if rule.is_list() => format!("parted by |, {}", spec.range()),
+            SettingKind::Quantity { .. } if rule.is_list() => format!("separated by |, {}", spec.range()),
             SettingKind::Quantity { blank: Some(meaning), .. } => format!("{}; blank: {meaning}", spec.range()),
             SettingKind::Quantity { .. } | SettingKind::Path { .. } => spec.range(),
-            SettingKind::Choice { .. } if rule.is_list() => format!("parted by |: {}", spec.range()),
+            SettingKind::Choice { .. } if rule.is_list() => format!("separated by |: {}", spec.range()),
             SettingKind::Choice { .. } | SettingKind::Switch { .. } => String::new(),
         };
         // One that counts only with an option would be set in vain with another.

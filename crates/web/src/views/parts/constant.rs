@@ -138,7 +138,7 @@ impl Scene<'_> {
                 Some(Ok(c)) if c.unit.same_dimension(&key.unit) => {
                     let factor = c.unit.size() / key.unit.size();
                     let near = key.accepts(c.value * factor, c.u * factor);
-                    format!("The result {} is {}.", shown(c), if near { "in order" } else { "outside of this" })
+                    format!("The result {} {} with the key.", shown(c), if near { "agrees" } else { "does not agree" })
                 }
                 Some(Ok(c)) => format!("The result {} is in another unit than the key.", shown(c)),
                 _ => "There is no result yet.".to_owned(),

@@ -274,7 +274,7 @@ fn warned_words(table: &Table, incomparable: &BTreeMap<RowId, String>) -> String
         return String::new();
     }
     format!(
-        "Not comparable (≠): {}. There more than one quantity changed. Run these trials again with only one changed, or set them aside.",
+        "Not comparable (≠): {}. More than one quantity changed there. Run these trials again with only one changed, or set them aside.",
         told.join(", ")
     )
 }
@@ -285,12 +285,12 @@ fn standing_words(table: &Table) -> String {
         return String::new();
     };
     let stands = match (rule, change) {
-        (StoppingRule::Runs { .. }, _) => format!("{runs} there"),
+        (StoppingRule::Runs { .. }, _) => format!("{runs}"),
         (_, Some((percent, row))) => format!("now {}\u{A0}% (row {row})", two_figures(percent)),
-        (_, None) => format!("{runs} runs, too few to tell"),
+        (_, None) => format!("{runs} repeats, too few to say"),
     };
-    let verdict = if met { "enough" } else { "go on" };
-    format!("Enough when: {}. So far: {stands}: {verdict}.", rule.words())
+    let verdict = if met { "that is enough" } else { "keep going" };
+    format!("Enough when: {}. So far: {stands}; {verdict}.", rule.words())
 }
 
 /// Heads of a table, for the bench and the write-up.

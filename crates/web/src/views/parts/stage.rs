@@ -41,7 +41,7 @@ fn meter_rows(sheet: &LabSheet, record: Option<&Record>) -> Vec<MeterRow> {
     let row = |m: &&MeterSpec| MeterRow {
         name: m.name,
         label: m.label,
-        precision: m.precision(),
+        precision: zeitmass_words::rigs::precision(m),
         first: Some(m.name) == first,
     };
     meters.iter().map(row).collect()
