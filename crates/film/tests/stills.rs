@@ -75,7 +75,7 @@ fn animated_pictures_become_films() {
 #[test]
 fn files_that_make_no_film_are_refused_with_a_reason() {
     let said = |file: &[u8]| all(file, &WANTED).unwrap_err().to_string();
-    assert!(said(b"").contains("no zip of stills"));
+    assert!(said(b"").contains("neither a zip of stills"));
     assert!(said(b"PK\x03\x04 not really").contains("damaged"));
     assert!(said(&zip(&[("a.jpg", plain(9, 40, 30))])).contains("fewer than two"));
     assert!(said(&zip(&[("notes.txt", b"hello".to_vec())])).contains("fewer than two"));
@@ -86,7 +86,7 @@ fn files_that_make_no_film_are_refused_with_a_reason() {
     assert!(said(&zip(&many)).contains("20 are the most"));
     let two = [("1.jpg", plain(9, 40, 30)), ("2.jpg", plain(9, 40, 30))];
     for (list, wrong) in
-        [("0\n0\n", "line 2"), ("0\n1\n2\n", "3 times for 2"), ("0\nlater\n", "no time"), ("0\nNaN\n", "no time")]
+        [("0\n0\n", "line 2"), ("0\n1\n2\n", "3 times for 2"), ("0\nlater\n", "not a time"), ("0\nNaN\n", "not a time")]
     {
         let mut entries = two.to_vec();
         entries.push(("times.csv", list.as_bytes().to_vec()));

@@ -21,6 +21,7 @@ mod sheets;
 pub mod slips;
 mod steps;
 mod tables;
+pub mod working;
 
 /// Words one after the other, with “and” before the last.
 pub fn list<T: AsRef<str>>(all: &[T]) -> String {

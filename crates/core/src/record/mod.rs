@@ -198,6 +198,11 @@ impl Record {
         self.rows.iter().filter(|r| r.cells.keys().any(|id| !given.contains(id))).count()
     }
 
+    /// Whether marks of a film fill it: its rows are frames of one motion then, and no trials.
+    pub fn is_filled(&self) -> bool {
+        self.columns.iter().any(|c| c.filled)
+    }
+
     /// The runs of a quantity, those set aside included, from left to right.
     pub fn runs(&self, stem: &str) -> impl Iterator<Item = &Column> {
         self.columns.iter().filter(move |c| c.stem.as_deref() == Some(stem))

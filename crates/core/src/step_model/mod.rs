@@ -9,7 +9,6 @@ mod fitted;
 mod force;
 mod method;
 mod text;
-mod working;
 mod wrong;
 
 pub use agreement::{Agreement, Readings, agreement};
@@ -20,7 +19,6 @@ pub use text::{
     ForceField, ForceName, ForceText, HeldValues, MOST_FORCES, ModelField, ModelText, StartText, Takes, Typed,
     quantity, read_model,
 };
-pub use working::Line;
 pub use wrong::ModelError;
 
 /// Most steps of a run.

@@ -283,7 +283,7 @@ async fn films_of_several_kinds_are_brought_and_others_are_refused() {
     };
     let refusals = [
         (file("empty.mp4", b""), "This file is empty."),
-        (file("letter.mp4", b"Dear Ottilie, the film is on the way."), "no film that can be read"),
+        (file("letter.mp4", b"Dear Ottilie, the film is on the way."), "not a film that can be read"),
         (file("half.mp4", &whole[..whole.len() / 2]), "cut off"),
         (file("broken.zip", b"PK\x03\x04 no zip at all"), ""),
     ];

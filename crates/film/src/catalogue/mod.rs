@@ -50,7 +50,7 @@ pub static FILMS: [FilmCard; 17] = [
     },
     FilmCard {
         name: "buffer",
-        title: "A carriage meets a buffer",
+        title: "A carriage hits a buffer",
         length: "The carriage is 0.400 m long from end plate to end plate.",
         make: |_| buffer(),
     },

@@ -218,7 +218,7 @@ async fn a_sheet_in_use_grows_and_what_was_begun_stays() {
     let (_, answer) = d.deeds(json!([{ "do": "remove", "path": format!("questions.{place}") }]), 0).await;
     let html = one_line(answer["html"].as_str().unwrap());
     for said in [
-        "2 logbooks were begun",
+        "2 logbooks were started",
         "Also the 1 handed in",
         "Settings, and values that were dealt, stay",
         "Columns stay",

@@ -250,7 +250,7 @@ async fn what_is_no_film_is_refused_and_nothing_of_it_is_kept() {
     let film = t.begin(3).await;
     let good = picture(9, 16, 12);
     let cases = [
-        (part(&[(0, b"no picture".to_vec())]), "Frame 0 is no picture of 16 × 12"),
+        (part(&[(0, b"no picture".to_vec())]), "Frame 0 is not a picture of 16 × 12"),
         (part(&[(0, picture(9, 12, 16))]), "Frame 0"),
         (part(&[(3, good.clone())]), "no frame 3"),
         (part(&[(0, good.clone())])[..30].to_vec(), "cut off"),
@@ -283,7 +283,7 @@ async fn what_is_no_film_is_refused_and_nothing_of_it_is_kept() {
     let path = format!("{}/films-of-stills?title=stills&rate=10", t.base());
     let bomb = zip(&[("1.jpg", vec![0; 60_000_000]), ("2.jpg", good.clone())]);
     let damaged = zip(&[("1.jpg", good.clone()), ("2.jpg", b"no".to_vec())]);
-    for (file, words) in [(bomb, "more than 40 MB"), (damaged, "Picture 2"), (b"a letter".to_vec(), "no zip")] {
+    for (file, words) in [(bomb, "more than 40 MB"), (damaged, "Picture 2"), (b"a letter".to_vec(), "neither a zip")] {
         let answer = t.ask("POST", &path, &t.member, "", file).await;
         assert!(
             answer.status == StatusCode::UNPROCESSABLE_ENTITY && answer.text().contains(words),
@@ -389,5 +389,5 @@ async fn a_lab_without_films_takes_none() {
     let t = crate::common::served("2.1-tower-pendulum.md", include_str!("../../../../labs/2.1-tower-pendulum.md"));
     let coming = json!({ "title": "mine", "width": 16, "height": 12, "times": [0.0, 0.1] }).to_string();
     let (status, page) = t.ask("POST", "/films", crate::common::MEMBER, &coming).await;
-    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("done without a film"), "{status} {page}");
+    assert!(status == StatusCode::UNPROCESSABLE_ENTITY && page.contains("needs no film"), "{status} {page}");
 }

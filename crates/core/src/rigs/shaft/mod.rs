@@ -64,7 +64,7 @@ fn recorders() -> Vec<Recorder<Falling>> {
 
 impl Rig for Shaft {
     fn card(&self) -> Card {
-        let media: &[(&str, &str)] = &[("none", "none"), ("air", "air"), ("oil", "oil")];
+        let media: &[(&str, &str)] = &[("none", "nothing"), ("air", "air"), ("oil", "oil")];
         Card {
             name: "shaft",
             revision: 2,

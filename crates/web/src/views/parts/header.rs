@@ -63,9 +63,11 @@ pub(crate) fn brought_words(brought: BroughtParts) -> String {
 /// What the sheet wants and the logbook does not have yet.
 pub(crate) fn missing(book: &Logbook, analysis: &Analysis) -> Vec<String> {
     let mut list = Vec::new();
-    let (trials, wanted) = (book.state().record.tables.first().map_or(0, |t| t.trials()), book.sheet().trials);
+    let (table, wanted) = (book.state().record.tables.first(), book.sheet().trials);
+    let trials = table.map_or(0, |t| t.trials());
     if trials < wanted {
-        list.push(format!("{trials} of {wanted} trials are recorded"));
+        let what = if table.is_some_and(|t| t.is_filled()) { "marks are placed" } else { "trials are recorded" };
+        list.push(format!("{trials} of {wanted} {what}"));
     }
     if analysis.graphs.iter().all(|(_, g)| g.as_ref().is_none_or(|g| g.first_fit().is_none())) {
         list.push("there is no best-fit line yet".to_owned());

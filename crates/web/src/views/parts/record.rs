@@ -109,6 +109,8 @@ pub(super) struct RecordPart {
     back: usize,
     page: usize,
     trials: usize,
+    /// Whether those are marks of a film.
+    marks: bool,
     wanted: usize,
     most: usize,
     first: bool,
@@ -177,7 +179,9 @@ impl Scene<'_> {
         let first = self.book().state().record.tables.first().is_some_and(|t| t.id == record.id);
         let trials = record.trials();
         let planned = record.rows.iter().filter(|r| !r.cells.is_empty()).count();
-        let advice = if first && planned > sheet.most_trials { sheet.advice(planned).map(|a| a.words()) } else { None };
+        // A film marked frame by frame is not too many trials.
+        let many = planned > sheet.most_trials && !record.is_filled();
+        let advice = if first && many { sheet.advice(planned).map(|a| a.words()) } else { None };
         RecordPart {
             beside: self.beside(Part::Record),
             writable,
@@ -194,6 +198,7 @@ impl Scene<'_> {
             back: from.saturating_sub(ROWS_SHOWN),
             page: ROWS_SHOWN,
             trials,
+            marks: record.is_filled(),
             wanted: sheet.trials,
             most: sheet.most_trials,
             first,
@@ -248,6 +253,7 @@ impl RecordPart {
             back: 0,
             page: ROWS_SHOWN,
             trials: 0,
+            marks: false,
             wanted: 0,
             most: 0,
             first: false,

@@ -1,8 +1,9 @@
 //! The ledger: each step of a model, and one of them in numbers.
 
 use zeitmass_core::logbook::Called;
-use zeitmass_core::step_model::{Line, Step};
+use zeitmass_core::step_model::Step;
 use zeitmass_words::Words;
+use zeitmass_words::working::{Line, working};
 
 use super::super::Scene;
 use super::four;
@@ -69,7 +70,7 @@ impl Scene<'_> {
         let working = match (steps.get(chosen), steps.get(chosen + 1)) {
             (Some(step), Some(next)) => shown
                 .iter()
-                .map(|axis| (["along x", "along y"][*axis].to_owned(), made.model.working(step, next, *axis)))
+                .map(|axis| (["along x", "along y"][*axis].to_owned(), working(&made.model, step, next, *axis)))
                 .collect(),
             _ => Vec::new(),
         };
