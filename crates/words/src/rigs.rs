@@ -84,3 +84,22 @@ fn path(label: &str, error: &PathError) -> String {
         ),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use zeitmass_core::rigs::rig;
+
+    use super::*;
+
+    #[test]
+    fn a_meter_says_how_exactly_it_reads() {
+        for (name, meter, said) in [
+            ("whirl", "force", "last digit 0.01\u{A0}N, standard deviation 0.01\u{A0}N"),
+            ("whirl", "mass", "last digit 0.001\u{A0}kg"),
+            ("torsion", "force", "4 significant figures, standard deviation 0.05\u{A0}%"),
+        ] {
+            let card = rig(name).unwrap().card();
+            assert_eq!(precision(card.meter(meter).unwrap()), said, "{name} {meter}");
+        }
+    }
+}

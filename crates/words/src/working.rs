@@ -100,3 +100,65 @@ fn put_in(model: &StepModel, kind: &ForceKind, step: &Step, axis: usize) -> (Str
         ForceKind::Own { along, .. } => (along[axis].text().to_owned(), String::new()),
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use zeitmass_core::step_model::Force;
+
+    use super::*;
+
+    fn model(method: Method, forces: Vec<ForceKind>) -> StepModel {
+        let named = |kind| Force { name: "force".to_owned(), kind, on: true };
+        StepModel {
+            mass: 2.0,
+            start: 0.0,
+            position: [0.0, 5.0],
+            velocity: [0.0, -1.0],
+            step: 0.1,
+            until: 0.2,
+            method,
+            forces: forces.into_iter().map(named).collect(),
+        }
+    }
+
+    /// The lines of the first step along y, each as `name: formula = numbers = value`.
+    fn told(model: &StepModel) -> Vec<String> {
+        let steps = model.run().unwrap().steps;
+        let lines = working(model, &steps[0], &steps[1], 1);
+        lines.iter().map(|l| format!("{}: {} = {} = {}", l.name, l.formula, l.numbers, l.value)).collect()
+    }
+
+    /// Worked out by hand: −2·9.81 + 0.5·1 = −19.12 N, −1 − 19.12/2·0.1 = −1.956 m/s, and so on.
+    #[test]
+    fn a_step_is_worked_out_as_by_hand() {
+        let fall = || vec![ForceKind::Weight { g: 9.81 }, ForceKind::Drag { k: 0.5 }];
+        assert_eq!(
+            told(&model(Method::NewVelocity, fall())),
+            [
+                "force: −m · g = −2.000 · 9.810 = −19.62 N",
+                "force: −k · v_y = −0.5000 · (−1.000) = 0.5000 N",
+                "net force: sum of the forces = (−19.62) + 0.5000 = −19.12 N",
+                "new velocity: v + F/m · Δt = −1.000 + (−19.12)/2.000 · 0.1000 = −1.956 m/s",
+                "new position: y + v new · Δt = 5.000 + (−1.956) · 0.1000 = 4.804 m",
+            ]
+        );
+        let old = told(&model(Method::OldVelocity, fall()));
+        assert_eq!(old[4], "new position: y + v · Δt = 5.000 + (−1.000) · 0.1000 = 4.900 m");
+    }
+
+    /// In the middle of the step the speed is −1 − 19.12/2·0.05 = −1.478 m/s, the force −19.62 + 0.5·1.478 = −18.881 N.
+    #[test]
+    fn the_middle_of_a_step_is_named() {
+        let midpoint = model(Method::Midpoint, vec![ForceKind::Weight { g: 9.81 }, ForceKind::Drag { k: 0.5 }]);
+        let lines = told(&midpoint);
+        assert_eq!(
+            lines[3..],
+            [
+                "new velocity: v + F in the middle/m · Δt = −1.000 + (−18.88)/2.000 · 0.1000 = −1.944 m/s",
+                "new position: y + v in the middle · Δt = 5.000 + (−1.478) · 0.1000 = 4.852 m",
+            ]
+        );
+        let across = working(&midpoint, &midpoint.run().unwrap().steps[0], &midpoint.run().unwrap().steps[1], 0);
+        assert_eq!((across[0].formula.as_str(), across[0].numbers.as_str()), ("none along this axis", ""));
+    }
+}

@@ -148,7 +148,7 @@ async fn a_lesson_from_the_drafting_table_to_the_marks_of_four_groups() {
     brisk(busy, "20").await;
     teacher.open(&sheet).await;
     teacher.click("[id='add-questions-words']").await;
-    teacher.until("document.getElementById('growth')?.innerText.includes('4 logbooks were begun')").await;
+    teacher.until("document.getElementById('growth')?.innerText.includes('4 logbooks were started')").await;
     teacher.click("#growth summary").await;
     teacher.click("#grow-begun").await;
     teacher.accessible("a sheet that grows").await;

@@ -503,7 +503,7 @@ async fn four_corners_set_a_film_right() {
     // A corner on the wrong side is refused, and goes back to where it was.
     let before = ruth.text("#scale-value").await;
     drag_handle(&ruth, "Lower left corner", shoot.camera.pixel([2.6, 2.5])).await;
-    ruth.until("document.body.innerText.includes('make no rectangle')").await;
+    ruth.until("document.body.innerText.includes('do not go round a rectangle')").await;
     let at = "document.querySelector('#over [aria-label=\"Lower left corner\"]').getAttribute('transform')";
     let there = shoot.camera.pixel(zeitmass_film::catalogue::FRAME[0]);
     ruth.until(&format!("Math.abs(Number({at}.match(/[\\d.]+/)[0]) - {}) < 4", there[0])).await;

@@ -28,7 +28,7 @@ async fn follow_the_dial(ruth: &Browser) {
     ruth.moved(seq).await;
     ruth.click("#marking").await;
     ruth.click("#follow").await;
-    let done = "document.getElementById('follow-stop').hidden && /followed|Stopped/.test(document.getElementById('follow-said').textContent)";
+    let done = "document.getElementById('follow-stop').hidden && /Followed|Stopped/.test(document.getElementById('follow-said').textContent)";
     ruth.until(&format!("document.getElementById('stage').dataset.marks > 140 && {done}")).await;
 }
 

@@ -311,6 +311,7 @@ async fn an_object_is_followed_and_its_marks_are_edits() {
     let book = || Store::open(t.folder.path()).unwrap().load_logbook(t.logbook).unwrap().book;
     let trail = book().state().film.films[0].trails[0].id;
     let path = format!("{base}/trails/{trail}/follow");
+    assert_eq!(t.get(&path).await.status, StatusCode::NO_CONTENT, "nothing is followed yet");
     let unmarked = t.form(&path, "from=2&side=28").await;
     assert!(unmarked.text().contains("Mark the object in one frame first"), "{}", unmarked.text());
     let shoot = catalogue::film("tower-yard").unwrap().shoot(1);
@@ -333,6 +334,11 @@ async fn an_object_is_followed_and_its_marks_are_edits() {
         let [x, y] = truth(frame as usize);
         assert!((mark.at[0] - x).hypot(mark.at[1] - y) < 0.3, "frame {frame}");
     }
+    // They are frames of one motion, and not too many trials.
+    let look = br#"{"since":0,"look":{}}"#.to_vec();
+    let news = t.ask("POST", &format!("{base}/parts"), &t.member, "application/json", look).await.json();
+    let parts: Vec<&str> = news["parts"].as_str().unwrap().split_whitespace().collect();
+    assert!(parts.join(" ").contains("64 marks</span>"), "{news}");
     let moment = t.get(&format!("{base}/moment?trail={trail}&frame=30&mass=0.2 kg").replace(' ', "%20")).await;
     assert!(moment.text().contains("kinetic energy") && moment.text().contains("½ m v²"), "{}", moment.text());
     // The hundreds of marks came as a few edits, and each of them can be undone.

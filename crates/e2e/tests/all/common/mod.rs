@@ -357,8 +357,15 @@ impl Browser {
         let width = if bench { 640 } else { 320 };
         let screen = json!({ "width": width, "height": 512, "deviceScaleFactor": 1, "mobile": true });
         self.devtools("Emulation.setDeviceMetricsOverride", screen).await;
-        // What sticks out, and the page with it.
+        // What sticks out, and the page with it; what of the bar cannot be pressed, for it is cut off or lies under something else.
         let out = "const [width] = arguments;
+            const covered = [...document.querySelectorAll('header.bar :is(a, button)')].filter(e => {
+                const { left, top, width, height } = e.getBoundingClientRect();
+                const there = document.elementFromPoint(left + width / 2, top + height / 2);
+                return there && width > 0 && !e.contains(there);
+            });
+            const over = document.querySelector('dialog[open], .notice:not([hidden])');
+            if (covered.length > 0 && !over) return covered.map(e => 'covered: ' + e.textContent);
             if (document.documentElement.scrollWidth <= width) return [];
             const out = [...document.body.querySelectorAll('*')].filter(e => e.getBoundingClientRect().right > width);
             return out.map(e => e.tagName + ' ' + e.id + ' ' + (e.getAttribute('class') ?? ''));";
