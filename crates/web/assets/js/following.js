@@ -27,49 +27,57 @@ export class Following {
     try {
       // The mark it starts from may still be on its way.
       await settled();
-      const begun = await fetch(this.address(), { method: "POST", body: how, headers: AS_DATA }).catch(() => null);
-      if (begun?.ok) await this.watch();
+      const begun = await fetch(this.address(trail), { method: "POST", body: how, headers: AS_DATA }).catch(() => null);
+      if (begun?.ok) await this.watch(trail);
       else this.say(begun ? await reason(begun) : words.unfollowed);
     } finally {
       this.trail = null;
     }
   }
 
-  /** Goes on watching what already runs: the page was loaded again, or a partner began it. @param {number[]} trails */
+  /** Goes on watching what already runs: the page was loaded again, or a partner began it. Asking holds nobody up who begins meanwhile. @param {number[]} trails */
   async resume(trails) {
-    if (this.trail !== null || !writable()) return;
-    try {
-      for (this.trail of trails) if ((await this.ask())?.running) return await this.watch();
-    } finally {
-      this.trail = null;
+    if (!writable()) return;
+    for (const trail of trails) {
+      const running = (await this.ask(trail))?.running;
+      if (this.trail !== null) return;
+      if (!running) continue;
+      this.trail = trail;
+      try {
+        return await this.watch(trail);
+      } finally {
+        this.trail = null;
+      }
     }
   }
 
   stop() {
-    if (this.trail !== null) void fetch(this.address(), { method: "DELETE" }).catch(() => null);
+    if (this.trail !== null) void fetch(this.address(this.trail), { method: "DELETE" }).catch(() => null);
   }
 
-  address() {
-    return `${base}/trails/${this.trail}/follow`;
+  /** @param {number} trail */
+  address(trail) {
+    return `${base}/trails/${trail}/follow`;
   }
 
-  /** How it stands: nothing while the server is out of reach, `null` when it knows of no following. @returns {Promise<Standing | null | undefined>} */
-  async ask() {
-    const answer = await fetch(this.address(), { headers: AS_DATA }).catch(() => null);
+  /** How it stands: nothing while the server is out of reach, `null` when it knows of no following. @param {number} trail @returns {Promise<Standing | null | undefined>} */
+  async ask(trail) {
+    const answer = await fetch(this.address(trail), { headers: AS_DATA }).catch(() => null);
     if (answer?.status === 204) return null;
     return answer?.ok ? answer.json() : undefined;
   }
 
-  async watch() {
+  /** @param {number} trail */
+  async watch(trail) {
     for (;;) {
-      const standing = await this.ask();
+      const standing = await this.ask(trail);
       if (standing !== undefined) this.standing = standing;
       if (standing === null) return this.say(words.stopped);
       if (standing?.running) this.say(words.progress(standing.done, standing.total));
       else if (standing) {
         await catchUp(Number.MAX_SAFE_INTEGER);
         this.say(standing.words);
-        return this.trail !== null && this.ended(this.trail, standing.frame);
+        return this.ended(trail, standing.frame);
       }
       await new Promise((resolve) => setTimeout(resolve, ASK));
     }
