@@ -22,8 +22,11 @@ export class Following {
 
   /** Begins at the nearest mark. @param {number} trail @param {URLSearchParams} how */
   async begin(trail, how) {
+    // Pressed twice.
+    if (this.trail === trail) return;
     if (this.trail !== null) return notice(words.following, false);
     this.trail = trail;
+    this.say(words.begins);
     try {
       // The mark it starts from may still be on its way.
       await settled();

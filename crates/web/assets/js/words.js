@@ -100,6 +100,7 @@ export const film = {
   mark: (/** @type {string} */ trail) => `Mark of ${trail}`,
   noTrail: "Add a trail first: name the object to be marked.",
   progress: (/** @type {number} */ done, /** @type {number} */ all) => `${done} of ${all} frames`,
+  begins: "The program looks for the object …",
   unfollowed: "The server was not reached. No marks were placed; press Follow again.",
   stopped: "Following has stopped, for the server was restarted. The marks so far are kept; press Follow to go on.",
   following: "The program still follows another trail. Press Follow again once it is done; nothing was lost.",
