@@ -35,7 +35,7 @@ pub(crate) fn docx(w: &WriteUp) -> Result<Vec<u8>, WebError> {
     let state = if w.handed_in { "" } else { " · not handed in" };
     body.paragraph("Normal", &run(&format!("{} · {}{state}", w.people, w.class), ""));
     if !w.brought.is_empty() {
-        body.paragraph("Normal", &run(&format!("Brought from a file and not checked: {}.", w.brought), ""));
+        body.paragraph("Normal", &run(&format!("Imported from a file and not checked: {}.", w.brought), ""));
     }
     for block in &w.blocks {
         if !block.heading.is_empty() {
