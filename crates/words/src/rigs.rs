@@ -7,20 +7,14 @@ use crate::Words;
 
 /// How exactly it reads: `last digit 0.01 N, standard deviation 0.02 N`.
 pub fn precision(meter: &MeterSpec) -> String {
-    let (mut said, scatter) = match meter.fineness {
-        Fineness::Digit { digit, scatter } => {
-            let [digit, scatter] = [digit, scatter].map(|v| (v, with_unit(&v.to_string(), &meter.unit)));
-            (format!("last digit {}", digit.1), Some(scatter.1).filter(|_| scatter.0 > 0.0))
-        }
+    let shown = |v: f64| with_unit(&v.to_string(), &meter.unit);
+    let (said, scatter, how_much) = match meter.fineness {
+        Fineness::Digit { digit, scatter } => (format!("last digit {}", shown(digit)), scatter, shown(scatter)),
         Fineness::Figures { figures, scatter } => {
-            let share = format!("{}\u{A0}%", plain(100.0 * scatter));
-            (format!("{figures} significant figures"), Some(share).filter(|_| scatter > 0.0))
+            (format!("{figures} significant figures"), scatter, format!("{}\u{A0}%", plain(100.0 * scatter)))
         }
     };
-    if let Some(scatter) = scatter {
-        said += &format!(", standard deviation {scatter}");
-    }
-    said
+    if scatter > 0.0 { format!("{said}, standard deviation {how_much}") } else { said }
 }
 
 impl Words for RigError {

@@ -291,7 +291,7 @@ fn standing_words(table: &Table) -> String {
         return String::new();
     };
     let stands = match (rule, change) {
-        (StoppingRule::Runs { .. }, _) => format!("{runs}"),
+        (StoppingRule::Runs { .. }, _) => runs.to_string(),
         (_, Some((percent, row))) => format!("now {}\u{A0}% (row {row})", two_figures(percent)),
         (_, None) => format!("{runs} repeats, too few to say"),
     };
